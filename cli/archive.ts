@@ -1,0 +1,46 @@
+import { migrate } from '#server/db/migrate';
+import { closeHouse, openHouse, type House } from '#server/house/house';
+import { readSettings } from '#server/house/settings';
+import { migrateQueue, startWorker, workerSeen, type Worker } from '#server/jobs/worker';
+import { addFirstStages } from '#server/records/records';
+import { startPostgres } from './postgres';
+
+/** The archive opened for a command: database running and up to date. */
+export interface Archive {
+  house: House;
+  close: () => Promise<void>;
+}
+
+/** Open for a command. What this call starts, `close` ends. @throws ArchiveError */
+export async function openArchive(env: NodeJS.ProcessEnv = process.env): Promise<Archive> {
+  const settings = readSettings({ ...env, MINDFUL_LOG: env['MINDFUL_LOG'] ?? 'warn' });
+  const cluster = await startPostgres(settings);
+  const house = openHouse(settings);
+  try {
+    await migrate(house.db);
+    await migrateQueue(house);
+    await addFirstStages(house.db);
+  } catch (error) {
+    await closeHouse(house).catch(() => undefined);
+    await cluster.stop();
+    throw error;
+  }
+  return {
+    house,
+    async close() {
+      await closeHouse(house);
+      await cluster.stop();
+    },
+  };
+}
+
+/** Run with work being done: by the worker that is there, else by one in this process. */
+export async function withWorker<T>(house: House, run: () => Promise<T>): Promise<T> {
+  let worker: Worker | null = null;
+  if (!(await workerSeen(house))) worker = await startWorker(house);
+  try {
+    return await run();
+  } finally {
+    await worker?.stop();
+  }
+}

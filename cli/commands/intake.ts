@@ -1,0 +1,87 @@
+import { realpathSync } from 'node:fs';
+import { basename, join, resolve } from 'node:path';
+import { ArchiveError } from '#core/errors';
+import { makeFolder, isFolder } from '#server/files/disk';
+import { accessions, filesToBring, leftOver, startAccession } from '#server/intake/accession';
+import { addPlace, placeByName, type Place } from '#server/places/places';
+import type { House } from '#server/house/house';
+import { answer, parse, type Command } from '../arguments';
+import { openArchive, withWorker } from '../archive';
+import { waitForJobs } from '../waiting';
+
+const help = `Usage: ./mindful intake PATH --place NAME [--copy | --in-place] [options]
+
+Brings a folder in as one accession. A place that does not exist is made: for --in-place the folder itself
+becomes the place, for --copy a folder in the data folder's holdings.
+
+  --place NAME     the place to file in
+  --copy           copy and verify (default)
+  --in-place       keep the files where they are; not a byte is touched
+  --filing TEXT    filing pattern, default "[taken yyyy]/[taken yyyy-MM-dd]"
+  --naming TEXT    name pattern, default "[name]"
+  --terms A,B      terms to give
+  --title TEXT     title of the accession
+  --wait           wait until everything is in, pictures too
+  --json           print the result as JSON`;
+
+async function placeFor(house: House, name: string, root: string, inPlace: boolean): Promise<Place> {
+  const known = await placeByName(house.db, name);
+  if (known) return known;
+  if (inPlace) return addPlace(house.db, name, root);
+  const folder = join(house.rooms.holdings, name);
+  await makeFolder(folder);
+  return addPlace(house.db, name, folder);
+}
+
+async function run(args: string[]): Promise<number> {
+  const { values, positionals } = parse(args, {
+    place: { type: 'string' },
+    copy: { type: 'boolean' },
+    'in-place': { type: 'boolean' },
+    filing: { type: 'string', default: '[taken yyyy]/[taken yyyy-MM-dd]' },
+    naming: { type: 'string', default: '[name]' },
+    terms: { type: 'string', default: '' },
+    title: { type: 'string' },
+    wait: { type: 'boolean' },
+    json: { type: 'boolean' },
+  });
+  const [path] = positionals;
+  if (!path || positionals.length > 1 || !values.place)
+    throw new ArchiveError('bad-request', 'Say what to bring in and where: ./mindful intake PATH --place NAME');
+  if (values.copy && values['in-place']) throw new ArchiveError('bad-request', 'Choose --copy or --in-place, not both.');
+  if (!(await isFolder(resolve(path)))) throw new ArchiveError('not-found', `“${path}” is no folder.`);
+  const root = realpathSync(resolve(path));
+  const archive = await openArchive();
+  const { house } = archive;
+  try {
+    const inPlace = values['in-place'] === true;
+    const place = await placeFor(house, values.place, root, inPlace);
+    const started = await startAccession(house.db, {
+      title: values.title ?? basename(root),
+      source: { kind: 'folder', name: root },
+      root,
+      mode: inPlace ? 'in-place' : 'copy',
+      place,
+      plan: {
+        filing: values.filing,
+        naming: values.naming,
+        terms: values.terms.split(',').map((term) => term.trim()).filter(Boolean),
+      },
+      files: await filesToBring(root),
+      actorId: null,
+    });
+    if (values.wait) await withWorker(house, () => waitForJobs(house, { jobs: [started.jobId] }, `Accession ${started.number}`));
+    const [line] = await accessions(house.db, 1, started.id);
+    const left = await leftOver(house.db, started.id);
+    answer(values.json, { ...line, accession: started.number, left }, () =>
+      values.wait
+        ? `Accession ${started.number}: ${line!.done} brought in, ${line!.skipped} left out, ${line!.failed} failed.`
+        : `Accession ${started.number} is in the queue: ${line!.open} files.`,
+    );
+    return line!.failed > 0 ? 2 : 0;
+  } finally {
+    await archive.close();
+  }
+}
+
+export const command: Command = { summary: 'bring a folder in', help, run };

@@ -1,0 +1,30 @@
+import { readSettings } from '#server/house/settings';
+import type { Command } from '../arguments';
+import { openArchive, type Archive } from '../archive';
+import { buildIfChanged, checkPort, serve } from '../serve';
+import { untilTold } from '../signals';
+
+/** Start everything, print what to do next, and end everything when told. */
+export async function runServer(prepare: (archive: Archive) => Promise<void>, words: (address: string) => string): Promise<number> {
+  const settings = readSettings();
+  await checkPort(settings);
+  const told = untilTold();
+  const archive = await openArchive();
+  try {
+    await prepare(archive);
+    buildIfChanged((line) => console.error(line));
+    const serving = await serve(settings);
+    console.log(words(serving.address));
+    await told;
+    await serving.stop();
+  } finally {
+    await archive.close();
+  }
+  return 0;
+}
+
+export const command: Command = {
+  summary: 'start',
+  help: 'Usage: ./mindful start\n\nStarts database, web server and worker. The first visit makes the first keeper. Ctrl-C ends all of it.',
+  run: () => runServer(async () => undefined, (address) => `\nMindful Archive is at ${address}\nCtrl-C ends it.`),
+};

@@ -1,0 +1,69 @@
+import { spawnSync } from 'node:child_process';
+import { mkdirSync, readFileSync, rmSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { z } from 'zod';
+import { parse, type Command } from '../arguments';
+import { buildIfChanged } from '../serve';
+
+const ROOT = dirname(dirname(dirname(fileURLToPath(import.meta.url))));
+const WORK = join(ROOT, '.build');
+
+const help = `Usage: ./mindful test [NAME …]
+
+Runs every check (types, lint, format) and every test: the core alone, the server against a real PostgreSQL
+and real files, the built application in a headless browser, and the faults. With names, only the test files
+whose paths hold one of them.`;
+
+interface Count {
+  passed: number;
+  failed: number;
+}
+
+/** A check counts as one test. */
+function check(name: string, program: string, args: string[]): Count {
+  const began = Date.now();
+  const done = spawnSync(process.execPath, [join(ROOT, 'node_modules', program), ...args], { cwd: ROOT, encoding: 'utf8' });
+  const isWell = done.status === 0;
+  console.log(`${isWell ? 'passed' : 'FAILED'}  ${name}  ${((Date.now() - began) / 1000).toFixed(1)} s`);
+  if (!isWell) console.log(`${done.stdout}${done.stderr}`);
+  return { passed: isWell ? 1 : 0, failed: isWell ? 0 : 1 };
+}
+
+const reportSchema = z.object({ numPassedTests: z.number(), numFailedTests: z.number(), numFailedTestSuites: z.number() });
+
+function suites(names: string[]): Count {
+  const report = join(WORK, 'tests.json');
+  rmSync(report, { force: true });
+  const vitest = join(ROOT, 'node_modules/vitest/vitest.mjs');
+  const args = ['run', '--reporter=default', '--reporter=json', `--outputFile.json=${report}`, ...names];
+  const done = spawnSync(process.execPath, [vitest, ...args], { cwd: ROOT, stdio: 'inherit' });
+  try {
+    const found = reportSchema.parse(JSON.parse(readFileSync(report, 'utf8')));
+    // A file that could not even be loaded counts as a failure of its own.
+    const failed = found.numFailedTests + (found.numFailedTests === 0 ? found.numFailedTestSuites : 0);
+    return { passed: found.numPassedTests, failed: failed || (done.status === 0 ? 0 : 1) };
+  } catch {
+    return { passed: 0, failed: 1 };
+  }
+}
+
+async function run(args: string[]): Promise<number> {
+  const { positionals } = parse(args, {});
+  mkdirSync(WORK, { recursive: true });
+  const counts: Count[] = [];
+  buildIfChanged((line) => console.log(line));
+  if (positionals.length === 0)
+    counts.push(
+      check('types', 'svelte-check/bin/svelte-check', ['--threshold', 'warning', '--fail-on-warnings']),
+      check('lint', 'eslint/bin/eslint.js', ['.', '--max-warnings', '0']),
+      check('format', 'prettier/bin/prettier.cjs', ['--check', '.', '--log-level', 'warn']),
+    );
+  counts.push(suites(positionals));
+  const passed = counts.reduce((sum, count) => sum + count.passed, 0);
+  const failed = counts.reduce((sum, count) => sum + count.failed, 0);
+  console.log(`\n${passed} passed, ${failed} failed`);
+  return failed > 0 ? 1 : 0;
+}
+
+export const command: Command = { summary: 'run every check and every test', help, run };

@@ -1,0 +1,161 @@
+import { execFile, type ExecFileException } from 'node:child_process';
+import { chmodSync, chownSync, existsSync, mkdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:net';
+import { dirname, join } from 'node:path';
+import pg from 'pg';
+import { ArchiveError } from '#core/errors';
+import { postgresPort, rememberPostgresPort } from '#server/house/house';
+import { readSecrets } from '#server/house/secrets';
+import { roomsOf, type Settings } from '#server/house/settings';
+
+/** A private PostgreSQL cluster inside the data folder: loopback only, own port, generated password. */
+const BIN = '/usr/lib/postgresql/15/bin';
+const START_SECONDS = 60;
+const PORTS_TO_TRY = 40;
+
+interface Account {
+  uid: number;
+  gid: number;
+}
+
+function run(program: string, args: string[]): Promise<{ code: number; output: string }> {
+  return new Promise((resolve) => {
+    execFile(program, args, { encoding: 'utf8' }, (error: ExecFileException | null, stdout, stderr) => {
+      const code = error ? (typeof error.code === 'number' ? error.code : 1) : 0;
+      resolve({ code, output: `${stdout}${stderr}` });
+    });
+  });
+}
+
+/** PostgreSQL refuses to run as root: then it runs as the account Debian made for it. */
+async function accountOfServer(): Promise<Account | null> {
+  if (process.getuid?.() !== 0) return null;
+  const id = async (flag: string): Promise<number> => Number((await run('id', [flag, 'postgres'])).output);
+  return { uid: await id('-u'), gid: await id('-g') };
+}
+
+function asServer(account: Account | null, program: string, args: string[]) {
+  if (!account) return run(program, args);
+  return run('setpriv', [`--reuid=${account.uid}`, `--regid=${account.gid}`, '--init-groups', '--reset-env', program, ...args]);
+}
+
+/** Every folder above the cluster must let the server's account pass. */
+function checkPassable(folder: string): void {
+  for (let at = dirname(folder); at !== dirname(at); at = dirname(at))
+    if ((statSync(at).mode & 0o001) === 0)
+      throw new ArchiveError(
+        'setting-refused',
+        `PostgreSQL cannot run as root, and its account may not pass “${at}”: choose another data folder with MINDFUL_HOME.`,
+      );
+}
+
+export function portIsFree(port: number, host = '127.0.0.1'): Promise<boolean> {
+  return new Promise((resolve) => {
+    const server = createServer();
+    server.once('error', () => resolve(false));
+    server.listen(port, host, () => server.close(() => resolve(true)));
+  });
+}
+
+async function freePort(from: number): Promise<number> {
+  for (let port = from; port < from + PORTS_TO_TRY; port += 1) if (await portIsFree(port)) return port;
+  throw new ArchiveError('database-away', `No free port for PostgreSQL between ${from} and ${from + PORTS_TO_TRY}.`);
+}
+
+function complaint(output: string): string {
+  const lines = output.trim().split('\n').filter(Boolean);
+  return lines.find((line) => /FATAL|No space|error/i.test(line)) ?? lines.at(-1) ?? 'no reason given';
+}
+
+function failure(what: string, output: string): ArchiveError {
+  if (/no space left/i.test(output))
+    return new ArchiveError('disk-full', `The disk is full: ${what} needs more room in the data folder.`);
+  return new ArchiveError('database-away', `${what} failed: ${complaint(output)}`);
+}
+
+async function initialise(settings: Settings, folder: string, account: Account | null): Promise<void> {
+  const password = join(settings.home, '.pg-password');
+  writeFileSync(password, readSecrets(settings.home).database, { mode: 0o600 });
+  try {
+    mkdirSync(folder, { recursive: true, mode: 0o700 });
+    if (account) {
+      chownSync(folder, account.uid, account.gid);
+      chownSync(password, account.uid, account.gid);
+    }
+    chmodSync(folder, 0o700);
+    const { code, output } = await asServer(account, `${BIN}/initdb`, [
+      ...['-D', folder, '-U', 'mindful', '-A', 'scram-sha-256', `--pwfile=${password}`],
+      ...['-E', 'UTF8', '--locale-provider=icu', '--icu-locale=und', '--locale=C.UTF-8'],
+    ]);
+    if (code !== 0) {
+      rmSync(folder, { recursive: true, force: true });
+      throw failure('making the database cluster', output);
+    }
+  } finally {
+    rmSync(password, { force: true });
+  }
+}
+
+async function isRunning(folder: string, account: Account | null): Promise<boolean> {
+  return (await asServer(account, `${BIN}/pg_ctl`, ['-D', folder, 'status'])).code === 0;
+}
+
+async function ensureDatabase(settings: Settings): Promise<void> {
+  const { database } = readSecrets(settings.home);
+  const client = new pg.Client({ host: '127.0.0.1', port: postgresPort(settings), user: 'mindful', password: database, database: 'postgres' });
+  await client.connect();
+  try {
+    const { rowCount } = await client.query("select from pg_database where datname = 'mindful'");
+    if (rowCount === 0) await client.query('create database mindful');
+  } finally {
+    await client.end();
+  }
+}
+
+export interface Cluster {
+  /** End the server, if this call started it. */
+  stop: () => Promise<void>;
+}
+
+/**
+ * Have the private cluster running; make it on first use.
+ * @throws ArchiveError database-away, disk-full, setting-refused
+ */
+export async function startPostgres(settings: Settings): Promise<Cluster> {
+  if (settings.databaseUrl) return { stop: async () => undefined };
+  if (!existsSync(`${BIN}/pg_ctl`))
+    throw new ArchiveError('database-away', 'PostgreSQL 15 is not installed: apt-get install postgresql-15.');
+  const folder = roomsOf(settings.home).postgres;
+  const account = await accountOfServer();
+  try {
+    mkdirSync(settings.home, { recursive: true });
+  } catch (error) {
+    throw new ArchiveError('setting-refused', `The data folder “${settings.home}” cannot be made: ${(error as Error).message}`);
+  }
+  if (account) checkPassable(folder);
+  if (!existsSync(join(folder, 'PG_VERSION'))) await initialise(settings, folder, account);
+  if (await isRunning(folder, account)) {
+    await ensureDatabase(settings);
+    return { stop: async () => undefined };
+  }
+  const port = await freePort(settings.pgPort);
+  const options = [
+    `-p ${port}`,
+    "-c listen_addresses=127.0.0.1 -c unix_socket_directories=''",
+    '-c shared_buffers=256MB -c max_connections=100 -c logging_collector=off',
+  ].join(' ');
+  const { code, output } = await asServer(account, `${BIN}/pg_ctl`, [
+    ...['-D', folder, '-l', join(folder, 'server.log'), '-w', '-t', String(START_SECONDS), '-o', options, 'start'],
+  ]);
+  if (code !== 0) {
+    const log = await asServer(account, 'tail', ['-n', '5', join(folder, 'server.log')]);
+    throw failure('starting PostgreSQL', `${output}\n${log.output}`);
+  }
+  rememberPostgresPort(settings, port);
+  await ensureDatabase(settings);
+  return {
+    stop: async () => {
+      await asServer(account, `${BIN}/pg_ctl`, ['-D', folder, '-w', '-m', 'fast', 'stop']);
+    },
+  };
+}

@@ -1,0 +1,125 @@
+import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { fileURLToPath, pathToFileURL } from 'node:url';
+import { ArchiveError } from '#core/errors';
+import type { Settings } from '#server/house/settings';
+import { portIsFree } from './postgres';
+
+const ROOT = dirname(dirname(fileURLToPath(import.meta.url)));
+const LOADER = pathToFileURL(join(ROOT, 'node_modules/tsx/dist/loader.mjs')).href;
+/** A process that dies sooner than this after its start is in trouble; it waits before the next try. */
+const HEALTHY_MS = 5000;
+const READY_SECONDS = 60;
+const END_MS = 8000;
+
+function* filesBelow(path: string): Generator<string> {
+  if (!existsSync(path)) return;
+  if (statSync(path).isFile()) yield path;
+  else for (const name of readdirSync(path).sort()) yield* filesBelow(join(path, name));
+}
+
+/** A digest of everything the build is made from. */
+function sourcesDigest(): string {
+  const hash = createHash('sha256');
+  for (const part of ['src', 'static', 'package-lock.json', 'svelte.config.js', 'vite.config.ts', 'tsconfig.json'])
+    for (const path of filesBelow(join(ROOT, part))) hash.update(path.slice(ROOT.length)).update(readFileSync(path));
+  return hash.digest('hex');
+}
+
+/** Build the web application if its sources changed. @throws ArchiveError tool-failed */
+export function buildIfChanged(say: (line: string) => void): void {
+  const stamp = join(ROOT, 'build', '.sources');
+  const digest = sourcesDigest();
+  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === digest) return;
+  say('Building the web application …');
+  const vite = join(ROOT, 'node_modules/vite/bin/vite.js');
+  const done = spawnSync(process.execPath, [vite, 'build', '--logLevel', 'error'], { cwd: ROOT, encoding: 'utf8' });
+  if (done.status !== 0) throw new ArchiveError('tool-failed', `The build failed:\n${done.stdout}${done.stderr}`);
+  mkdirSync(dirname(stamp), { recursive: true });
+  writeFileSync(stamp, digest);
+}
+
+/** @throws ArchiveError setting-refused where the port is in use */
+export async function checkPort(settings: Settings): Promise<void> {
+  if (!(await portIsFree(settings.port, settings.host)))
+    throw new ArchiveError('setting-refused', `Port ${settings.port} on ${settings.host} is in use; choose another with PORT.`);
+}
+
+export interface Serving {
+  address: string;
+  /** End web server and worker. */
+  stop: () => Promise<void>;
+}
+
+interface Kept {
+  stop: () => Promise<void>;
+}
+
+/** Keep a process running: when it dies, it is started again. */
+function keep(name: string, args: string[], env: NodeJS.ProcessEnv): Kept {
+  let ended = false;
+  let child: ChildProcess;
+  const start = (): void => {
+    const began = Date.now();
+    child = spawn(process.execPath, args, { cwd: ROOT, env, stdio: ['ignore', 'inherit', 'inherit'] });
+    child.on('exit', (code, signal) => {
+      if (ended) return;
+      console.error(`mindful: the ${name} ended (${signal ?? code}); starting it again.`);
+      setTimeout(start, Date.now() - began < HEALTHY_MS ? 2000 : 100);
+    });
+  };
+  start();
+  return {
+    stop: () =>
+      new Promise((resolve) => {
+        ended = true;
+        if (child.exitCode !== null || child.signalCode !== null) return resolve();
+        const hard = setTimeout(() => child.kill('SIGKILL'), END_MS);
+        child.on('exit', () => {
+          clearTimeout(hard);
+          resolve();
+        });
+        child.kill('SIGTERM');
+      }),
+  };
+}
+
+async function isReady(address: string): Promise<boolean> {
+  try {
+    return (await fetch(`${address}/health`)).ok;
+  } catch {
+    return false;
+  }
+}
+
+/** Start web server and worker and wait until they answer. @throws ArchiveError unexpected */
+export async function serve(settings: Settings): Promise<Serving> {
+  const shown = settings.host === '0.0.0.0' || settings.host === '::' ? '127.0.0.1' : settings.host;
+  const address = `http://${shown.includes(':') ? `[${shown}]` : shown}:${settings.port}`;
+  const env = {
+    ...process.env,
+    NODE_ENV: 'production',
+    MINDFUL_HOME: settings.home,
+    HOST: settings.host,
+    PORT: String(settings.port),
+    BODY_SIZE_LIMIT: '8M',
+    MINDFUL_LOG: process.env['MINDFUL_LOG'] ?? 'warn',
+    // Set only where a proxy in front says so: then its own word counts for the visitor's address.
+    ...(settings.origin ? { ORIGIN: settings.origin } : { PROTOCOL_HEADER: 'x-mindful-protocol' }),
+  };
+  const web = keep('web server', [join(ROOT, 'build/index.js')], env);
+  const worker = keep('worker', ['--import', LOADER, join(ROOT, 'cli/main.ts'), 'worker'], env);
+  const stop = async (): Promise<void> => {
+    await Promise.all([web.stop(), worker.stop()]);
+  };
+  for (const end = Date.now() + READY_SECONDS * 1000; !(await isReady(address)); ) {
+    if (Date.now() > end) {
+      await stop();
+      throw new ArchiveError('unexpected', `The server did not answer within ${READY_SECONDS} seconds.`);
+    }
+    await new Promise((resolve) => setTimeout(resolve, 150));
+  }
+  return { address, stop };
+}

@@ -1,0 +1,16 @@
+const PARENT_EVERY_MS = 1000;
+
+/** Resolves when somebody ends us: Ctrl-C, a termination, or the death of the process that started us. */
+export function untilTold(): Promise<void> {
+  return new Promise((resolve) => {
+    const parent = process.ppid;
+    const timer = setInterval(() => {
+      if (process.ppid !== parent) resolve();
+    }, PARENT_EVERY_MS);
+    for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const)
+      process.once(signal, () => {
+        clearInterval(timer);
+        resolve();
+      });
+  });
+}

@@ -1,0 +1,133 @@
+import { join } from 'node:path';
+import { sql } from 'kysely';
+import { parseQuery } from '#core/query/grammar';
+import type { Role } from '#core/people/roles';
+import { addPerson } from '#server/auth/people';
+import { findIds } from '#server/catalogue/find';
+import { addCollection, addItems } from '#server/collections/collections';
+import { isFolder } from '#server/files/disk';
+import type { House } from '#server/house/house';
+import { filesToBring, startAccession } from '#server/intake/accession';
+import { addPlace, placeByName, type Place } from '#server/places/places';
+import { changeRecords, ensureTerms } from '#server/records/records';
+import { withWorker } from '../cli/archive';
+import { waitForJobs } from '../cli/waiting';
+import { library, type Described, type Picture } from './library';
+import { demoFolders, makeDemoFiles } from './make';
+
+export const DEMO_PASSWORD = 'saltreach-kites';
+
+export const DEMO_ACCOUNTS: { name: string; email: string; role: Role }[] = [
+  { name: 'Odile Marchetti', email: 'odile@saltreach.example', role: 'keeper' },
+  { name: 'Bea Lund', email: 'bea@saltreach.example', role: 'contributor' },
+  { name: 'Jonas Reed', email: 'jonas@saltreach.example', role: 'teammate' },
+  { name: 'Priya Vance', email: 'priya@saltreach.example', role: 'rights-desk' },
+];
+
+type Say = (line: string) => void;
+
+const TERMS = [
+  'Kite > Box kite', 'Kite > Night kite', 'Kite > Sail', 'Shore > Dune', 'Shore > Groyne', 'Shore > Tidal flat',
+  'Workshop > Bench', 'Workshop > Table', 'Workshop > Store', 'Tool > Shears', 'People > Handler', 'People > Crowd', 'Light > Dusk',
+];
+
+async function bringIn(house: House, place: Place, folder: string, title: string, keeper: string): Promise<string | null> {
+  const root = join(place.root, folder);
+  if (!(await isFolder(root))) return null;
+  const { jobId } = await startAccession(house.db, {
+    title,
+    source: { kind: 'folder', name: root },
+    root,
+    mode: 'in-place',
+    place,
+    plan: { filing: '', naming: '[name]', terms: [] },
+    files: await filesToBring(root),
+    actorId: keeper,
+  });
+  return jobId;
+}
+
+/** What the keepers of Saltreach have described so far. */
+async function describe(house: House, keeper: string, place: string, pictures: Picture[]): Promise<void> {
+  const { rows } = await sql<{ id: string; path: string }>`
+    select i.id, case when d.path = '' then f.name else d.path || '/' || f.name end as path
+    from item i join file f on f.item_id = i.id and f.role = 'original' join folder d on d.id = f.folder_id
+    join place p on p.id = f.place_id where p.name = ${place}`.execute(house.db);
+  const byPath = new Map(rows.map((row) => [row.path, row.id]));
+  const groups = new Map<string, { ids: string[]; described: Described; creator: string }>();
+  for (const { path, described, creator } of pictures) {
+    const id = byPath.get(path);
+    if (!id || !described) continue;
+    const key = JSON.stringify([described, creator]);
+    const group = groups.get(key) ?? { ids: [], described, creator };
+    group.ids.push(id);
+    groups.set(key, group);
+  }
+  for (const { ids, described, creator } of groups.values())
+    await changeRecords(house.db, keeper, ids, {
+      title: described.title,
+      caption: described.caption,
+      creator: [creator],
+      creditLine: described.credit,
+      copyrightNotice: described.copyright,
+      addTerms: described.terms,
+      rating: described.rating,
+      ...(described.stage ? { stage: described.stage } : {}),
+    });
+}
+
+async function describeRest(house: House, keeper: string): Promise<void> {
+  const set = async (query: string, change: Parameters<typeof changeRecords>[3]): Promise<void> => {
+    await changeRecords(house.db, keeper, await findIds(house.db, parseQuery(query)), change);
+  };
+  await set('kind vector', { addTerms: ['Pattern', 'Kite > Sail'], creator: ['Odile Marchetti'], creditLine: 'Saltreach Kites', rating: 3 });
+  await set('kind footage', { addTerms: ['Footage', 'Wind Week'], creator: ['Tomas Ekwueme'], rating: 3, stage: 'To look over' });
+  await set('kind sound', { addTerms: ['Sound', 'Wind Week'], creator: ['Tomas Ekwueme'] });
+  await set('kind document, font', { creator: ['Odile Marchetti'], creditLine: 'Saltreach Kites' });
+}
+
+async function collect(house: House, keeper: string): Promise<void> {
+  const make = async (name: string, note: string, query: string, count: number): Promise<void> => {
+    const id = await addCollection(house.db, keeper, name, note);
+    await addItems(house.db, id, (await findIds(house.db, parseQuery(query))).slice(0, count));
+  };
+  await make('Festival book, chapter 2', 'Harbour flights, in the order of the chapter.', 'kind photo; in "Studio shelf/Wind Week/Harbour flights"; rated 2..; order taken', 18);
+  await make('Poster round one', 'One strong kite, room for type.', 'kind photo; rated 4..; order rating down', 14);
+  await make('Web story, night', 'For the story after the festival.', 'kind photo; in "Studio shelf/Wind Week/Night kites"; rated 1..; order taken', 10);
+}
+
+/** Fill an archive with the demo library, once. Killed halfway, the next run takes it up where it was. */
+export async function makeDemo(house: House, small: boolean, say: Say): Promise<void> {
+  const done = await house.db.selectFrom('collection').select('id').limit(1).executeTakeFirst();
+  await makeDemoFiles(house.settings.home, small, say);
+  if (done) return;
+  for (const account of DEMO_ACCOUNTS) {
+    const known = await house.db.selectFrom('person').select('id').where('email', '=', account.email).executeTakeFirst();
+    if (!known) await addPerson(house.db, { ...account, password: DEMO_PASSWORD });
+  }
+  const { id: keeper } = await house.db.selectFrom('person').select('id').where('email', '=', DEMO_ACCOUNTS[0]!.email).executeTakeFirstOrThrow();
+  await ensureTerms(house.db, TERMS);
+  const folders = demoFolders(house.settings.home);
+  const shelf = (await placeByName(house.db, 'Studio shelf')) ?? (await addPlace(house.db, 'Studio shelf', folders.shelf));
+  const travel = (await placeByName(house.db, 'Travel drive')) ?? (await addPlace(house.db, 'Travel drive', folders.travel));
+  say('Bringing the library into the archive …');
+  await withWorker(house, async () => {
+    const jobs = [
+      await bringIn(house, travel, '', 'Far beaches', keeper),
+      await bringIn(house, shelf, 'Workshop', 'Workshop year', keeper),
+      await bringIn(house, shelf, 'Brand', 'Brand shelf', keeper),
+      await bringIn(house, shelf, 'Sail patterns', 'Sail patterns', keeper),
+      await bringIn(house, shelf, 'Wind Week', 'Wind Week', keeper),
+      await bringIn(house, shelf, 'Festival book', 'Festival book', keeper),
+    ].filter((id) => id !== null);
+    await waitForJobs(house, { jobs }, 'Bringing the library in');
+    say('Describing it …');
+    const { shelf: onShelf, travel: onTravel } = library(small);
+    await describe(house, keeper, 'Studio shelf', onShelf);
+    await describe(house, keeper, 'Travel drive', onTravel);
+    await describeRest(house, keeper);
+    const ids = await findIds(house.db, parseQuery(''));
+    await waitForJobs(house, { items: ids }, 'Writing records into files');
+  });
+  await collect(house, keeper);
+}

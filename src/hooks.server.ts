@@ -1,0 +1,89 @@
+import type { Handle, HandleServerError, RequestEvent, ServerInit } from '@sveltejs/kit';
+import { error as refuse, redirect } from '@sveltejs/kit';
+import { ArchiveError } from '#core/errors';
+import type { Role } from '#core/people/roles';
+import { makeAuth, type Auth } from '#server/auth/auth';
+import { checkDoor } from '#server/auth/doors';
+import { hasPeople } from '#server/auth/people';
+import { problem } from '#server/edge/edge';
+import { openHouse, type House } from '#server/house/house';
+import { startListening } from '#server/live/listen';
+
+let house: House;
+let auth: Auth;
+let live: ReturnType<typeof startListening>;
+
+export const init: ServerInit = () => {
+  house = openHouse();
+  auth = makeAuth(house);
+  live = startListening(house);
+};
+
+/** A request that changes something must come from our own pages: its Origin names the host it was sent to. */
+function checkOrigin({ request, url }: RequestEvent): void {
+  if (['GET', 'HEAD', 'OPTIONS'].includes(request.method)) return;
+  const origin = request.headers.get('origin');
+  const site = request.headers.get('sec-fetch-site');
+  if (site && site !== 'same-origin' && site !== 'none')
+    throw new ArchiveError('not-allowed', 'This request came from another site.');
+  if (!origin) return;
+  const allowed = [request.headers.get('host'), url.host, house.settings.origin && new URL(house.settings.origin).host];
+  if (!allowed.includes(new URL(origin).host)) throw new ArchiveError('not-allowed', 'This request came from another site.');
+}
+
+function secure(response: Response, event: RequestEvent): Response {
+  const { headers } = response;
+  headers.set('x-content-type-options', 'nosniff');
+  headers.set('x-frame-options', 'DENY');
+  headers.set('referrer-policy', 'no-referrer');
+  headers.set('cross-origin-opener-policy', 'same-origin');
+  headers.set('cross-origin-resource-policy', 'same-origin');
+  headers.set('permissions-policy', 'camera=(), microphone=(), geolocation=()');
+  if (event.url.protocol === 'https:') headers.set('strict-transport-security', 'max-age=31536000');
+  if (!headers.has('cache-control')) headers.set('cache-control', 'no-store');
+  return response;
+}
+
+async function signedIn(event: RequestEvent): Promise<void> {
+  event.locals.actor = null;
+  event.locals.sessionToken = '';
+  if (!event.request.headers.get('cookie')?.includes('mindful.')) return;
+  const found = await auth.api.getSession({ headers: event.request.headers });
+  if (!found) return;
+  const { id, name, email, role } = found.user;
+  event.locals.actor = { id, name, email, role: role as Role };
+  event.locals.sessionToken = found.session.token;
+}
+
+/** Pages send people to the door that opens; everything else answers with the problem. */
+async function turnAway(event: RequestEvent, error: ArchiveError): Promise<Response> {
+  const wantsPage = event.request.method === 'GET' && !event.url.pathname.startsWith('/api/');
+  if (error.code === 'sign-in-needed' && wantsPage) {
+    if (!(await hasPeople(house.db))) redirect(303, '/welcome');
+    const wish = event.url.pathname + event.url.search;
+    redirect(303, wish === '/' ? '/sign-in' : `/sign-in?to=${encodeURIComponent(wish)}`);
+  }
+  if (wantsPage && event.request.headers.get('accept')?.includes('text/html')) refuse(error.status as 403, error.message);
+  return problem(error);
+}
+
+export const handle: Handle = async ({ event, resolve }) => {
+  Object.assign(event.locals, { house, auth, hear: live.hear });
+  try {
+    checkOrigin(event);
+    await signedIn(event);
+    // An unknown address has no route: the designed page says so, to everyone.
+    if (event.route.id !== null) checkDoor(event.route.id, event.request.method, event.locals.actor);
+  } catch (error) {
+    if (!(error instanceof ArchiveError)) throw error;
+    return secure(await turnAway(event, error), event);
+  }
+  return secure(await resolve(event), event);
+};
+
+export const handleError: HandleServerError = ({ error, event, status, message }) => {
+  if (error instanceof ArchiveError) return { message: error.message, code: error.code };
+  if (status === 404) return { message: 'There is nothing at this address.', code: 'not-found' };
+  house.log.error({ path: event.url.pathname, error: String(error), stack: (error as Error)?.stack }, 'request failed');
+  return { message: status === 500 ? 'Something went wrong here; it has been noted.' : message, code: 'unexpected' };
+};

@@ -1,0 +1,227 @@
+import { FIELDS, type FieldKey, type RecordValues } from './fields';
+import {
+  formatOffset,
+  parseWallClock,
+  precisionOf,
+  takenFromExif,
+  takenFromText,
+  type Taken,
+} from './taken';
+
+/** Tags as ExifTool prints them with `-G1 -n`: `IFD0:Make`, `XMP-dc:Title` … */
+export type FileTags = Record<string, unknown>;
+/** Tags to write; null deletes. */
+export type TagChanges = Record<string, string | number | string[] | null>;
+
+/** One tag's value as text; empty where absent. Lists join with `; ` as Exif 3.0 asks of Artist. */
+export function tagText(tags: FileTags, name: string): string {
+  const value = tags[name];
+  if (value === undefined || value === null) return '';
+  if (Array.isArray(value)) return value.map(String).join('; ').trim();
+  if (typeof value === 'object') return textOfLanguages(value as Record<string, unknown>);
+  return String(value).replaceAll('\0', '').trim();
+}
+
+/** A language alternative (XMP part 1, 8.2.2.4) printed as an object: the default, else the first. */
+function textOfLanguages(value: Record<string, unknown>): string {
+  const text = value['x-default'] ?? Object.values(value)[0];
+  return text === undefined ? '' : String(text).trim();
+}
+
+function tagList(tags: FileTags, name: string): string[] {
+  const value = tags[name];
+  const list = Array.isArray(value) ? value : value === undefined || value === null ? [] : [value];
+  const texts = list.map((entry) => String(entry).replaceAll('\0', '').trim()).filter(Boolean);
+  return [...new Set(texts)];
+}
+
+/** Number of a tag; null where it is none. */
+export function tagNumber(tags: FileTags, name: string): number | null {
+  const text = tagText(tags, name);
+  const value = Number(text);
+  return text !== '' && Number.isFinite(value) ? value : null;
+}
+
+/** First of several tags that holds text. */
+export function firstText(tags: FileTags, ...names: string[]): string {
+  for (const name of names) {
+    const text = tagText(tags, name);
+    if (text) return text;
+  }
+  return '';
+}
+
+/**
+ * MWG 2.0, 5.1: Exif is preferred; IIM counts before XMP only where its digest shows that something that
+ * does not know XMP changed it since.
+ */
+function places(key: FieldKey, legacyChanged: boolean): string[] {
+  const { exif, iim, xmp } = FIELDS[key];
+  const legacy = iim ? [iim.tag] : [];
+  return [...(exif ? [exif] : []), ...(legacyChanged ? [...legacy, xmp] : [xmp, ...legacy])];
+}
+
+function isLegacyChanged(tags: FileTags): boolean {
+  const kept = tagText(tags, 'Photoshop:IPTCDigest');
+  const current = tagText(tags, 'File:CurrentIPTCDigest');
+  return kept !== '' && current !== '' && kept !== current;
+}
+
+function splitNames(names: string[]): string[] {
+  const all = names.flatMap((name) => name.split(';')).map((name) => name.trim());
+  return [...new Set(all.filter(Boolean))];
+}
+
+/** Names: the list forms (XMP, IIM) keep them apart better than Exif's one string does. */
+function creators(tags: FileTags, legacyChanged: boolean): string[] {
+  const exif = splitNames(tagList(tags, FIELDS.creator.exif!));
+  for (const name of places('creator', legacyChanged).slice(1)) {
+    const list = splitNames(tagList(tags, name));
+    if (list.length && (exif.length === 0 || list.join(';') === exif.join(';'))) return list;
+  }
+  return exif;
+}
+
+function clampRating(value: number | null): number {
+  if (value === null) return 0;
+  return Math.min(5, Math.max(-1, Math.round(value)));
+}
+
+/** Time taken, after MWG 2.0, 5.6, then what footage and sound carry. */
+export function takenFromTags(tags: FileTags): Taken | null {
+  const text = (name: string): string => tagText(tags, name);
+  const offset = firstText(tags, 'ExifIFD:OffsetTimeOriginal', 'ExifIFD:OffsetTime');
+  const iimDate = text('IPTC:DateCreated').replaceAll('-', ':');
+  const candidates: (() => Taken | null)[] = [
+    () =>
+      takenFromExif(text('ExifIFD:DateTimeOriginal'), text('ExifIFD:SubSecTimeOriginal'), offset),
+    () => takenFromExif(text('IFD0:DateTimeOriginal'), '', offset),
+    () => partial(text('XMP-photoshop:DateCreated')),
+    () => takenFromExif(text('XMP-exif:DateTimeOriginal')),
+    () => takenFromExif(`${iimDate} ${text('IPTC:TimeCreated') || '00:00:00'}`),
+    () => takenFromExif(text('Keys:CreationDate')),
+    () => takenFromExif(text('ExifIFD:CreateDate'), text('ExifIFD:SubSecTimeDigitized'), offset),
+    () => takenFromExif(text('QuickTime:CreateDate')),
+    () => takenFromExif(text('Matroska:DateTimeOriginal')),
+    () => takenFromExif(`${text('RIFF:OriginationDate')} ${text('RIFF:OriginationTime')}`),
+    () => takenFromExif(text('RIFF:DateTimeOriginal')),
+    () => takenFromExif(text('XMP-xmp:CreateDate')),
+  ];
+  for (const candidate of candidates) {
+    const taken = candidate();
+    if (taken) return taken;
+  }
+  return null;
+}
+
+/** XMP dates may stop at the year, month or day (XMP part 1, 8.2.1.2). */
+function partial(text: string): Taken | null {
+  if (/^\d{4}([:-]\d\d){0,2}$/.test(text)) return takenFromText(text.replaceAll(':', '-'));
+  return takenFromExif(text);
+}
+
+/** The record as the file tells it. */
+export function recordFromTags(tags: FileTags): RecordValues {
+  const changed = isLegacyChanged(tags);
+  const one = (key: FieldKey): string => firstText(tags, ...places(key, changed));
+  return {
+    title: one('title'),
+    caption: one('caption'),
+    creator: creators(tags, changed),
+    creditLine: one('creditLine'),
+    copyrightNotice: one('copyrightNotice'),
+    terms: [
+      ...new Set([
+        ...tagList(tags, FIELDS.terms.xmp),
+        ...tagList(tags, FIELDS.terms.iim!.tag),
+      ]),
+    ],
+    rating: clampRating(tagNumber(tags, FIELDS.rating.xmp) ?? tagNumber(tags, 'IFD0:Rating')),
+    stage: tagText(tags, FIELDS.stage.xmp),
+    taken: takenFromTags(tags),
+  };
+}
+
+/** Cut text to a number of UTF-8 bytes without splitting a character. */
+export function cutBytes(text: string, limit: number): string {
+  const encoder = new TextEncoder();
+  if (encoder.encode(text).length <= limit) return text;
+  let cut = '';
+  let size = 0;
+  for (const character of text) {
+    size += encoder.encode(character).length;
+    if (size > limit) break;
+    cut += character;
+  }
+  return cut;
+}
+
+function takenTags(taken: Taken | null, target: WriteTarget): TagChanges {
+  const moment = taken && precisionOf(taken) === 'moment' ? parseWallClock(taken.from) : null;
+  const offset = taken?.offset ?? null;
+  const zone = offset === null ? '' : formatOffset(offset);
+  const exact = taken && moment ? taken.from.replace(/\.000$/, '') : '';
+  // XMP can say less than a day; Exif and IIM cannot, and stay empty rather than invent one.
+  const partialDate = taken && !moment ? /^\d{4}(-\d\d){0,2}/.exec(taken.edtf)?.[0] : undefined;
+  const tags: TagChanges = {
+    'XMP-photoshop:DateCreated': moment ? exact + zone : (partialDate ?? null),
+  };
+  if (target.exif) {
+    const [date, fraction] = exact.split('.');
+    tags['ExifIFD:DateTimeOriginal'] = date ? date.replaceAll('-', ':').replace('T', ' ') : null;
+    tags['ExifIFD:SubSecTimeOriginal'] = moment && fraction ? fraction : null;
+    tags['ExifIFD:OffsetTimeOriginal'] = moment && zone ? zone : null;
+  }
+  if (target.iim) {
+    tags['IPTC:DateCreated'] = moment ? exact.slice(0, 10).replaceAll('-', ':') : null;
+    tags['IPTC:TimeCreated'] = moment ? exact.slice(11, 19) + zone : null;
+  }
+  return tags;
+}
+
+export interface WriteTarget {
+  /** The file can hold Exif (an XMP sidecar cannot). */
+  exif: boolean;
+  /** The file holds IIM already: MWG 2.0, 3.4 updates it then and never adds one. */
+  iim: boolean;
+}
+
+/**
+ * The tags that bring a file in step with its record, for the fields named.
+ * Empty values delete. IIM text is cut to the lengths IIM 4.2 allows; Exif and XMP keep all of it.
+ */
+export function tagsFromRecord(
+  record: RecordValues,
+  keys: readonly FieldKey[],
+  target: WriteTarget,
+): TagChanges {
+  const tags: TagChanges = {};
+  const orNull = (value: string): string | null => value || null;
+  for (const key of keys) {
+    const field = FIELDS[key];
+    if (key === 'taken') {
+      Object.assign(tags, takenTags(record.taken, target));
+      continue;
+    }
+    const value = record[key];
+    if (typeof value === 'number') {
+      tags[field.xmp] = value === 0 ? null : value;
+    } else if (Array.isArray(value)) {
+      tags[field.xmp] = value.length ? value : null;
+      if (target.exif && field.exif) tags[field.exif] = orNull(value.join('; '));
+    } else {
+      tags[field.xmp] = orNull(value);
+      if (target.exif && field.exif) tags[field.exif] = orNull(value);
+    }
+    if (target.iim && field.iim) {
+      const { tag, limit } = field.iim;
+      const list = (Array.isArray(value) ? value : [String(value)]).filter(Boolean);
+      tags[tag] = list.length ? list.map((entry) => cutBytes(entry, limit)) : null;
+    }
+  }
+  if (target.iim) {
+    tags['IPTC:CodedCharacterSet'] = 'UTF8';
+    tags['Photoshop:IPTCDigest'] = 'new';
+  }
+  return tags;
+}

@@ -1,0 +1,114 @@
+import edtf from 'edtf';
+import type { WallClock } from '../text/ldml';
+
+/**
+ * Time taken: an interval with its own precision. `from` and `to` are wall-clock times
+ * (`2026-09-12T19:42:00.000`, inclusive), `edtf` says the same in ISO 8601-2 text, `offset` is minutes east
+ * of UTC or null where nobody knows. A year alone stays a year: nobody invents a January 1st.
+ */
+export interface Taken {
+  edtf: string;
+  from: string;
+  to: string;
+  offset: number | null;
+}
+
+const pad = (value: number, width = 2): string => String(value).padStart(width, '0');
+
+/** `2026-09-12T19:42:07.500` */
+export function formatWallClock(time: WallClock): string {
+  const date = `${pad(time.year, 4)}-${pad(time.month)}-${pad(time.day)}`;
+  return `${date}T${pad(time.hour)}:${pad(time.minute)}:${pad(time.second)}.${pad(time.millisecond, 3)}`;
+}
+
+/** Parse what {@link formatWallClock} writes; also with a space, without milliseconds or seconds. */
+export function parseWallClock(text: string): WallClock | null {
+  const match = /^(\d{4})-(\d\d)-(\d\d)[T ](\d\d):(\d\d)(?::(\d\d)(?:\.(\d{1,9}))?)?$/.exec(text);
+  if (!match) return null;
+  const [year, month, day, hour, minute, second] = match.slice(1, 7).map((part) => Number(part ?? 0));
+  const time = { year, month, day, hour, minute, second } as Omit<WallClock, 'millisecond'>;
+  const millisecond = Number((match[7] ?? '').padEnd(3, '0').slice(0, 3));
+  return isReal({ ...time, millisecond }) ? { ...time, millisecond } : null;
+}
+
+function isReal(time: WallClock): boolean {
+  const date = new Date(Date.UTC(time.year, time.month - 1, time.day));
+  const sameDay = date.getUTCMonth() === time.month - 1 && date.getUTCDate() === time.day;
+  return time.year > 0 && sameDay && time.hour < 24 && time.minute < 60 && time.second < 60;
+}
+
+/** `+01:00` from minutes east of UTC. */
+export function formatOffset(minutes: number): string {
+  const size = Math.abs(minutes);
+  return `${minutes < 0 ? '-' : '+'}${pad(Math.floor(size / 60))}:${pad(size % 60)}`;
+}
+
+/** Minutes east of UTC from `+01:00` or `Z`; null for anything else. */
+export function parseOffset(text: string): number | null {
+  if (text === 'Z') return 0;
+  const match = /^([+-])(\d\d):?(\d\d)$/.exec(text.trim());
+  if (!match) return null;
+  const minutes = Number(match[2]) * 60 + Number(match[3]);
+  return minutes > 14 * 60 ? null : match[1] === '-' ? -minutes : minutes;
+}
+
+/** An exact moment on the camera's clock. */
+export function takenAt(time: WallClock, offset: number | null = null): Taken {
+  const text = formatWallClock(time);
+  const whole = text.slice(0, 19);
+  return {
+    edtf: offset === null ? whole : whole + formatOffset(offset),
+    from: text,
+    to: text,
+    offset,
+  };
+}
+
+/**
+ * EXIF dates: `2026:09:12 19:42:07` with sub-seconds and offset in fields of their own (Exif 3.0, 4.6.5).
+ * Blank, zeroed and impossible dates are unknown: null.
+ */
+export function takenFromExif(date: string, subSeconds = '', offset = ''): Taken | null {
+  const match =
+    /^(\d{4})[:\-/.](\d\d)[:\-/.](\d\d)[ T](\d\d):(\d\d)(?::(\d\d))?(?:\.(\d+))?\s*([+-]\d\d:?\d\d|Z)?/.exec(
+      date.trim(),
+    );
+  if (!match) return null;
+  const fraction = match[7] ?? subSeconds.trim();
+  const second = match[6] ?? '00';
+  const time = parseWallClock(
+    `${match[1]}-${match[2]}-${match[3]}T${match[4]}:${match[5]}:${second}.${/^\d+$/.test(fraction) ? fraction : '0'}`,
+  );
+  return time ? takenAt(time, parseOffset(match[8] ?? offset)) : null;
+}
+
+/**
+ * What a person types: EDTF (`2026`, `2026-09`, `2026-09~`, `2026-09-12/2026-09-14`) or a moment
+ * (`2026-09-12 19:42`, with offset if wished).
+ * @returns null where the text is no date
+ */
+export function takenFromText(text: string): Taken | null {
+  const moment = /^(.+?[T ]\d\d:\d\d(?::\d\d(?:\.\d+)?)?)\s*(Z|[+-]\d\d:?\d\d)?$/.exec(text.trim());
+  if (moment) {
+    const time = parseWallClock(moment[1]!);
+    return time ? takenAt(time, moment[2] ? parseOffset(moment[2]) : null) : null;
+  }
+  try {
+    const date = edtf(text.trim());
+    if (!Number.isFinite(date.min) || !Number.isFinite(date.max)) return null;
+    const wall = (milliseconds: number): string => new Date(milliseconds).toISOString().slice(0, 23);
+    const from = wall(date.min);
+    if (!/^\d{4}-/.test(from)) return null;
+    return { edtf: text.trim(), from, to: wall(date.max), offset: null };
+  } catch {
+    return null;
+  }
+}
+
+/** How much of the date is known. */
+export function precisionOf(taken: Taken): 'moment' | 'day' | 'month' | 'year' | 'span' {
+  if (/T\d\d:\d\d/.test(taken.edtf)) return 'moment';
+  if (/^\d{4}-\d\d-\d\d[~?%]?$/.test(taken.edtf)) return 'day';
+  if (/^\d{4}-\d\d[~?%]?$/.test(taken.edtf)) return 'month';
+  return /^\d{4}[~?%]?$/.test(taken.edtf) ? 'year' : 'span';
+}

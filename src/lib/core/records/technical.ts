@@ -1,0 +1,81 @@
+import { firstText, tagNumber, tagText, type FileTags } from './mapping';
+
+/** What the file says of how it was made; units in the names where they are not plain. */
+export interface Technical {
+  make?: string;
+  camera?: string;
+  lens?: string;
+  /** mm */
+  focalLength?: number;
+  /** f-number */
+  aperture?: number;
+  /** seconds */
+  exposure?: number;
+  iso?: number;
+  /** degrees, WGS 84, north and east positive */
+  latitude?: number;
+  longitude?: number;
+  colourSpace?: string;
+  /** px per inch */
+  resolution?: number;
+  /** frames per second */
+  frameRate?: number;
+  timecode?: string;
+  videoCodec?: string;
+  audioCodec?: string;
+  /** Hz */
+  sampleRate?: number;
+  channels?: number;
+  /** The file holds an IPTC IIM block. */
+  iim?: boolean;
+}
+
+function cameraName(tags: FileTags): string {
+  const make = firstText(tags, 'IFD0:Make', 'XMP-tiff:Make', 'QuickTime:Make', 'Keys:Make');
+  const model = firstText(tags, 'IFD0:Model', 'XMP-tiff:Model', 'QuickTime:Model', 'Keys:Model');
+  const firstWord = make.split(/\s+/)[0] ?? '';
+  const repeated = firstWord !== '' && model.toLowerCase().startsWith(firstWord.toLowerCase());
+  return repeated || !make ? model : `${make} ${model}`.trim();
+}
+
+function coordinate(tags: FileTags, axis: 'Latitude' | 'Longitude', limit: number): number | null {
+  const value = tagNumber(tags, `Composite:GPS${axis}`);
+  return value !== null && Math.abs(value) <= limit ? Math.round(value * 1e6) / 1e6 : null;
+}
+
+/** Technical data of a file from its tags; only what is there. */
+export function technicalFromTags(tags: FileTags): Technical {
+  const perCentimetre = tagNumber(tags, 'IFD0:ResolutionUnit') === 3;
+  const density = tagNumber(tags, 'IFD0:XResolution') ?? tagNumber(tags, 'JFIF:XResolution');
+  const latitude = coordinate(tags, 'Latitude', 90);
+  const longitude = coordinate(tags, 'Longitude', 180);
+  const spaces: Record<string, string> = { '1': 'sRGB', '2': 'Adobe RGB', '65535': 'Uncalibrated' };
+  const profile = firstText(tags, 'ICC_Profile:ProfileDescription');
+  const found: Record<keyof Technical, string | number | boolean | null> = {
+    make: firstText(tags, 'IFD0:Make', 'XMP-tiff:Make', 'QuickTime:Make', 'Keys:Make'),
+    camera: cameraName(tags),
+    lens: firstText(tags, 'ExifIFD:LensModel', 'Composite:LensID', 'XMP-aux:Lens'),
+    focalLength: tagNumber(tags, 'ExifIFD:FocalLength'),
+    aperture: tagNumber(tags, 'ExifIFD:FNumber'),
+    exposure: tagNumber(tags, 'ExifIFD:ExposureTime'),
+    iso: tagNumber(tags, 'ExifIFD:ISO'),
+    latitude: longitude === null || (latitude === 0 && longitude === 0) ? null : latitude,
+    longitude: latitude === null || (latitude === 0 && longitude === 0) ? null : longitude,
+    colourSpace: profile || (spaces[tagText(tags, 'ExifIFD:ColorSpace')] ?? ''),
+    resolution: density === null ? null : Math.round(perCentimetre ? density * 2.54 : density),
+    frameRate: null,
+    timecode: null,
+    videoCodec: null,
+    audioCodec: null,
+    sampleRate: null,
+    channels: null,
+    iim: tagText(tags, 'File:CurrentIPTCDigest') !== '' ? true : null,
+  };
+  const kept = Object.entries(found).filter(([, value]) => value !== null && value !== '');
+  return Object.fromEntries(kept) as Technical;
+}
+
+/** `1/500 s`, `2.5 s` */
+export function formatExposure(seconds: number): string {
+  return seconds < 0.4 && seconds > 0 ? `1/${Math.round(1 / seconds)} s` : `${+seconds.toFixed(1)} s`;
+}

@@ -1,0 +1,90 @@
+import { ArchiveError } from '#core/errors';
+import { can, type Ability } from '#core/people/roles';
+import type { Actor } from './people';
+
+/**
+ * Every door of the archive and what it asks for: the one place where permission is decided. A route that
+ * is not listed is closed to everyone.
+ */
+type Need = Ability | 'anyone';
+type Door = Need | { GET?: Need; POST?: Need; PATCH?: Need; DELETE?: Need; PUT?: Need };
+
+export const DOORS: Record<string, Door> = {
+  '/': 'look',
+  '/health': 'anyone',
+  '/sign-in': 'anyone',
+  '/welcome': 'anyone',
+  '/sign-out': 'anyone',
+  '/account': 'account',
+  '/people': 'manage',
+  '/intake': 'intake',
+  '/catalogue': 'look',
+  '/catalogue/[number]': 'look',
+  '/collections': 'look',
+  '/collections/[id]': 'look',
+  '/dispatch': 'dispatch',
+  '/dispatch/[id]': 'dispatch',
+  '/ledger': 'ledger',
+  '/r/[token]': 'anyone',
+  '/r/[token]/picture/[item]/[size]': 'anyone',
+  '/r/[token]/file/[item]/[size]': 'anyone',
+  '/r/[token]/media/[item]': 'anyone',
+  '/r/[token]/pick': 'anyone',
+  '/api/live': 'look',
+  '/api/remembered/[key]': 'account',
+  '/api/catalogue/index': 'look',
+  '/api/catalogue/tiles': 'look',
+  '/api/catalogue/ids': 'look',
+  '/api/catalogue/choices': 'look',
+  '/api/catalogue/neighbours': 'look',
+  '/api/catalogue/complete': 'look',
+  '/api/items/[id]': 'look',
+  '/api/items/[id]/original': 'original',
+  '/api/items/[id]/media': 'look',
+  '/api/items/[id]/tiles': 'look',
+  '/api/items/[id]/tiles/[...path]': 'look',
+  '/api/pictures/[key]/[size]': 'look',
+  '/api/records': { POST: 'look', PATCH: 'describe' },
+  '/api/terms': 'look',
+  '/api/rename': 'rename',
+  '/api/rename/preview': 'rename',
+  '/api/ledger/[id]': 'ledger',
+  '/api/ledger/[id]/undo': 'ledger',
+  '/api/jobs': 'look',
+  '/api/jobs/[id]': 'intake',
+  '/api/collections': { GET: 'look', POST: 'collect' },
+  '/api/collections/[id]': { PATCH: 'collect', DELETE: 'collect', POST: 'collect' },
+  '/api/collections/[id]/items': 'collect',
+  '/api/rooms': 'dispatch',
+  '/api/rooms/[id]': 'dispatch',
+  '/api/intake/folders': 'intake',
+  '/api/intake/scans': 'intake',
+  '/api/intake/scans/[id]': 'intake',
+  '/api/intake/scans/[id]/[position]': 'intake',
+  '/api/intake/plan': 'intake',
+  '/api/intake/accessions': 'intake',
+  '/api/intake/accessions/[id]': 'intake',
+  '/api/places': { GET: 'look', POST: 'manage' },
+};
+
+/** What a request to a route needs; null where there is no such door. */
+export function needOf(routeId: string, method: string): Need | null {
+  // Groups in parentheses share a layout, not an address.
+  const door = DOORS[routeId.replace(/\/\([^)]+\)/g, '') || '/'];
+  if (door === undefined) return null;
+  if (typeof door === 'string') return door;
+  const verb = method === 'HEAD' ? 'GET' : method;
+  return door[verb as keyof typeof door] ?? null;
+}
+
+/**
+ * Let a request through or not.
+ * @throws ArchiveError sign-in-needed, not-allowed
+ */
+export function checkDoor(routeId: string, method: string, actor: Actor | null): void {
+  const need = needOf(routeId, method);
+  if (need === 'anyone') return;
+  if (!actor) throw new ArchiveError('sign-in-needed', 'Sign in first.');
+  if (need === null || !can(actor.role, need))
+    throw new ArchiveError('not-allowed', 'Your role does not open this door. A keeper can change that.');
+}

@@ -1,0 +1,104 @@
+import { sql, type Kysely } from 'kysely';
+import type { Choice, FolderNode } from '#core/catalogue/tile';
+import { KINDS } from '#core/kinds/kinds';
+import { LACKABLE, without, type ClauseField, type Query } from '#core/query/tree';
+import type { Database } from '../db/schema';
+import { conditionsOf, FROM, lacking } from './conditions';
+
+async function grouped(db: Kysely<Database>, query: Query, key: ReturnType<typeof sql>): Promise<Choice[]> {
+  const { rows } = await sql<Choice>`select ${key} as value, count(*)::int as count from ${FROM}
+    where ${conditionsOf(query)} group by 1 order by 1`.execute(db);
+  return rows;
+}
+
+async function termChoices(db: Kysely<Database>, query: Query): Promise<Choice[]> {
+  const { rows } = await sql<Choice>`
+    with recursive found as materialized (select i.id from ${FROM} where ${conditionsOf(query)}),
+    above as (
+      select id, id as ancestor from term
+      union all select a.id, t.broader_id from above a join term t on t.id = a.ancestor where t.broader_id is not null
+    )
+    select t.label as value, b.label as under, count(distinct it.item_id)::int as count
+    from above a join term t on t.id = a.ancestor left join term b on b.id = t.broader_id
+      join item_term it on it.term_id = a.id join found on found.id = it.item_id
+    group by 1, 2 order by 3 desc, 1 limit 400`.execute(db);
+  return rows;
+}
+
+/** Choices of a clause, each counted as if the clause said it and all others stayed. */
+export async function choicesOf(db: Kysely<Database>, query: Query, field: ClauseField): Promise<Choice[]> {
+  const rest = without(query, field);
+  switch (field) {
+    case 'kinds': {
+      const found = new Map((await grouped(db, rest, sql`i.kind`)).map((choice) => [choice.value, choice.count]));
+      return KINDS.map((value) => ({ value, count: found.get(value) ?? 0 }));
+    }
+    case 'folder':
+      return folderChoices(db, rest);
+    case 'taken': {
+      const months = await grouped(db, rest, sql`coalesce(to_char(i.taken_from, 'YYYY-MM'), 'unknown')`);
+      return months.reverse();
+    }
+    case 'rated':
+      return grouped(db, rest, sql`i.rating::text`);
+    case 'stages':
+      return grouped(db, rest, sql`coalesce((select s.name from stage s where s.id = i.stage_id), '')`);
+    case 'terms':
+      // Terms narrow one another, so they are counted beside those already chosen.
+      return termChoices(db, query);
+    case 'lacking': {
+      const columns = LACKABLE.map((name) => sql`count(*) filter (where ${lacking(name)})::int as ${sql.id(name)}`);
+      const { rows } = await sql<Record<string, number>>`select ${sql.join(columns)} from ${FROM}
+        where ${conditionsOf(rest)}`.execute(db);
+      return LACKABLE.map((value) => ({ value, count: rows[0]?.[value] ?? 0 }));
+    }
+    case 'accession':
+      return grouped(db, rest, sql`left(i.number, length(i.number) - position('.' in reverse(i.number)))`);
+    case 'collection':
+      return collectionChoices(db, rest);
+    case 'words':
+    case 'number':
+      return [];
+  }
+}
+
+async function collectionChoices(db: Kysely<Database>, query: Query): Promise<Choice[]> {
+  const { rows } = await sql<Choice>`select c.name as value, count(*)::int as count from ${FROM}
+    join collection_item ci on ci.item_id = i.id join collection c on c.id = ci.collection_id and c.deleted_at is null
+    where ${conditionsOf(query)} group by 1 order by 1`.execute(db);
+  return rows;
+}
+
+async function folderChoices(db: Kysely<Database>, query: Query): Promise<Choice[]> {
+  const nodes = await holdings(db, query);
+  return nodes.map(({ place, path, count }) => ({
+    value: path ? `${place}/${path}` : place,
+    count,
+    under: path === '' ? null : path.includes('/') ? `${place}/${path.slice(0, path.lastIndexOf('/'))}` : place,
+  }));
+}
+
+/** Every folder of every place with its counts, parents before children. */
+export async function holdings(db: Kysely<Database>, query: Query): Promise<FolderNode[]> {
+  const { rows } = await sql<FolderNode>`
+    with found as (
+      select f.folder_id, count(*)::int as here, min(i.taken_from) as "from", max(i.taken_to) as "to"
+      from ${FROM} where ${conditionsOf(query)} group by 1
+    )
+    select p.id as place_id, p.name as place, d.path, d.name, coalesce(found.here, 0) as here, found."from", found."to"
+    from folder d join place p on p.id = d.place_id left join found on found.folder_id = d.id
+    order by lower(p.name), string_to_array(lower(d.path), '/')`.execute(db);
+  const nodes = rows.map((row) => ({ ...row, count: row.here }));
+  const byPath = new Map(nodes.map((node) => [`${node.placeId}/${node.path}`, node]));
+  for (let at = nodes.length - 1; at >= 0; at -= 1) {
+    const node = nodes[at]!;
+    if (node.path === '') continue;
+    const slash = node.path.lastIndexOf('/');
+    const parent = byPath.get(`${node.placeId}/${slash < 0 ? '' : node.path.slice(0, slash)}`);
+    if (!parent) continue;
+    parent.count += node.count;
+    parent.from = [parent.from, node.from].filter(Boolean).sort()[0] ?? null;
+    parent.to = [parent.to, node.to].filter(Boolean).sort().at(-1) ?? null;
+  }
+  return nodes;
+}

@@ -1,0 +1,93 @@
+import { sql, type Kysely } from 'kysely';
+import { ArchiveError } from '#core/errors';
+import type { RecordValues } from '#core/records/fields';
+import type { Technical } from '#core/records/technical';
+import type { Database, Provenance } from '../db/schema';
+import { filesOf } from '../files/located';
+import { readRecords } from '../records/records';
+
+export interface ShownItem {
+  id: string;
+  number: string;
+  kind: string;
+  format: string;
+  mediaType: string;
+  originalName: string;
+  version: number;
+  record: RecordValues;
+  provenance: Provenance;
+  technical: Technical;
+  /** px, upright */
+  width: number | null;
+  height: number | null;
+  /** seconds */
+  duration: number | null;
+  noPicture: string | null;
+  /** The record waits to be written into the file. */
+  writing: 'written' | 'waiting' | 'failed';
+  writeProblem: string | null;
+  files: { role: string; place: string; folder: string; name: string; path: string; size: number; contentHash: string; essenceHash: string | null }[];
+  renditions: { recipe: string; width: number | null; height: number | null; bytes: number | null }[];
+  jobs: { task: string; state: string; attempts: number; reason: string | null }[];
+  collections: string[];
+}
+
+/** Id of the item of a catalogue number. @throws ArchiveError not-found */
+export async function itemByNumber(db: Kysely<Database>, number: string): Promise<string> {
+  const row = await db.selectFrom('item').select('id').where('number', '=', number).executeTakeFirst();
+  if (!row) throw new ArchiveError('not-found', `There is no item ${number}.`);
+  return row.id;
+}
+
+/** Everything known of one item. @throws ArchiveError not-found */
+export async function showItem(db: Kysely<Database>, itemId: string): Promise<ShownItem> {
+  const item = await db.selectFrom('item').selectAll().where('id', '=', itemId).where('deletedAt', 'is', null).executeTakeFirst();
+  const [record] = await readRecords(db, [itemId]);
+  if (!item || !record) throw new ArchiveError('not-found', 'There is no such item.');
+  const files = await filesOf(db, [itemId]);
+  const original = await db.selectFrom('file').selectAll().where('itemId', '=', itemId).where('role', '=', 'original').executeTakeFirstOrThrow();
+  const [renditions, jobs, collections] = await Promise.all([
+    db.selectFrom('rendition').select(['recipe', 'width', 'height', 'bytes']).where('pictureKey', '=', original.pictureKey).orderBy('recipe').execute(),
+    db
+      .selectFrom('job')
+      .select(['task', 'state', 'attempts', 'reason'])
+      .distinctOn('task')
+      .where('itemId', '=', itemId)
+      .orderBy('task')
+      .orderBy('createdAt', 'desc')
+      .execute(),
+    db
+      .selectFrom('collection as c')
+      .innerJoin('collectionItem as ci', 'ci.collectionId', 'c.id')
+      .select('c.name')
+      .where('ci.itemId', '=', itemId)
+      .where('c.deletedAt', 'is', null)
+      .orderBy(sql`lower(c.name)`)
+      .execute(),
+  ]);
+  const isWritten = original.writtenVersion >= item.version;
+  return {
+    id: item.id,
+    number: item.number,
+    kind: item.kind,
+    format: item.format,
+    mediaType: item.mediaType,
+    originalName: item.originalName,
+    version: item.version,
+    record: record.values,
+    provenance: record.provenance,
+    technical: item.technical,
+    width: item.width,
+    height: item.height,
+    duration: item.duration,
+    noPicture: item.noPicture,
+    writing: isWritten ? 'written' : original.writeProblem ? 'failed' : 'waiting',
+    writeProblem: original.writeProblem,
+    files: files.map(({ role, place, folder, name, path, size, contentHash, essenceHash }) => ({
+      role, place, folder, name, path, size, contentHash, essenceHash,
+    })),
+    renditions,
+    jobs,
+    collections: collections.map(({ name }) => name),
+  };
+}

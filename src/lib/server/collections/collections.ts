@@ -1,0 +1,156 @@
+import { sql, type Kysely, type Transaction } from 'kysely';
+import { ArchiveError } from '#core/errors';
+import type { Database } from '../db/schema';
+import { newId } from '../house/ids';
+import { notify } from '../live/notify';
+
+type Db = Kysely<Database> | Transaction<Database>;
+
+export interface Collection {
+  id: string;
+  name: string;
+  note: string;
+  count: number;
+  /** Picture keys of the first items, for the cover. */
+  cover: string[];
+}
+
+/** Hand-picked collections by name. */
+export async function collections(db: Db, id?: string): Promise<Collection[]> {
+  let query = db
+    .selectFrom('collection as c')
+    .select(['c.id', 'c.name', 'c.note'])
+    .select([
+      sql<number>`(select count(*) from collection_item ci join item i on i.id = ci.item_id
+        where ci.collection_id = c.id and i.deleted_at is null)::int`.as('count'),
+      sql<string[]>`coalesce((select array_agg(x.picture_key) from (select f.picture_key from collection_item ci
+        join file f on f.item_id = ci.item_id and f.role = 'original'
+        where ci.collection_id = c.id order by ci.position limit 4) x), '{}')`.as('cover'),
+    ])
+    .where('c.deletedAt', 'is', null)
+    .orderBy(sql`lower(c.name)`);
+  if (id) query = query.where('c.id', '=', id);
+  return query.execute();
+}
+
+/** @throws ArchiveError not-found */
+export async function collectionById(db: Db, id: string): Promise<Collection> {
+  const [found] = await collections(db, id);
+  if (!found) throw new ArchiveError('not-found', 'This collection is not there any more.');
+  return found;
+}
+
+/** Make a hand-picked collection. @throws ArchiveError conflict where the name is in use */
+export async function addCollection(db: Db, actorId: string | null, name: string, note = ''): Promise<string> {
+  const id = newId();
+  const added = await db
+    .insertInto('collection')
+    .values({ id, name: name.trim(), note, parentId: null, createdBy: actorId })
+    .onConflict((conflict) => conflict.doNothing())
+    .returning('id')
+    .executeTakeFirst();
+  if (!added) throw new ArchiveError('conflict', `There is a collection “${name.trim()}” already.`);
+  await notify(db, { about: 'collections' });
+  return id;
+}
+
+/** Change name or note. @throws ArchiveError conflict, not-found */
+export async function editCollection(db: Db, id: string, values: { name?: string; note?: string }): Promise<void> {
+  await collectionById(db, id);
+  if (values.name !== undefined) {
+    const other = await db
+      .selectFrom('collection')
+      .select('id')
+      .where(sql`lower(name)`, '=', values.name.trim().toLowerCase())
+      .where('deletedAt', 'is', null)
+      .where('id', '<>', id)
+      .executeTakeFirst();
+    if (other) throw new ArchiveError('conflict', `There is a collection “${values.name.trim()}” already.`);
+  }
+  await db
+    .updateTable('collection')
+    .set({ ...(values.name === undefined ? {} : { name: values.name.trim() }), ...(values.note === undefined ? {} : { note: values.note }) })
+    .where('id', '=', id)
+    .execute();
+  await notify(db, { about: 'collections' });
+}
+
+/** Let go of a collection; its items stay. Its reading rooms close with it. */
+export async function removeCollection(db: Db, id: string): Promise<void> {
+  await db.updateTable('collection').set({ deletedAt: new Date() }).where('id', '=', id).execute();
+  await db.updateTable('readingRoom').set({ revokedAt: new Date() }).where('collectionId', '=', id).where('revokedAt', 'is', null).execute();
+  await notify(db, { about: 'collections' });
+}
+
+/** Bring back what {@link removeCollection} let go of; its rooms stay closed. */
+export async function restoreCollection(db: Db, id: string): Promise<void> {
+  await db.updateTable('collection').set({ deletedAt: null }).where('id', '=', id).execute();
+  await notify(db, { about: 'collections' });
+}
+
+/** Put items at the end, in the order given; those in it already stay where they are. @returns how many are new */
+export async function addItems(db: Kysely<Database>, collectionId: string, itemIds: string[]): Promise<number> {
+  return db.transaction().execute(async (transaction) => {
+    await transaction.selectFrom('collection').select('id').where('id', '=', collectionId).forUpdate().execute();
+    await collectionById(transaction, collectionId);
+    const { rows } = await sql<{ itemId: string }>`
+      insert into collection_item (collection_id, item_id, position)
+      select ${collectionId}::uuid, i.id,
+        (select coalesce(max(position), 0) from collection_item where collection_id = ${collectionId}::uuid) + wished.position
+      from unnest(${itemIds}::uuid[]) with ordinality as wished (id, position)
+      join item i on i.id = wished.id and i.deleted_at is null
+      on conflict (collection_id, item_id) do nothing returning item_id`.execute(transaction);
+    await notify(transaction, { about: 'collections' });
+    return rows.length;
+  });
+}
+
+/** Take items out; they stay in the archive. @returns how many were in it */
+export async function removeItems(db: Kysely<Database>, collectionId: string, itemIds: string[]): Promise<number> {
+  const rows = await db
+    .deleteFrom('collectionItem')
+    .where('collectionId', '=', collectionId)
+    .where('itemId', '=', sql<string>`any(${itemIds}::uuid[])`)
+    .returning('itemId')
+    .execute();
+  await notify(db, { about: 'collections' });
+  return rows.length;
+}
+
+/** Ids in their own order. */
+export async function idsInOrder(db: Db, collectionId: string): Promise<string[]> {
+  const rows = await db
+    .selectFrom('collectionItem as c')
+    .innerJoin('item as i', 'i.id', 'c.itemId')
+    .select('c.itemId')
+    .where('c.collectionId', '=', collectionId)
+    .where('i.deletedAt', 'is', null)
+    .orderBy('c.position')
+    .execute();
+  return rows.map((row) => row.itemId);
+}
+
+/**
+ * Move items to stand before another one (null: at the end), keeping their order among themselves.
+ */
+export async function moveItems(db: Kysely<Database>, collectionId: string, itemIds: string[], beforeId: string | null): Promise<void> {
+  await db.transaction().execute(async (transaction) => {
+    await transaction.selectFrom('collection').select('id').where('id', '=', collectionId).forUpdate().execute();
+    const rows = await transaction
+      .selectFrom('collectionItem')
+      .select('itemId')
+      .where('collectionId', '=', collectionId)
+      .orderBy('position')
+      .execute();
+    const moving = new Set(itemIds);
+    const kept = rows.map((row) => row.itemId).filter((id) => !moving.has(id));
+    const moved = rows.map((row) => row.itemId).filter((id) => moving.has(id));
+    const at = beforeId === null ? kept.length : kept.indexOf(beforeId);
+    if (at < 0) throw new ArchiveError('conflict', 'The collection was changed meanwhile; look again.');
+    const order = [...kept.slice(0, at), ...moved, ...kept.slice(at)];
+    await sql`update collection_item set position = given.position
+      from unnest(${order}::uuid[]) with ordinality as given (id, position)
+      where collection_id = ${collectionId}::uuid and item_id = given.id`.execute(transaction);
+    await notify(transaction, { about: 'collections' });
+  });
+}

@@ -1,0 +1,6 @@
+import { firstTables } from './migrations/001-first-tables';
+
+/** In their order, for ever: a migration that has landed is never edited. */
+export const MIGRATIONS: { name: string; statements: string }[] = [
+  { name: '001-first-tables', statements: firstTables },
+];

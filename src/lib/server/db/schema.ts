@@ -1,0 +1,288 @@
+import type { ColumnType, Generated, JSONColumnType } from 'kysely';
+import type { Kind } from '#core/kinds/kinds';
+import type { Role } from '#core/people/roles';
+import type { FieldKey, RecordValues, ValueSource } from '#core/records/fields';
+import type { Technical } from '#core/records/technical';
+import type { StageColour, StageShape } from '#core/stages/stages';
+
+/** Column types of ./migrations, in camel case. Wall-clock times are text without a zone. */
+type Time = ColumnType<Date, Date | string | undefined, Date | string>;
+type OptionalTime = ColumnType<Date | null, Date | string | null | undefined, Date | string | null>;
+type Json<T> = ColumnType<T, string, string>;
+type Big = ColumnType<string, string | bigint | number, string | bigint | number>;
+
+export type Provenance = Partial<Record<FieldKey, { source: ValueSource; by: string | null; at: string }>>;
+
+/** What reading a file told, kept with its entry so that a resumed intake need not read again. */
+export interface FileFacts {
+  kind: Kind;
+  mediaType: string;
+  format: string;
+  record: RecordValues;
+  technical: Technical;
+  /** EXIF orientation, 1–8 */
+  orientation: number;
+  /** px as shown upright; null where unknown */
+  width: number | null;
+  height: number | null;
+  /** Why metadata could not be read. */
+  problem: string | null;
+  /** Path of the sidecar beside it, below the source. */
+  sidecar: string | null;
+}
+
+export interface Source {
+  kind: 'device' | 'folder';
+  /** Name of the device, or path of the folder. */
+  name: string;
+}
+
+/** What an accession is to do with its files; patterns are texts of docs/name-patterns.md. */
+export interface Plan {
+  filing: string;
+  naming: string;
+  terms: string[];
+}
+
+export interface Database {
+  person: {
+    id: string;
+    name: string;
+    email: string;
+    emailVerified: Generated<boolean>;
+    image: string | null;
+    role: Role;
+    createdAt: Time;
+    updatedAt: Time;
+  };
+  session: {
+    id: string;
+    personId: string;
+    token: string;
+    expiresAt: Time;
+    ipAddress: string | null;
+    userAgent: string | null;
+    createdAt: Time;
+    updatedAt: Time;
+  };
+  signInTry: { id: string; email: string; address: string; at: Time };
+  remembered: { personId: string; key: string; value: JSONColumnType<object> };
+  place: { id: string; name: string; root: string; handsOff: Generated<boolean>; createdAt: Time };
+  folder: { id: string; placeId: string; parentId: string | null; path: string; name: string };
+  stage: {
+    id: string;
+    name: string;
+    shape: StageShape;
+    colour: StageColour;
+    key: string;
+    position: number;
+  };
+  term: { id: string; label: string; broaderId: string | null };
+  accession: {
+    id: string;
+    year: number;
+    number: number;
+    title: string;
+    source: Json<Source>;
+    plan: Json<Plan>;
+    /** Absolute path text of the folder read from. */
+    root: string;
+    mode: 'in-place' | 'copy' | 'move';
+    placeId: string;
+    state: Generated<'planned' | 'running' | 'paused' | 'done' | 'cancelled' | 'failed'>;
+    lastItem: Generated<number>;
+    createdBy: string | null;
+    createdAt: Time;
+    finishedAt: OptionalTime;
+  };
+  accessionEntry: {
+    id: string;
+    accessionId: string;
+    position: number;
+    sourcePath: string;
+    size: number;
+    state: Generated<'planned' | 'placing' | 'done' | 'skipped' | 'failed'>;
+    reason: string | null;
+    folder: string | null;
+    name: string | null;
+    contentHash: string | null;
+    facts: ColumnType<FileFacts | null, string | null | undefined, string | null>;
+    itemId: string | null;
+  };
+  item: {
+    id: string;
+    number: string;
+    accessionId: string;
+    kind: Kind;
+    mediaType: string;
+    format: string;
+    originalName: string;
+    version: Generated<number>;
+    title: Generated<string>;
+    caption: Generated<string>;
+    creator: Generated<string[]>;
+    creditLine: Generated<string>;
+    copyrightNotice: Generated<string>;
+    rating: Generated<number>;
+    stageId: string | null;
+    takenEdtf: string | null;
+    takenFrom: string | null;
+    takenTo: string | null;
+    takenOffset: number | null;
+    provenance: Json<Provenance>;
+    technical: Json<Technical>;
+    camera: Generated<string>;
+    latitude: number | null;
+    longitude: number | null;
+    width: number | null;
+    height: number | null;
+    duration: number | null;
+    noPicture: string | null;
+    words: string | null;
+    changeNo: Generated<number>;
+    createdAt: Time;
+    deletedAt: OptionalTime;
+  };
+  itemTerm: { itemId: string; termId: string };
+  file: {
+    id: string;
+    itemId: string;
+    placeId: string;
+    folderId: string;
+    name: string;
+    role: 'original' | 'companion' | 'sidecar' | 'part' | 'second-copy';
+    size: number;
+    modifiedNs: Big;
+    inode: Big;
+    contentHash: string;
+    essenceHash: string | null;
+    /** Key of its renditions: the essence with its orientation, else the content hash. */
+    pictureKey: string;
+    writtenVersion: Generated<number>;
+    writeProblem: string | null;
+    state: Generated<'present' | 'missing' | 'changed'>;
+    verifiedAt: OptionalTime;
+  };
+  scan: {
+    id: string;
+    source: Json<Source>;
+    root: string;
+    state: Generated<'running' | 'done' | 'failed'>;
+    reason: string | null;
+    createdBy: string | null;
+    createdAt: Time;
+  };
+  scanFile: {
+    scanId: string;
+    position: number;
+    path: string;
+    size: number;
+    modifiedNs: Big;
+    lookedAt: Generated<boolean>;
+    kind: Generated<Kind>;
+    format: Generated<string>;
+    contentHash: string | null;
+    heldItemId: string | null;
+    takenFrom: string | null;
+    takenPrecision: string | null;
+    camera: Generated<string>;
+    creator: Generated<string>;
+    title: Generated<string>;
+    aspect: Generated<number>;
+    problem: string | null;
+  };
+  operation: {
+    id: string;
+    kind: 'rename' | 'record' | 'rewrite';
+    summary: string;
+    state: Generated<'planned' | 'doing' | 'done' | 'undone' | 'failed'>;
+    actorId: string | null;
+    undoes: string | null;
+    total: Generated<number>;
+    createdAt: Time;
+    finishedAt: OptionalTime;
+  };
+  operationStep: {
+    operationId: string;
+    position: number;
+    action: 'rename' | 'record' | 'rewrite';
+    itemId: string | null;
+    fileId: string | null;
+    before: Json<Record<string, unknown>>;
+    after: Json<Record<string, unknown>>;
+    state: Generated<'planned' | 'doing' | 'done' | 'undone' | 'failed'>;
+    reason: string | null;
+  };
+  rendition: {
+    pictureKey: string;
+    recipe: string;
+    width: number | null;
+    height: number | null;
+    bytes: number | null;
+    problem: string | null;
+    madeAt: Time;
+  };
+  collection: {
+    id: string;
+    name: string;
+    note: Generated<string>;
+    kind: Generated<'hand-picked' | 'standing'>;
+    parentId: string | null;
+    createdBy: string | null;
+    createdAt: Time;
+    deletedAt: OptionalTime;
+  };
+  collectionItem: {
+    collectionId: string;
+    itemId: string;
+    position: number;
+    note: Generated<string>;
+    addedAt: Time;
+  };
+  readingRoom: {
+    id: string;
+    tokenHash: string;
+    title: string;
+    greeting: Generated<string>;
+    collectionId: string;
+    sizes: string[];
+    expiresAt: Time;
+    revokedAt: OptionalTime;
+    createdBy: string | null;
+    createdAt: Time;
+  };
+  roomVisit: { id: string; roomId: string; firstAt: Time; lastAt: Time; name: Generated<string> };
+  roomPick: { visitId: string; itemId: string; at: Time };
+  roomDownload: {
+    id: string;
+    roomId: string;
+    visitId: string | null;
+    itemId: string;
+    size: string;
+    at: Time;
+  };
+  job: {
+    id: string;
+    task: string;
+    title: string;
+    subject: Generated<string>;
+    parentId: string | null;
+    itemId: string | null;
+    accessionId: string | null;
+    operationId: string | null;
+    state: Generated<JobState>;
+    wish: Generated<'run' | 'pause' | 'cancel'>;
+    done: Generated<number>;
+    total: Generated<number>;
+    unit: Generated<string>;
+    attempts: Generated<number>;
+    reason: string | null;
+    createdBy: string | null;
+    createdAt: Time;
+    startedAt: OptionalTime;
+    finishedAt: OptionalTime;
+  };
+  worker: { id: string; host: string; pid: number; locks: string[]; seenAt: Time };
+}
+
+export type JobState = 'waiting' | 'running' | 'paused' | 'done' | 'failed' | 'cancelled';

@@ -1,0 +1,202 @@
+import { constants, type BigIntStats } from 'node:fs';
+import { link, lstat, mkdir, open, readdir, stat, unlink, type FileHandle } from 'node:fs/promises';
+import { ArchiveError } from '#core/errors';
+import { isClutter } from '#core/kinds/kinds';
+import { endHash, hashHandle, startHash, type ContentHash } from './hash';
+import { bytesOfPath, joinPath, splitPath, textOfPath } from './paths';
+
+/** Our temporary files: never listed, never brought in, removed when their work is settled. */
+export const temporaryName = (id: string): string => `.mindful-${id}.part`;
+
+const isCode = (error: unknown, ...codes: string[]): boolean =>
+  codes.includes((error as NodeJS.ErrnoException)?.code ?? '');
+
+/** Words for what the operating system refused. */
+export function diskError(error: unknown, path: string): ArchiveError {
+  if (error instanceof ArchiveError) return error;
+  const cause = { cause: error };
+  if (isCode(error, 'ENOSPC', 'EDQUOT'))
+    return new ArchiveError('disk-full', `The disk is full: no room for “${path}”.`, { path }, cause);
+  if (isCode(error, 'ENOENT', 'ENOTDIR'))
+    return new ArchiveError('not-found', `“${path}” is not there.`, { path }, cause);
+  if (isCode(error, 'EACCES', 'EPERM', 'EROFS'))
+    return new ArchiveError('file-unreadable', `The system refuses access to “${path}”.`, { path }, cause);
+  if (isCode(error, 'EIO'))
+    return new ArchiveError('file-unreadable', `“${path}” cannot be read: the disk reports an error.`, { path }, cause);
+  if (isCode(error, 'ENAMETOOLONG'))
+    return new ArchiveError('name-refused', `“${path}” is too long for this disk.`, { path }, cause);
+  return new ArchiveError('unexpected', `“${path}”: ${(error as Error).message}`, { path }, cause);
+}
+
+/** Facts of a file without following links; null where it is not there. */
+export async function factsOf(path: string): Promise<BigIntStats | null> {
+  try {
+    return await lstat(bytesOfPath(path), { bigint: true });
+  } catch (error) {
+    if (isCode(error, 'ENOENT', 'ENOTDIR')) return null;
+    throw diskError(error, path);
+  }
+}
+
+export interface FoundFile {
+  /** Path below the folder that was walked. */
+  path: string;
+  size: number;
+  modifiedNs: bigint;
+}
+
+/** All files below a folder, sorted by path; links and clutter are left out. */
+export async function walk(root: string): Promise<FoundFile[]> {
+  const found: FoundFile[] = [];
+  const visit = async (folder: string): Promise<void> => {
+    const at = joinPath(root, folder) || '/';
+    const entries = await readdir(bytesOfPath(at), { withFileTypes: true, encoding: 'buffer' });
+    for (const entry of entries) {
+      const name = textOfPath(entry.name as unknown as Buffer);
+      const path = joinPath(folder, name);
+      if (isClutter(name)) continue;
+      if (entry.isDirectory()) await visit(path);
+      else if (entry.isFile()) {
+        const facts = await factsOf(joinPath(root, path));
+        if (facts) found.push({ path, size: Number(facts.size), modifiedNs: facts.mtimeNs });
+      }
+    }
+  };
+  try {
+    await visit('');
+  } catch (error) {
+    throw diskError(error, root);
+  }
+  return found.sort((a, b) => (a.path < b.path ? -1 : 1));
+}
+
+/** Make the names of a folder last through a power cut (fsync of the folder). */
+export async function syncFolder(path: string): Promise<void> {
+  const handle = await open(bytesOfPath(path), constants.O_RDONLY | constants.O_DIRECTORY);
+  try {
+    await handle.sync();
+  } finally {
+    await handle.close();
+  }
+}
+
+/** Make a folder and its parents. */
+export async function makeFolder(path: string): Promise<void> {
+  try {
+    await mkdir(bytesOfPath(path), { recursive: true });
+  } catch (error) {
+    throw diskError(error, path);
+  }
+}
+
+/** Remove a file; no error where it is gone already. */
+export async function removeFile(path: string): Promise<void> {
+  await unlink(bytesOfPath(path)).catch((error: unknown) => {
+    if (!isCode(error, 'ENOENT')) throw diskError(error, path);
+  });
+}
+
+/**
+ * Give a file a new name without ever replacing another: link, then unlink. Kill it between the two and
+ * both names lead to the same file, which a second call recognises and finishes.
+ * @throws ArchiveError conflict where the new name belongs to another file
+ */
+export async function moveWithoutReplacing(from: string, to: string): Promise<void> {
+  try {
+    await link(bytesOfPath(from), bytesOfPath(to));
+  } catch (error) {
+    if (isCode(error, 'EEXIST')) {
+      const [source, target] = await Promise.all([factsOf(from), factsOf(to)]);
+      const isSame = source && target && source.ino === target.ino && source.dev === target.dev;
+      if (!isSame) throw new ArchiveError('conflict', `“${to}” is there already.`, { path: to });
+      if (from === to) return;
+    } else if (isCode(error, 'ENOENT') && (await factsOf(to))) return;
+    else throw diskError(error, from);
+  }
+  await removeFile(from);
+}
+
+const CHUNK = 1 << 20;
+
+async function pump(source: FileHandle, target: FileHandle): Promise<ContentHash> {
+  const hasher = await startHash();
+  const buffer = Buffer.allocUnsafe(CHUNK);
+  let at = 0;
+  for (;;) {
+    const { bytesRead } = await source.read(buffer, 0, CHUNK, at);
+    if (bytesRead === 0) return endHash(hasher);
+    hasher.update(buffer.subarray(0, bytesRead));
+    await target.write(buffer, 0, bytesRead, at);
+    at += bytesRead;
+  }
+}
+
+/**
+ * Copy a file to a new path: read once, hashed while copying, synced, read back and compared.
+ * Times are kept. An older remainder at the target is overwritten.
+ * @returns the content hash of both
+ * @throws ArchiveError file-changed where the copy reads differently
+ */
+export async function copyVerified(from: string, to: string): Promise<ContentHash> {
+  let hash: ContentHash;
+  try {
+    const source = await open(bytesOfPath(from), 'r');
+    try {
+      const target = await open(bytesOfPath(to), 'w+', 0o644);
+      try {
+        hash = await pump(source, target);
+        const facts = await source.stat();
+        await target.utimes(facts.atime, facts.mtime);
+        await target.sync();
+        const readBack = await hashHandle(target);
+        if (readBack !== hash)
+          throw new ArchiveError('file-changed', `The copy of “${from}” reads differently.`, { from, to });
+      } finally {
+        await target.close();
+      }
+    } finally {
+      await source.close();
+    }
+  } catch (error) {
+    throw diskError(error, isCode(error, 'ENOSPC', 'EDQUOT') ? to : from);
+  }
+  return hash;
+}
+
+/** First bytes of a file, up to 4 kB. */
+export async function headOf(path: string): Promise<Buffer> {
+  try {
+    const handle = await open(bytesOfPath(path), 'r');
+    try {
+      const buffer = Buffer.alloc(4096);
+      const { bytesRead } = await handle.read(buffer, 0, buffer.length, 0);
+      return buffer.subarray(0, bytesRead);
+    } finally {
+      await handle.close();
+    }
+  } catch (error) {
+    throw diskError(error, path);
+  }
+}
+
+/** Names in a folder; empty where there is no folder. */
+export async function namesIn(path: string): Promise<string[]> {
+  try {
+    const names = await readdir(bytesOfPath(path), { encoding: 'buffer' });
+    return names.map((name) => textOfPath(name));
+  } catch (error) {
+    if (isCode(error, 'ENOENT')) return [];
+    throw diskError(error, path);
+  }
+}
+
+/** Whether a folder is there. */
+export async function isFolder(path: string): Promise<boolean> {
+  return stat(bytesOfPath(path)).then(
+    (facts) => facts.isDirectory(),
+    () => false,
+  );
+}
+
+/** Free room in the folder of a path, for messages. */
+export const folderOf = (path: string): string => splitPath(path).folder || '/';

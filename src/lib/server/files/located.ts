@@ -1,0 +1,83 @@
+import type { Kysely, Transaction } from 'kysely';
+import { ArchiveError } from '#core/errors';
+import type { Database } from '../db/schema';
+import { pathOf } from '../places/places';
+
+/** A file with where it lies. */
+export interface LocatedFile {
+  id: string;
+  itemId: string;
+  placeId: string;
+  folderId: string;
+  place: string;
+  folder: string;
+  name: string;
+  role: string;
+  /** Absolute path text. */
+  path: string;
+  root: string;
+  handsOff: boolean;
+  size: number;
+  contentHash: string;
+  essenceHash: string | null;
+  pictureKey: string;
+  mediaType: string;
+  format: string;
+  kind: string;
+  writtenVersion: number;
+}
+
+type Db = Kysely<Database> | Transaction<Database>;
+
+const located = (db: Db) =>
+  db
+    .selectFrom('file as f')
+    .innerJoin('place as p', 'p.id', 'f.placeId')
+    .innerJoin('folder as d', 'd.id', 'f.folderId')
+    .innerJoin('item as i', 'i.id', 'f.itemId')
+    .select([
+      'f.id',
+      'f.itemId',
+      'f.placeId',
+      'f.folderId',
+      'f.name',
+      'f.role',
+      'f.size',
+      'f.contentHash',
+      'f.essenceHash',
+      'f.pictureKey',
+      'f.writtenVersion',
+      'p.name as place',
+      'p.root',
+      'p.handsOff',
+      'd.path as folder',
+      'i.mediaType',
+      'i.format',
+      'i.kind',
+    ]);
+
+const withPath = <T extends { root: string; folder: string; name: string }>(row: T) => ({
+  ...row,
+  path: pathOf(row, row.folder, row.name),
+});
+
+/** Files of items, originals first. */
+export async function filesOf(db: Db, itemIds: string[]): Promise<LocatedFile[]> {
+  if (itemIds.length === 0) return [];
+  const rows = await located(db)
+    .where('f.itemId', 'in', itemIds)
+    .orderBy('f.itemId')
+    .orderBy((order) => order.case().when('f.role', '=', 'original').then(0).else(1).end())
+    .execute();
+  return rows.map(withPath);
+}
+
+/** The original of an item. @throws ArchiveError not-found */
+export async function originalOf(db: Db, itemId: string): Promise<LocatedFile> {
+  const row = await located(db)
+    .where('f.itemId', '=', itemId)
+    .where('f.role', '=', 'original')
+    .executeTakeFirst();
+  if (!row) throw new ArchiveError('not-found', 'There is no such item.', { itemId });
+  return withPath(row);
+}

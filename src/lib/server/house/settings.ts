@@ -1,0 +1,84 @@
+import { homedir, hostname } from 'node:os';
+import { resolve } from 'node:path';
+import { z } from 'zod';
+import { ArchiveError } from '#core/errors';
+
+const port = z.coerce.number().int().min(1).max(65_535);
+const folder = z.string().min(1).transform((path) => resolve(path));
+
+/** Every setting, read from the environment; the README's table lists the same. */
+const settingsSchema = z.object({
+  MINDFUL_HOME: folder.default('./.mindful'),
+  HOST: z.string().min(1).default('127.0.0.1'),
+  PORT: port.default(4180),
+  ORIGIN: z.url({ protocol: /^https?$/ }).optional(),
+  DATABASE_URL: z.url({ protocol: /^postgres(ql)?$/ }).optional(),
+  MINDFUL_PG_PORT: port.default(4181),
+  MINDFUL_ROOTS: z.string().default(['/mnt', '/media', '/srv', homedir()].join(':')),
+  MINDFUL_WORKERS: z.coerce.number().int().min(1).max(64).default(2),
+  MINDFUL_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
+});
+
+export interface Settings {
+  /** Data folder; everything of ours lives below it. */
+  home: string;
+  host: string;
+  port: number;
+  /** Public address where it differs from host and port. */
+  origin: string | undefined;
+  /** A PostgreSQL of one's own; undefined means the private cluster. */
+  databaseUrl: string | undefined;
+  /** Port of the private cluster. */
+  pgPort: number;
+  /** Folders of the server that a keeper may bring from. */
+  roots: string[];
+  /** Jobs at once in one worker process. */
+  workers: number;
+  logLevel: string;
+  hostname: string;
+}
+
+/**
+ * Check the environment.
+ * @throws ArchiveError setting-refused naming the setting and what is wrong with it
+ */
+export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
+  const given = Object.fromEntries(
+    Object.keys(settingsSchema.shape).map((key) => [key, env[key] === '' ? undefined : env[key]]),
+  );
+  const parsed = settingsSchema.safeParse(given);
+  if (!parsed.success) {
+    const issue = parsed.error.issues[0]!;
+    const name = String(issue.path[0]);
+    throw new ArchiveError(
+      'setting-refused',
+      `${name} is set to “${env[name]}”, which will not do: ${issue.message}.`,
+    );
+  }
+  const found = parsed.data;
+  return {
+    home: found.MINDFUL_HOME,
+    host: found.HOST,
+    port: found.PORT,
+    origin: found.ORIGIN,
+    databaseUrl: found.DATABASE_URL,
+    pgPort: found.MINDFUL_PG_PORT,
+    roots: found.MINDFUL_ROOTS.split(':').filter(Boolean).map((path) => resolve(path)),
+    workers: found.MINDFUL_WORKERS,
+    logLevel: found.MINDFUL_LOG,
+    hostname: hostname(),
+  };
+}
+
+/** The rooms inside the data folder. */
+export function roomsOf(home: string) {
+  return {
+    postgres: resolve(home, 'postgres'),
+    secrets: resolve(home, 'secrets.json'),
+    cache: resolve(home, 'cache'),
+    holdings: resolve(home, 'holdings'),
+    devices: resolve(home, 'devices'),
+    incoming: resolve(home, 'incoming'),
+    work: resolve(home, 'work'),
+  };
+}

@@ -1,0 +1,4 @@
+import packageFile from '../../../../package.json' with { type: 'json' };
+
+/** Version of this application. */
+export const VERSION: string = packageFile.version;

@@ -1,0 +1,95 @@
+import { readdir, readFile, realpath } from 'node:fs/promises';
+import { join, resolve } from 'node:path';
+import { z } from 'zod';
+import { ArchiveError } from '#core/errors';
+import { isClutter } from '#core/kinds/kinds';
+import type { Source } from '../db/schema';
+import { diskError, isFolder } from '../files/disk';
+import { isInside, joinPath, realInside, textOfPath } from '../files/paths';
+import type { House } from '../house/house';
+
+const deviceSchema = z.object({ name: z.string(), kind: z.enum(['card', 'phone']) });
+
+export interface Device {
+  /** Folder name of the device; names it in addresses. */
+  key: string;
+  name: string;
+  kind: 'card' | 'phone';
+}
+
+/** Simulated devices that are plugged in: folders of `devices` with a device.json. */
+export async function pluggedIn(house: House): Promise<Device[]> {
+  const keys = await readdir(house.rooms.devices).catch(() => [] as string[]);
+  const devices = await Promise.all(
+    keys.sort().map(async (key) => {
+      try {
+        const text = await readFile(join(house.rooms.devices, key, 'device.json'), 'utf8');
+        return { key, ...deviceSchema.parse(JSON.parse(text)) };
+      } catch {
+        // A folder without a readable description is no device.
+        return null;
+      }
+    }),
+  );
+  return devices.filter((device) => device !== null);
+}
+
+/** The folders a keeper may bring from. */
+export function allowedRoots(house: House): string[] {
+  return [house.rooms.incoming, ...house.settings.roots];
+}
+
+/** Folder to read from, held inside what is allowed. @throws ArchiveError outside-place, not-found */
+export async function rootOfSource(house: House, source: Source): Promise<string> {
+  if (source.kind === 'device') {
+    const device = (await pluggedIn(house)).find(({ key }) => key === source.name);
+    if (!device) throw new ArchiveError('not-found', 'This device is not plugged in any more.');
+    return join(house.rooms.devices, device.key, 'files');
+  }
+  return allowedFolder(house, source.name);
+}
+
+async function allowedFolder(house: House, wished: string): Promise<string> {
+  const path = resolve('/', wished);
+  for (const root of allowedRoots(house)) {
+    if (!isInside(path, root) && !(await isRealInside(path, root))) continue;
+    const real = await realInside(path, root);
+    if (isInside(real, resolve(house.settings.home)) && !isInside(real, house.rooms.incoming)) break;
+    return real;
+  }
+  throw new ArchiveError('outside-place', `“${path}” is not a folder you may bring from.`, { path });
+}
+
+const isRealInside = async (path: string, root: string): Promise<boolean> =>
+  realpath(path).then(
+    (real) => isInside(real, root),
+    () => false,
+  );
+
+export interface ServerFolder {
+  path: string;
+  folders: string[];
+  files: number;
+}
+
+/** Look into a folder of the server; without a path, the roots themselves. */
+export async function lookInto(house: House, wished: string | null): Promise<ServerFolder> {
+  if (!wished) {
+    const roots = allowedRoots(house);
+    const there = await Promise.all(roots.map(isFolder));
+    return { path: '', folders: roots.filter((_, index) => there[index]), files: 0 };
+  }
+  const path = await allowedFolder(house, wished);
+  try {
+    const entries = await readdir(path, { withFileTypes: true, encoding: 'buffer' });
+    const named = entries.map((entry) => ({ entry, name: textOfPath(entry.name as unknown as Buffer) }));
+    const shown = named.filter(({ name }) => !isClutter(name) && !name.startsWith('.'));
+    return {
+      path,
+      folders: shown.filter(({ entry }) => entry.isDirectory()).map(({ name }) => joinPath(path, name)).sort(),
+      files: shown.filter(({ entry }) => entry.isFile()).length,
+    };
+  } catch (error) {
+    throw diskError(error, path);
+  }
+}

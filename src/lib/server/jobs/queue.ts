@@ -1,0 +1,189 @@
+import { sql, type Kysely, type Transaction } from 'kysely';
+import { ArchiveError } from '#core/errors';
+import type { Database, JobState } from '../db/schema';
+import { newId } from '../house/ids';
+import { notify } from '../live/notify';
+
+/** The kinds of background work; ./tasks holds what runs. */
+export type TaskName = 'scan' | 'intake' | 'pictures' | 'tiles' | 'proxy' | 'write-record' | 'operation';
+
+export interface NewJob {
+  task: TaskName;
+  /** In words, for Underway. */
+  title: string;
+  /** What it is about; while one waits, a second of the same task and subject is not added. */
+  subject: string;
+  parentId?: string | null;
+  itemId?: string | null;
+  accessionId?: string | null;
+  operationId?: string | null;
+  createdBy?: string | null;
+  total?: number;
+  unit?: string;
+}
+
+/** What is asked for while somebody waits goes first; smaller is sooner. */
+const PRIORITY: Record<TaskName, number> = {
+  tiles: -10,
+  scan: -5,
+  operation: -2,
+  'write-record': 0,
+  intake: 0,
+  pictures: 5,
+  proxy: 10,
+};
+
+/** Work that must not run beside itself. */
+const QUEUE: Partial<Record<TaskName, string>> = { intake: 'intake', operation: 'operation' };
+
+type Db = Kysely<Database> | Transaction<Database>;
+
+async function addToQueue(db: Db, task: TaskName, id: string): Promise<void> {
+  await sql`select graphile_worker.add_job(
+    ${task}, payload := json_build_object('jobId', ${id}::text), queue_name := ${QUEUE[task] ?? null},
+    max_attempts := 25, job_key := ${id}, priority := ${PRIORITY[task]}::int)`.execute(db);
+}
+
+/** Add work, in the caller's transaction where it has one. Returns the ids of those that are new. */
+export async function enqueue(db: Db, jobs: NewJob[]): Promise<string[]> {
+  if (jobs.length === 0) return [];
+  const rows = jobs.map((job) => ({
+    id: newId(),
+    task: job.task,
+    title: job.title,
+    subject: job.subject,
+    parentId: job.parentId ?? null,
+    itemId: job.itemId ?? null,
+    accessionId: job.accessionId ?? null,
+    operationId: job.operationId ?? null,
+    createdBy: job.createdBy ?? null,
+    total: job.total ?? 0,
+    unit: job.unit ?? '',
+  }));
+  const added = await db
+    .insertInto('job')
+    .values(rows)
+    .onConflict((conflict) => conflict.doNothing())
+    .returning(['id', 'task'])
+    .execute();
+  for (const { id, task } of added) await addToQueue(db, task as TaskName, id);
+  if (added[0]) await notify(db, { about: 'job', id: added[0].id });
+  return added.map(({ id }) => id);
+}
+
+/** Put a job that stopped back into the queue. */
+export async function requeue(db: Db, id: string): Promise<void> {
+  const job = await db
+    .updateTable('job')
+    .set({ state: 'waiting', wish: 'run', attempts: 0, reason: null, finishedAt: null })
+    .where('id', '=', id)
+    .where('state', 'in', ['paused', 'failed', 'cancelled'])
+    .returning('task')
+    .executeTakeFirst();
+  if (!job) return;
+  await addToQueue(db, job.task as TaskName, id);
+  await notify(db, { about: 'job', id });
+}
+
+/**
+ * Ask a job to pause, go on or stop. A waiting job obeys at once, a running one at its next step.
+ * @throws ArchiveError not-found
+ */
+export async function wishJob(db: Kysely<Database>, id: string, wish: 'run' | 'pause' | 'cancel'): Promise<void> {
+  const job = await db.selectFrom('job').select(['id', 'state']).where('id', '=', id).executeTakeFirst();
+  if (!job) throw new ArchiveError('not-found', 'This work is not in the list any more.');
+  if (wish === 'run') return requeue(db, id);
+  await db
+    .updateTable('job')
+    .set({ wish })
+    .where('state', 'in', ['waiting', 'running', 'paused'])
+    .where((where) => where.or([where('id', '=', id), where('parentId', '=', id)]))
+    .execute();
+  const settled: JobState = wish === 'pause' ? 'paused' : 'cancelled';
+  await db
+    .updateTable('job')
+    .set({ state: settled, ...(wish === 'cancel' ? { finishedAt: new Date() } : {}) })
+    .where('state', 'in', wish === 'pause' ? ['waiting'] : ['waiting', 'paused'])
+    .where((where) => where.or([where('id', '=', id), where('parentId', '=', id)]))
+    .execute();
+  if (wish === 'pause' || wish === 'cancel') await settleAccession(db, id, settled);
+  await notify(db, { about: 'job', id });
+}
+
+/** An accession whose job will not run again says so itself. */
+async function settleAccession(db: Kysely<Database>, jobId: string, state: JobState): Promise<void> {
+  await db
+    .updateTable('accession')
+    .set({ state: state === 'paused' ? 'paused' : 'cancelled' })
+    .where('state', 'in', ['planned', 'running', 'paused'])
+    .where('id', 'in', (query) =>
+      query.selectFrom('job').select('accessionId').where('id', '=', jobId).where('state', '=', state).$castTo<{ accessionId: string }>(),
+    )
+    .execute();
+}
+
+export interface UnderwayJob {
+  id: string;
+  task: string;
+  title: string;
+  state: JobState;
+  done: number;
+  total: number;
+  unit: string;
+  reason: string | null;
+  startedAt: Date | null;
+  finishedAt: Date | null;
+  /** Work that follows from it, such as pictures of an intake. */
+  after: { waiting: number; done: number; failed: number };
+  accessionId: string | null;
+  operationId: string | null;
+}
+
+/** What runs, and the last that ended, newest first. */
+export async function underway(db: Kysely<Database>): Promise<UnderwayJob[]> {
+  const rows = await db
+    .selectFrom('job as j')
+    .leftJoinLateral(
+      (from) =>
+        from
+          .selectFrom('job as c')
+          .whereRef('c.parentId', '=', 'j.id')
+          .select([
+            sql<number>`count(*) filter (where c.state in ('waiting','running','paused'))::int`.as('open'),
+            sql<number>`count(*) filter (where c.state = 'done')::int`.as('ended'),
+            sql<number>`count(*) filter (where c.state = 'failed')::int`.as('broken'),
+          ])
+          .as('child'),
+      (join) => join.onTrue(),
+    )
+    .where('j.parentId', 'is', null)
+    .where((where) =>
+      where.or([
+        where('j.state', 'in', ['waiting', 'running', 'paused']),
+        where('child.open', '>', 0),
+        where('j.finishedAt', '>', sql<Date>`now() - interval '1 day'`),
+      ]),
+    )
+    .where((where) => where.or([where('j.task', '<>', 'tiles'), where('j.state', '=', 'failed')]))
+    .selectAll('j')
+    .select(['child.open', 'child.ended', 'child.broken'])
+    .orderBy(sql`j.state in ('waiting','running','paused') or child.open > 0`, 'desc')
+    .orderBy('j.createdAt', 'desc')
+    .limit(40)
+    .execute();
+  return rows.map((row) => ({
+    id: row.id,
+    task: row.task,
+    title: row.title,
+    state: row.state,
+    done: row.done,
+    total: row.total,
+    unit: row.unit,
+    reason: row.reason,
+    startedAt: row.startedAt,
+    finishedAt: row.finishedAt,
+    after: { waiting: row.open ?? 0, done: row.ended ?? 0, failed: row.broken ?? 0 },
+    accessionId: row.accessionId,
+    operationId: row.operationId,
+  }));
+}

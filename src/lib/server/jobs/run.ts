@@ -1,0 +1,86 @@
+import { ArchiveError, sentenceOf } from '#core/errors';
+import type { Database } from '../db/schema';
+import type { House } from '../house/house';
+import { notify } from '../live/notify';
+import type { Selectable } from 'kysely';
+
+/** What a running task is given to report and to be stopped by. */
+export interface Progress {
+  /** Say how far it is; the database hears of it at most every third of a second. */
+  report: (done: number, total: number, unit: string) => Promise<void>;
+  /** Throws when somebody asked to pause or stop; call it between steps, never within one. */
+  checkWish: () => Promise<void>;
+}
+
+export type JobRow = Selectable<Database['job']>;
+export type Task = (house: House, job: JobRow, progress: Progress) => Promise<void>;
+
+/** Thrown between steps to leave a task; not an error. */
+class Stopped extends Error {
+  constructor(readonly state: 'paused' | 'cancelled') {
+    super(state);
+  }
+}
+
+const REPORT_EVERY_MS = 330;
+/** A job that took its worker down this often is given up. */
+const MOST_ATTEMPTS = 3;
+
+function progressOf(house: House, job: JobRow): Progress {
+  let told = 0;
+  return {
+    async report(done, total, unit) {
+      const now = Date.now();
+      if (now - told < REPORT_EVERY_MS && done < total) return;
+      told = now;
+      await house.db.updateTable('job').set({ done, total, unit }).where('id', '=', job.id).execute();
+      await notify(house.db, { about: 'job', id: job.id });
+    },
+    async checkWish() {
+      const row = await house.db
+        .selectFrom('job')
+        .select('wish')
+        .where('id', '=', job.id)
+        .executeTakeFirst();
+      if (!row || row.wish === 'cancel') throw new Stopped('cancelled');
+      if (row.wish === 'pause') throw new Stopped('paused');
+    },
+  };
+}
+
+/** Run one job by its id; every way it can end is written into its row. */
+export async function runJob(house: House, tasks: Record<string, Task>, jobId: string): Promise<void> {
+  const job = await house.db
+    .updateTable('job')
+    .set((set) => ({ state: 'running', attempts: set('attempts', '+', 1), startedAt: house.now() }))
+    .where('id', '=', jobId)
+    .where('state', 'in', ['waiting', 'running'])
+    .returningAll()
+    .executeTakeFirst();
+  if (!job) return;
+  const settle = async (state: 'done' | 'failed' | 'paused' | 'cancelled', reason: string | null) => {
+    await house.db
+      .updateTable('job')
+      .set({ state, reason, ...(state === 'paused' ? {} : { finishedAt: house.now() }) })
+      .where('id', '=', job.id)
+      .execute();
+    await notify(house.db, { about: 'job', id: job.id });
+  };
+  try {
+    if (job.attempts > MOST_ATTEMPTS)
+      throw new ArchiveError('tool-failed', 'The worker ended each time it tried this; it is given up.');
+    const task = tasks[job.task];
+    if (!task) throw new ArchiveError('unexpected', `Nobody here knows how to do “${job.task}”.`);
+    const progress = progressOf(house, job);
+    await progress.checkWish();
+    await task(house, job, progress);
+    await settle('done', null);
+  } catch (error) {
+    if (error instanceof Stopped) return settle(error.state, null);
+    house.log.error({ job: job.id, task: job.task, error: sentenceOf(error), stack: (error as Error).stack }, 'job failed');
+    const isFinal = error instanceof ArchiveError || job.attempts >= MOST_ATTEMPTS;
+    if (isFinal) return settle('failed', sentenceOf(error));
+    await house.db.updateTable('job').set({ state: 'waiting' }).where('id', '=', job.id).execute();
+    throw error;
+  }
+}

@@ -1,0 +1,20 @@
+import { runIntake } from '../intake/run';
+import { runScan } from '../intake/scan';
+import { runOperation } from '../ledger/run';
+import { writeRecord } from '../records/write';
+import { makePictures } from '../renditions/pictures';
+import { makeProxy } from '../renditions/proxy';
+import { makeTiles } from '../renditions/tiles';
+import type { TaskName } from './queue';
+import type { Task } from './run';
+
+/** Every kind of background work and what does it. */
+export const TASKS: Record<TaskName, Task> = {
+  scan: runScan,
+  intake: runIntake,
+  pictures: makePictures,
+  tiles: makeTiles,
+  proxy: makeProxy,
+  'write-record': writeRecord,
+  operation: runOperation,
+};

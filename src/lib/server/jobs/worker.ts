@@ -1,0 +1,114 @@
+import { EventEmitter } from 'node:events';
+import { makeWorkerUtils, run, runMigrations, Logger as QueueLogger, type WorkerEvents } from 'graphile-worker';
+import { sql } from 'kysely';
+import sharp from 'sharp';
+import { resumeOperations } from '../ledger/run';
+import type { House } from '../house/house';
+import { isAlive } from '../house/processes';
+import { newId } from '../house/ids';
+import { endExiftool } from '../metadata/exiftool';
+import { runJob } from './run';
+import { TASKS } from './tasks';
+
+const BEAT_MS = 2000;
+/** A worker of another host that has not been seen for this long is dead. */
+const DEAD_AFTER_S = 15;
+
+function queueLogger(house: House): QueueLogger {
+  return new QueueLogger(() => (level, message) => {
+    if (level === 'error') house.log.error({ part: 'queue' }, message);
+    else if (level === 'warning') house.log.warn({ part: 'queue' }, message);
+  });
+}
+
+/** The queue's own tables. */
+export async function migrateQueue(house: House): Promise<void> {
+  await runMigrations({ pgPool: house.pool, logger: queueLogger(house) });
+}
+
+/** Give back the jobs of workers that died; their jobs run again. */
+async function releaseDead(house: House): Promise<void> {
+  const workers = await house.db.selectFrom('worker').selectAll().execute();
+  const now = house.now().getTime();
+  const dead = workers.filter((worker) =>
+    worker.host === house.settings.hostname
+      ? !isAlive(worker.pid)
+      : now - worker.seenAt.getTime() > DEAD_AFTER_S * 1000,
+  );
+  const known = workers.filter((worker) => !dead.includes(worker)).flatMap((worker) => worker.locks);
+  const { rows } = await sql<{ lockedBy: string }>`
+    select distinct locked_by from graphile_worker.jobs
+    where locked_by is not null and locked_at < now() - interval '3 seconds'`.execute(house.db);
+  const lost = [
+    ...dead.flatMap((worker) => worker.locks),
+    ...rows.map((row) => row.lockedBy).filter((id) => !known.includes(id)),
+  ];
+  if (lost.length > 0) {
+    const utils = await makeWorkerUtils({ pgPool: house.pool, logger: queueLogger(house) });
+    await utils.forceUnlockWorkers([...new Set(lost)]);
+    await utils.release();
+  }
+  if (dead.length > 0)
+    await house.db.deleteFrom('worker').where('id', 'in', dead.map(({ id }) => id)).execute();
+}
+
+export interface Worker {
+  stop: () => Promise<void>;
+}
+
+/** Start taking jobs in this process until `stop`. Unfinished operations are taken up first. */
+export async function startWorker(house: House): Promise<Worker> {
+  sharp.concurrency(1);
+  sharp.cache(false);
+  await resumeOperations(house);
+  const id = newId();
+  const locks = new Set<string>();
+  const beat = async (): Promise<void> => {
+    const seen = { locks: [...locks], seenAt: house.now() };
+    await house.db
+      .insertInto('worker')
+      .values({ id, host: house.settings.hostname, pid: process.pid, ...seen })
+      .onConflict((conflict) => conflict.column('id').doUpdateSet(seen))
+      .execute();
+    await releaseDead(house);
+  };
+  const events = new EventEmitter() as WorkerEvents;
+  events.on('worker:create', ({ worker }) => locks.add(worker.workerId));
+  const runner = await run({
+    pgPool: house.pool,
+    concurrency: house.settings.workers,
+    noHandleSignals: true,
+    pollInterval: 1000,
+    events,
+    logger: queueLogger(house),
+    taskList: Object.fromEntries(
+      Object.keys(TASKS).map((task) => [
+        task,
+        (payload: unknown) => runJob(house, TASKS, (payload as { jobId: string }).jobId),
+      ]),
+    ),
+  });
+  await beat();
+  const timer = setInterval(
+    () => void beat().catch((error: unknown) => house.log.warn({ error: String(error) }, 'heartbeat failed')),
+    BEAT_MS,
+  );
+  return {
+    async stop() {
+      clearInterval(timer);
+      await runner.stop();
+      await house.db.deleteFrom('worker').where('id', '=', id).execute();
+      await endExiftool();
+    },
+  };
+}
+
+/** Whether some worker was seen lately. */
+export async function workerSeen(house: House): Promise<boolean> {
+  const row = await house.db
+    .selectFrom('worker')
+    .select('id')
+    .where('seenAt', '>', new Date(house.now().getTime() - DEAD_AFTER_S * 1000))
+    .executeTakeFirst();
+  return row !== undefined;
+}

@@ -1,0 +1,158 @@
+import { sql, type Kysely } from 'kysely';
+import { ArchiveError } from '#core/errors';
+import type { Database } from '../db/schema';
+import { newId } from '../house/ids';
+import { enqueue } from '../jobs/queue';
+import { applySteps, differences, overlay, readRecords, type RecordStep } from '../records/records';
+
+export interface LedgerLine {
+  id: string;
+  kind: 'rename' | 'record';
+  summary: string;
+  state: string;
+  actor: string;
+  at: Date;
+  total: number;
+  done: number;
+  failed: number;
+  /** It takes back another one. */
+  undoes: string | null;
+  /** It was taken back. */
+  undone: boolean;
+  canUndo: boolean;
+}
+
+/** Operations, newest first, in pages. */
+export async function ledger(db: Kysely<Database>, page = 0, size = 50): Promise<LedgerLine[]> {
+  const rows = await db
+    .selectFrom('operation as o')
+    .leftJoin('person as a', 'a.id', 'o.actorId')
+    .select(['o.id', 'o.kind', 'o.summary', 'o.state', 'o.createdAt', 'o.total', 'o.undoes', 'a.name'])
+    .select([
+      sql<number>`(select count(*) from operation_step s where s.operation_id = o.id and s.state = 'done')::int`.as('done'),
+      sql<number>`(select count(*) from operation_step s where s.operation_id = o.id and s.state = 'failed')::int`.as('failed'),
+      sql<boolean>`exists (select from operation u where u.undoes = o.id and u.state <> 'failed')`.as('undone'),
+    ])
+    .where('o.kind', '<>', 'rewrite')
+    .orderBy('o.createdAt', 'desc')
+    .limit(size)
+    .offset(page * size)
+    .execute();
+  return rows.map((row) => ({
+    id: row.id,
+    kind: row.kind as 'rename' | 'record',
+    summary: row.summary,
+    state: row.state,
+    actor: row.name ?? 'the command line',
+    at: row.createdAt,
+    total: row.total,
+    done: row.done,
+    failed: row.failed,
+    undoes: row.undoes,
+    undone: row.undone,
+    canUndo: row.state === 'done' && !row.undone && row.done > 0,
+  }));
+}
+
+export interface LedgerStep {
+  position: number;
+  number: string;
+  itemId: string | null;
+  before: Record<string, unknown>;
+  after: Record<string, unknown>;
+  state: string;
+  reason: string | null;
+}
+
+/** What one operation did, step by step. */
+export async function operationSteps(db: Kysely<Database>, operationId: string, limit = 500): Promise<LedgerStep[]> {
+  return db
+    .selectFrom('operationStep as s')
+    .leftJoin('item as i', 'i.id', 's.itemId')
+    .select(['s.position', 's.itemId', 's.before', 's.after', 's.state', 's.reason'])
+    .select((select) => select.fn.coalesce('i.number', sql<string>`''`).as('number'))
+    .where('s.operationId', '=', operationId)
+    .orderBy('s.position')
+    .limit(limit)
+    .execute();
+}
+
+/**
+ * Take an operation back: a new operation with the steps the other way round. Undoing an undo does it again.
+ * @returns the new operation
+ * @throws ArchiveError not-found, conflict
+ */
+export async function undo(db: Kysely<Database>, actorId: string | null, operationId: string): Promise<string> {
+  const operation = await db.selectFrom('operation').selectAll().where('id', '=', operationId).executeTakeFirst();
+  if (!operation || operation.kind === 'rewrite') throw new ArchiveError('not-found', 'The ledger does not list this.');
+  if (operation.state !== 'done') throw new ArchiveError('conflict', 'This is not finished yet; wait, then undo it.');
+  const already = await db
+    .selectFrom('operation')
+    .select('id')
+    .where('undoes', '=', operationId)
+    .where('state', '<>', 'failed')
+    .executeTakeFirst();
+  if (already) throw new ArchiveError('conflict', 'This was undone already.');
+  return operation.kind === 'record'
+    ? undoRecords(db, actorId, operationId)
+    : undoRename(db, actorId, operation.id, operation.summary);
+}
+
+async function undoRecords(db: Kysely<Database>, actorId: string | null, operationId: string): Promise<string> {
+  return db.transaction().execute(async (transaction) => {
+    const rows = await transaction
+      .selectFrom('operationStep')
+      .select(['itemId', 'before'])
+      .where('operationId', '=', operationId)
+      .where('state', '=', 'done')
+      .execute();
+    const current = await readRecords(transaction, rows.map((row) => row.itemId!));
+    const byId = new Map(current.map((record) => [record.id, record.values]));
+    const steps = rows.flatMap((row): RecordStep[] => {
+      const before = byId.get(row.itemId!);
+      if (!before) return [];
+      const after = overlay(before, row.before);
+      const keys = differences(before, after);
+      return keys.length > 0 ? [{ itemId: row.itemId!, before, after, keys }] : [];
+    });
+    if (steps.length === 0) throw new ArchiveError('conflict', 'These records hold their former values already.');
+    return (await applySteps(transaction, actorId, steps, operationId)).operationId;
+  });
+}
+
+async function undoRename(
+  db: Kysely<Database>,
+  actorId: string | null,
+  undoes: string,
+  summary: string,
+): Promise<string> {
+  const id = newId();
+  await db.transaction().execute(async (transaction) => {
+    const steps = await transaction
+      .selectFrom('operationStep')
+      .select(['itemId', 'fileId', 'before', 'after'])
+      .where('operationId', '=', undoes)
+      .where('state', '=', 'done')
+      .orderBy('position')
+      .execute();
+    await transaction
+      .insertInto('operation')
+      .values({ id, kind: 'rename', summary: `Undid: ${summary}`, actorId, undoes, total: steps.length })
+      .execute();
+    const rows = steps.map((step, position) => ({
+      operationId: id,
+      position,
+      action: 'rename' as const,
+      itemId: step.itemId,
+      fileId: step.fileId,
+      before: JSON.stringify(step.after),
+      after: JSON.stringify(step.before),
+    }));
+    for (let at = 0; at < rows.length; at += 1000)
+      await transaction.insertInto('operationStep').values(rows.slice(at, at + 1000)).execute();
+    await enqueue(transaction, [
+      { task: 'operation', title: 'Giving names back', subject: id, operationId: id, createdBy: actorId, total: steps.length, unit: 'names' },
+    ]);
+  });
+  return id;
+}

@@ -1,0 +1,97 @@
+import type { Kysely, Transaction } from 'kysely';
+import { ArchiveError } from '#core/errors';
+import type { Database } from '../db/schema';
+import { isFolder } from '../files/disk';
+import { checkRelative, isInside, joinPath, splitPath } from '../files/paths';
+import { newId } from '../house/ids';
+
+type Db = Kysely<Database> | Transaction<Database>;
+
+export interface Place {
+  id: string;
+  name: string;
+  root: string;
+  handsOff: boolean;
+}
+
+const COLUMNS = ['id', 'name', 'root', 'handsOff'] as const;
+
+/** @throws ArchiveError not-found */
+export async function placeById(db: Db, id: string): Promise<Place> {
+  const place = await db.selectFrom('place').select(COLUMNS).where('id', '=', id).executeTakeFirst();
+  if (!place) throw new ArchiveError('not-found', 'This place is not among the holdings.');
+  return place;
+}
+
+export async function allPlaces(db: Db): Promise<Place[]> {
+  return db.selectFrom('place').select(COLUMNS).orderBy('name').execute();
+}
+
+/** The place of a name, any case; null where there is none. */
+export async function placeByName(db: Db, name: string): Promise<Place | null> {
+  const places = await allPlaces(db);
+  return places.find((place) => place.name.toLowerCase() === name.toLowerCase()) ?? null;
+}
+
+/**
+ * Look after one more top folder. Places never lie within each other.
+ * @throws ArchiveError conflict, not-found, value-refused
+ */
+export async function addPlace(db: Kysely<Database>, name: string, root: string): Promise<Place> {
+  const label = name.trim();
+  if (!label || label.includes('/')) throw new ArchiveError('value-refused', 'A place needs a name without a slash.');
+  if (!(await isFolder(root))) throw new ArchiveError('not-found', `“${root}” is no folder.`);
+  for (const place of await allPlaces(db)) {
+    if (place.name.toLowerCase() === label.toLowerCase())
+      throw new ArchiveError('conflict', `There is a place “${place.name}” already.`);
+    if (isInside(place.root, root) || isInside(root, place.root))
+      throw new ArchiveError('conflict', `“${root}” overlaps the place “${place.name}” (${place.root}).`);
+  }
+  const id = newId();
+  await db.transaction().execute(async (transaction) => {
+    await transaction.insertInto('place').values({ id, name: label, root }).execute();
+    await transaction
+      .insertInto('folder')
+      .values({ id: newId(), placeId: id, parentId: null, path: '', name: '' })
+      .execute();
+  });
+  return { id, name: label, root, handsOff: false };
+}
+
+/** The row of a folder, made with its parents where missing. */
+export async function ensureFolder(db: Db, placeId: string, path: string): Promise<string> {
+  checkRelative(path);
+  const found = await db
+    .selectFrom('folder')
+    .select('id')
+    .where('placeId', '=', placeId)
+    .where('path', '=', path)
+    .executeTakeFirst();
+  if (found) return found.id;
+  const { folder: parentPath, name } = splitPath(path);
+  const parentId = path === '' ? null : await ensureFolder(db, placeId, parentPath);
+  const id = newId();
+  await db
+    .insertInto('folder')
+    .values({ id, placeId, parentId, path, name })
+    .onConflict((conflict) => conflict.columns(['placeId', 'path']).doNothing())
+    .execute();
+  const row = await db
+    .selectFrom('folder')
+    .select('id')
+    .where('placeId', '=', placeId)
+    .where('path', '=', path)
+    .executeTakeFirstOrThrow();
+  return row.id;
+}
+
+/** Absolute path text of a file. */
+export function pathOf(place: { root: string }, folder: string, name: string): string {
+  return joinPath(place.root, folder, name);
+}
+
+/** Which places are here: their root folder can be seen. */
+export async function placesHere(places: Place[]): Promise<Map<string, boolean>> {
+  const states = await Promise.all(places.map(async (place) => [place.id, await isFolder(place.root)] as const));
+  return new Map(states);
+}

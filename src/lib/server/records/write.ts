@@ -1,0 +1,115 @@
+import { copyFile, rename } from 'node:fs/promises';
+import { embeds } from '#core/kinds/kinds';
+import { FIELD_KEYS, type FieldKey } from '#core/records/fields';
+import { tagsFromRecord } from '#core/records/mapping';
+import type { House } from '../house/house';
+import { newId } from '../house/ids';
+import { factsOf, moveWithoutReplacing, removeFile, syncFolder } from '../files/disk';
+import { recordFacts, refuseHandsOff, rewriteFile } from '../files/door';
+import { hashFile } from '../files/hash';
+import { filesOf, originalOf, type LocatedFile } from '../files/located';
+import { bytesOfPath, joinPath } from '../files/paths';
+import type { JobRow } from '../jobs/run';
+import { writeTagsTo } from '../metadata/exiftool';
+import { notify } from '../live/notify';
+import { readRecords, type ItemRecord } from './records';
+
+/** A sidecar carries the whole name of its file, so that IMG_1.dng and IMG_1.jpg never share one. */
+export const sidecarName = (name: string): string => `${name}.xmp`;
+
+/** Fields somebody gave here; what came from the file is in the file. */
+function givenKeys(record: ItemRecord): FieldKey[] {
+  return FIELD_KEYS.filter((key) => {
+    const source = record.provenance[key]?.source;
+    return source !== undefined && source !== 'file';
+  });
+}
+
+async function writeEmbedded(house: House, file: LocatedFile, record: ItemRecord): Promise<void> {
+  const { technical } = await house.db
+    .selectFrom('item')
+    .select('technical')
+    .where('id', '=', file.itemId)
+    .executeTakeFirstOrThrow();
+  const tags = tagsFromRecord(record.values, givenKeys(record), {
+    exif: true,
+    iim: technical.iim === true,
+  });
+  await rewriteFile(house, file, record.version, (target) => writeTagsTo(file.path, target, tags));
+}
+
+/** Write the whole record into the sidecar beside a file that is never touched itself. */
+async function writeSidecar(house: House, file: LocatedFile, record: ItemRecord): Promise<void> {
+  refuseHandsOff(file);
+  const known = (await filesOf(house.db, [file.itemId])).find((other) => other.role === 'sidecar');
+  const name = known?.name ?? sidecarName(file.name);
+  const folder = joinPath(file.root, file.folder);
+  const path = joinPath(folder, name);
+  const temporary = joinPath(folder, `.mindful-${newId()}.xmp`);
+  const isThere = (await factsOf(path)) !== null;
+  try {
+    if (isThere) await copyFile(bytesOfPath(path), bytesOfPath(temporary));
+    const keys = isThere ? givenKeys(record) : FIELD_KEYS;
+    await writeTagsTo(isThere ? temporary : null, temporary, tagsFromRecord(record.values, keys, { exif: false, iim: false }));
+    if (isThere) await rename(bytesOfPath(temporary), bytesOfPath(path));
+    else await moveWithoutReplacing(temporary, path);
+    await syncFolder(folder);
+  } finally {
+    await removeFile(temporary);
+  }
+  await rememberSidecar(house, file, known, name, path);
+  await house.db.updateTable('file').set({ writtenVersion: record.version, writeProblem: null }).where('id', '=', file.id).execute();
+}
+
+async function rememberSidecar(
+  house: House,
+  file: LocatedFile,
+  known: LocatedFile | undefined,
+  name: string,
+  path: string,
+): Promise<void> {
+  const contentHash = await hashFile(path);
+  const facts = (await factsOf(path))!;
+  if (known) return recordFacts(house.db, known, { contentHash, size: Number(facts.size) }, known.writtenVersion);
+  await house.db
+    .insertInto('file')
+    .values({
+      id: newId(),
+      itemId: file.itemId,
+      placeId: file.placeId,
+      folderId: file.folderId,
+      name,
+      role: 'sidecar',
+      size: Number(facts.size),
+      modifiedNs: facts.mtimeNs,
+      inode: facts.ino,
+      contentHash,
+      essenceHash: null,
+      pictureKey: contentHash,
+      writeProblem: null,
+      verifiedAt: new Date(),
+    })
+    .execute();
+}
+
+/** Job: bring an item's file in step with its record. What waits is plain from the two version numbers. */
+export async function writeRecord(house: House, job: JobRow): Promise<void> {
+  const itemId = job.itemId!;
+  const [record] = await readRecords(house.db, [itemId]);
+  if (!record) return;
+  const file = await originalOf(house.db, itemId);
+  if (file.writtenVersion >= record.version) return;
+  try {
+    if (embeds(file.mediaType)) await writeEmbedded(house, file, record);
+    else await writeSidecar(house, file, record);
+  } catch (error) {
+    await house.db
+      .updateTable('file')
+      .set({ writeProblem: (error as Error).message })
+      .where('id', '=', file.id)
+      .execute();
+    throw error;
+  } finally {
+    await notify(house.db, { about: 'items', ids: [itemId] });
+  }
+}

@@ -1,0 +1,51 @@
+import { mkdir } from 'node:fs/promises';
+import { join } from 'node:path';
+import type { House } from '../house/house';
+
+/** Long edge of the pictures we keep, in px. All are WebP in sRGB, upright. */
+export const PICTURE_SIZES = { small: 360, medium: 720, large: 2048 } as const;
+export type PictureSize = keyof typeof PICTURE_SIZES;
+
+export const isPictureSize = (text: string): text is PictureSize => text in PICTURE_SIZES;
+
+/** Keys are hex digits, with an orientation behind a hyphen; anything else is no key. */
+const KEY = /^[0-9a-f]{32}(-[1-8])?$/;
+
+/** Folder of everything derived from one picture. */
+export function renditionFolder(house: House, key: string): string {
+  if (!KEY.test(key)) throw new RangeError(`“${key}” is no picture key`);
+  return join(house.rooms.cache, 'pictures', key.slice(0, 2), key);
+}
+
+export const pictureFile = (house: House, key: string, size: PictureSize): string =>
+  join(renditionFolder(house, key), `${size}.webp`);
+
+export const tilesFolder = (house: House, key: string): string => join(renditionFolder(house, key), 'tiles');
+
+export const proxyFile = (house: House, key: string, kind: 'footage' | 'sound'): string =>
+  join(renditionFolder(house, key), kind === 'footage' ? 'proxy.mp4' : 'proxy.m4a');
+
+export const makeRenditionFolder = async (house: House, key: string): Promise<void> => {
+  await mkdir(renditionFolder(house, key), { recursive: true });
+};
+
+/** Note what was made, or why not. */
+export async function noteRendition(
+  house: House,
+  pictureKey: string,
+  recipe: string,
+  made: { width?: number; height?: number; bytes?: number; problem?: string },
+): Promise<void> {
+  const values = {
+    width: made.width ?? null,
+    height: made.height ?? null,
+    bytes: made.bytes ?? null,
+    problem: made.problem ?? null,
+    madeAt: house.now(),
+  };
+  await house.db
+    .insertInto('rendition')
+    .values({ pictureKey, recipe, ...values })
+    .onConflict((conflict) => conflict.columns(['pictureKey', 'recipe']).doUpdateSet(values))
+    .execute();
+}

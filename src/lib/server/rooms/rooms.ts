@@ -1,0 +1,220 @@
+import { createHash, randomBytes } from 'node:crypto';
+import { sql, type Kysely } from 'kysely';
+import { z } from 'zod';
+import { ArchiveError } from '#core/errors';
+import type { Kind } from '#core/kinds/kinds';
+import type { Database } from '../db/schema';
+import { newId } from '../house/ids';
+import { notify } from '../live/notify';
+
+/** What a guest may take away. */
+export const ROOM_SIZES = ['original', '2048'] as const;
+export type RoomSize = (typeof ROOM_SIZES)[number];
+
+export const newRoomSchema = z.object({
+  collectionId: z.uuid(),
+  title: z.string().trim().min(1, 'a title is needed').max(200),
+  greeting: z.string().trim().max(2000).default(''),
+  /** Last moment the link opens. */
+  expiresAt: z.coerce.date(),
+  sizes: z.array(z.enum(ROOM_SIZES)),
+});
+export type NewRoom = z.infer<typeof newRoomSchema>;
+
+/** 256 random bits; only the hash is kept. */
+const newToken = (): string => randomBytes(32).toString('base64url');
+const hashToken = (token: string): string => createHash('sha256').update(token).digest('hex');
+
+/** Open a reading room. @returns its link's token, which is shown once and kept nowhere */
+export async function openRoom(db: Kysely<Database>, actorId: string | null, room: NewRoom): Promise<{ id: string; token: string }> {
+  if (room.expiresAt.getTime() <= Date.now())
+    throw new ArchiveError('value-refused', 'The link would have expired already; choose a later day.');
+  const id = newId();
+  const token = newToken();
+  await db
+    .insertInto('readingRoom')
+    .values({
+      id,
+      tokenHash: hashToken(token),
+      title: room.title,
+      greeting: room.greeting,
+      collectionId: room.collectionId,
+      sizes: room.sizes,
+      expiresAt: room.expiresAt,
+      createdBy: actorId,
+    })
+    .execute();
+  await notify(db, { about: 'rooms' });
+  return { id, token };
+}
+
+/** Give a room a new link; the old one is closed at once. @returns the new token */
+export async function renewRoom(db: Kysely<Database>, id: string): Promise<string> {
+  const token = newToken();
+  const row = await db
+    .updateTable('readingRoom')
+    .set({ tokenHash: hashToken(token) })
+    .where('id', '=', id)
+    .where('revokedAt', 'is', null)
+    .returning('id')
+    .executeTakeFirst();
+  if (!row) throw new ArchiveError('not-found', 'This reading room is closed.');
+  await notify(db, { about: 'rooms' });
+  return token;
+}
+
+/** Close a room: its page and every picture address answer no more. */
+export async function revokeRoom(db: Kysely<Database>, id: string): Promise<void> {
+  await db.updateTable('readingRoom').set({ revokedAt: new Date() }).where('id', '=', id).where('revokedAt', 'is', null).execute();
+  await notify(db, { about: 'rooms' });
+}
+
+export interface RoomLine {
+  id: string;
+  title: string;
+  collection: string;
+  collectionId: string;
+  sizes: string[];
+  expiresAt: Date;
+  revokedAt: Date | null;
+  createdAt: Date;
+  items: number;
+  visitors: number;
+  lastVisit: Date | null;
+  picks: number;
+  downloads: number;
+}
+
+/** Rooms, newest first, with what happened in them. */
+export async function rooms(db: Kysely<Database>): Promise<RoomLine[]> {
+  return db
+    .selectFrom('readingRoom as r')
+    .innerJoin('collection as c', 'c.id', 'r.collectionId')
+    .select(['r.id', 'r.title', 'r.collectionId', 'r.sizes', 'r.expiresAt', 'r.revokedAt', 'r.createdAt', 'c.name as collection'])
+    .select([
+      sql<number>`(select count(*) from collection_item ci where ci.collection_id = r.collection_id)::int`.as('items'),
+      sql<number>`(select count(*) from room_visit v where v.room_id = r.id)::int`.as('visitors'),
+      sql<Date | null>`(select max(last_at) from room_visit v where v.room_id = r.id)`.as('lastVisit'),
+      sql<number>`(select count(distinct k.item_id) from room_pick k join room_visit v on v.id = k.visit_id where v.room_id = r.id)::int`.as('picks'),
+      sql<number>`(select count(*) from room_download d where d.room_id = r.id)::int`.as('downloads'),
+    ])
+    .orderBy('r.createdAt', 'desc')
+    .execute();
+}
+
+/** Items guests picked in a room, with how many guests did. */
+export async function picksOf(db: Kysely<Database>, roomId: string): Promise<{ itemId: string; guests: number }[]> {
+  return db
+    .selectFrom('roomPick as k')
+    .innerJoin('roomVisit as v', 'v.id', 'k.visitId')
+    .select(['k.itemId', sql<number>`count(*)::int`.as('guests')])
+    .where('v.roomId', '=', roomId)
+    .groupBy('k.itemId')
+    .orderBy('guests', 'desc')
+    .execute();
+}
+
+export interface OpenRoom {
+  id: string;
+  title: string;
+  greeting: string;
+  collectionId: string;
+  sizes: RoomSize[];
+  expiresAt: Date;
+}
+
+/**
+ * The room a token opens. Tokens are compared by their hash, so that timing tells nothing.
+ * @throws ArchiveError room-closed where it is unknown, expired or closed: a guest is told the same
+ */
+export async function roomOfToken(db: Kysely<Database>, token: string): Promise<OpenRoom> {
+  const row = await db
+    .selectFrom('readingRoom as r')
+    .innerJoin('collection as c', 'c.id', 'r.collectionId')
+    .select(['r.id', 'r.title', 'r.greeting', 'r.collectionId', 'r.sizes', 'r.expiresAt'])
+    .where('r.tokenHash', '=', hashToken(token))
+    .where('r.revokedAt', 'is', null)
+    .where('r.expiresAt', '>', new Date())
+    .where('c.deletedAt', 'is', null)
+    .executeTakeFirst();
+  if (!row) throw new ArchiveError('room-closed', 'This reading room is closed, or its link was copied in part.');
+  return { ...row, sizes: row.sizes as RoomSize[] };
+}
+
+/** Remember a guest's visit; a known one goes on. @returns the visit */
+export async function visit(db: Kysely<Database>, roomId: string, known: string | undefined): Promise<string> {
+  if (known && z.uuid().safeParse(known).success) {
+    const row = await db
+      .updateTable('roomVisit')
+      .set({ lastAt: new Date() })
+      .where('id', '=', known)
+      .where('roomId', '=', roomId)
+      .returning('id')
+      .executeTakeFirst();
+    if (row) return row.id;
+  }
+  const id = newId();
+  await db.insertInto('roomVisit').values({ id, roomId }).execute();
+  return id;
+}
+
+export interface RoomItem {
+  id: string;
+  number: string;
+  name: string;
+  kind: Kind;
+  title: string;
+  caption: string;
+  creator: string;
+  credit: string;
+  copyright: string;
+  width: number | null;
+  height: number | null;
+  duration: number | null;
+  size: number;
+  picture: string;
+  noPicture: string | null;
+  picked: boolean;
+}
+
+/** What hangs in a room, in the collection's order. */
+export async function roomItems(db: Kysely<Database>, room: OpenRoom, visitId: string): Promise<RoomItem[]> {
+  const { rows } = await sql<RoomItem>`
+    select i.id, i.number, f.name, i.kind, i.title, i.caption, array_to_string(i.creator, ', ') as creator,
+      i.credit_line as credit, i.copyright_notice as copyright, i.width, i.height, i.duration, f.size,
+      f.picture_key as picture, i.no_picture,
+      exists (select from room_pick k where k.visit_id = ${visitId}::uuid and k.item_id = i.id) as picked
+    from collection_item ci join item i on i.id = ci.item_id and i.deleted_at is null
+    join file f on f.item_id = i.id and f.role = 'original'
+    where ci.collection_id = ${room.collectionId}::uuid order by ci.position limit 2000`.execute(db);
+  return rows;
+}
+
+/** Whether an item hangs in a room. @throws ArchiveError not-found */
+export async function checkInRoom(db: Kysely<Database>, room: OpenRoom, itemId: string): Promise<void> {
+  const row = await db
+    .selectFrom('collectionItem')
+    .select('itemId')
+    .where('collectionId', '=', room.collectionId)
+    .where('itemId', '=', itemId)
+    .executeTakeFirst();
+  if (!row) throw new ArchiveError('not-found', 'This picture does not hang in this room.');
+}
+
+/** Pick an item, or let go of it. */
+export async function pick(db: Kysely<Database>, visitId: string, itemId: string, picked: boolean): Promise<void> {
+  if (picked)
+    await db
+      .insertInto('roomPick')
+      .values({ visitId, itemId })
+      .onConflict((conflict) => conflict.doNothing())
+      .execute();
+  else await db.deleteFrom('roomPick').where('visitId', '=', visitId).where('itemId', '=', itemId).execute();
+  await notify(db, { about: 'rooms' });
+}
+
+/** Note what was taken away. */
+export async function noteDownload(db: Kysely<Database>, roomId: string, visitId: string | null, itemId: string, size: RoomSize): Promise<void> {
+  await db.insertInto('roomDownload').values({ id: newId(), roomId, visitId, itemId, size }).execute();
+  await notify(db, { about: 'rooms' });
+}

@@ -1,0 +1,84 @@
+<script lang="ts">
+  import { counted } from '#core/text/quantities';
+  import { api } from '../common/api';
+  import Dialog from '../common/Dialog.svelte';
+  import { sayDone } from '../common/notices.svelte';
+
+  interface Props {
+    ids: string[];
+    collections: { id: string; name: string; count: number }[];
+    onclose: () => void;
+    ondone: () => void;
+  }
+  const { ids, collections, onclose, ondone }: Props = $props();
+  let name = $state('');
+  let wrong = $state('');
+
+  async function into(id: string, label: string): Promise<void> {
+    try {
+      const { added } = await api.post<{ added: number }>(`/api/collections/${id}/items`, { itemIds: ids });
+      const held = ids.length - added;
+      sayDone(`${counted(added, 'item')} added to “${label}”${held ? `; ${held} were in it already` : ''}.`, added ? { label: 'Undo', run: async () => {
+        await api.delete(`/api/collections/${id}/items`, { itemIds: ids });
+        ondone();
+      } } : undefined);
+      ondone();
+      onclose();
+    } catch (error) {
+      wrong = (error as Error).message;
+    }
+  }
+
+  async function make(): Promise<void> {
+    try {
+      await api.post('/api/collections', { name, itemIds: ids });
+      sayDone(`“${name.trim()}” made with ${counted(ids.length, 'item')}.`);
+      ondone();
+      onclose();
+    } catch (error) {
+      wrong = (error as Error).message;
+    }
+  }
+</script>
+
+<Dialog title="Collect {counted(ids.length, 'item')}" {onclose}>
+  <form onsubmit={(event) => (event.preventDefault(), void make())}>
+    <label class="new"><span class="label">A new collection</span><input class="field" bind:value={name} placeholder="its name" /></label>
+    <button class="button act" type="submit" disabled={!name.trim()}>Make it</button>
+  </form>
+  {#if wrong}<p class="wrong" role="alert">{wrong}</p>{/if}
+  {#if collections.length}
+    <p class="label">or into one that is there</p>
+    <ul>
+      {#each collections as one (one.id)}
+        <li><button type="button" onclick={() => void into(one.id, one.name)}><span>{one.name}</span><span class="mono pencil">{one.count}</span></button></li>
+      {/each}
+    </ul>
+  {/if}
+</Dialog>
+
+<style>
+  form {
+    display: flex;
+    gap: 8px;
+    align-items: end;
+    margin-bottom: 16px;
+  }
+  .new {
+    flex: 1;
+  }
+  li button {
+    display: flex;
+    justify-content: space-between;
+    width: 100%;
+    padding: 7px 8px;
+    border: 0;
+    border-top: 1px solid var(--rule);
+    background: none;
+    font: 16.5px var(--book);
+    text-align: left;
+  }
+  li button:hover {
+    background: var(--wash);
+  }
+</style>

@@ -1,0 +1,43 @@
+/** Talk to the server; problems (RFC 9457) are thrown as errors with the server's sentence. */
+export class Problem extends Error {
+  constructor(
+    sentence: string,
+    readonly code: string,
+    readonly status: number,
+  ) {
+    super(sentence);
+  }
+}
+
+async function answer<T>(response: Response): Promise<T> {
+  if (response.status === 204) return undefined as T;
+  const text = await response.text();
+  const value: unknown = text ? JSON.parse(text) : undefined;
+  if (response.ok) return value as T;
+  const { title, type } = (value ?? {}) as { title?: string; type?: string };
+  throw new Problem(title ?? `The server answered ${response.status}.`, type?.replace('urn:mindful:', '') ?? '', response.status);
+}
+
+async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
+  let response: Response;
+  try {
+    response = await fetch(path, {
+      method,
+      ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
+    });
+  } catch {
+    throw new Problem('The server cannot be reached. It will be tried again when you act again.', 'away', 0);
+  }
+  return answer<T>(response);
+}
+
+export const api = {
+  get: <T>(path: string, query: Record<string, string | number> = {}): Promise<T> => {
+    const search = new URLSearchParams(Object.entries(query).map(([key, value]) => [key, String(value)])).toString();
+    return call<T>('GET', search ? `${path}?${search}` : path);
+  },
+  post: <T>(path: string, body: unknown = {}): Promise<T> => call<T>('POST', path, body),
+  patch: <T>(path: string, body: unknown): Promise<T> => call<T>('PATCH', path, body),
+  put: <T>(path: string, body: unknown): Promise<T> => call<T>('PUT', path, body),
+  delete: <T>(path: string, body?: unknown): Promise<T> => call<T>('DELETE', path, body),
+};

@@ -1,0 +1,57 @@
+/** The window's one event stream. Listeners hear every message; after a break they hear "again". */
+export type LiveMessage =
+  | { about: 'items'; ids: string[] }
+  | { about: 'job'; id: string }
+  | { about: 'scan'; id: string }
+  | { about: 'collections' }
+  | { about: 'rooms' }
+  | { about: 'again' };
+
+type Hear = (message: LiveMessage) => void;
+
+const ears = new Set<Hear>();
+let stream: EventSource | null = null;
+
+function open(): void {
+  if (stream) return;
+  let broke = false;
+  stream = new EventSource('/api/live');
+  stream.onmessage = ({ data }: MessageEvent<string>) => ears.forEach((ear) => ear(JSON.parse(data) as LiveMessage));
+  stream.onerror = () => (broke = true);
+  stream.onopen = () => {
+    if (broke) ears.forEach((ear) => ear({ about: 'again' }));
+    broke = false;
+  };
+}
+
+/** Listen until the returned function is called; the stream closes with its last listener. */
+export function hear(ear: Hear): () => void {
+  ears.add(ear);
+  open();
+  return () => {
+    ears.delete(ear);
+    if (ears.size > 0) return;
+    stream?.close();
+    stream = null;
+  };
+}
+
+/** Run at most once in a while, and once more at the end. */
+export function calmly(run: () => void, milliseconds = 300): () => void {
+  let timer: ReturnType<typeof setTimeout> | null = null;
+  let again = false;
+  const start = (): void => {
+    run();
+    timer = setTimeout(() => {
+      timer = null;
+      if (again) {
+        again = false;
+        start();
+      }
+    }, milliseconds);
+  };
+  return () => {
+    if (timer) again = true;
+    else start();
+  };
+}

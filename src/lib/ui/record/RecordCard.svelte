@@ -1,0 +1,263 @@
+<script lang="ts">
+  import type { RecordChange, RecordValues } from '#core/records/fields';
+  import { formatOffset } from '#core/records/taken';
+  import { formatExposure, type Technical } from '#core/records/technical';
+  import type { Stage } from '#core/stages/stages';
+  import { counted, formatBytes, formatDuration } from '#core/text/quantities';
+  import { api, Problem } from '../common/api';
+  import { calmly, hear } from '../common/live';
+  import { sayDone, sayWrong } from '../common/notices.svelte';
+  import Pips from '../common/Pips.svelte';
+  import StageMark from '../common/StageMark.svelte';
+  import { moment } from '../wall/dates';
+  import EditField from './EditField.svelte';
+  import { balance, merge } from './merge';
+  import Terms from './Terms.svelte';
+
+  interface Record {
+    id: string;
+    number: string;
+    version: number;
+    values: RecordValues;
+  }
+  interface Shown {
+    format: string;
+    width: number | null;
+    height: number | null;
+    duration: number | null;
+    technical: Technical;
+    writing: 'written' | 'waiting' | 'failed';
+    writeProblem: string | null;
+    noPicture: string | null;
+    originalName: string;
+    files: { role: string; place: string; folder: string; name: string; size: number }[];
+    collections: string[];
+  }
+  interface Props {
+    ids: string[];
+    stages: Stage[];
+    canDescribe: boolean;
+    canOriginal: boolean;
+    onundo?: () => void;
+  }
+  const { ids, stages, canDescribe, canOriginal, onundo }: Props = $props();
+  let records = $state.raw<Record[]>([]);
+  let bytes = $state(0);
+  let shown = $state.raw<Shown | null>(null);
+  const key = $derived(ids.join(' '));
+  const one = $derived(records.length === 1 ? records[0] : undefined);
+  const merged = $derived(records.length ? merge(records) : null);
+  const terms = $derived(balance(records));
+  const stage = $derived(merged && !merged.stage.mixed ? stages.find(({ name }) => name === merged.stage.value) : undefined);
+  const original = $derived(shown?.files.find(({ role }) => role === 'original'));
+
+  async function load(): Promise<void> {
+    const asked = key;
+    if (ids.length === 0) return;
+    const [found, item] = await Promise.all([
+      api.post<{ records: Record[]; bytes: number }>('/api/records', { ids: ids.slice(0, 20_000) }),
+      ids.length === 1 ? api.get<Shown>(`/api/items/${ids[0]}`) : null,
+    ]);
+    if (asked !== key) return;
+    records = found.records;
+    bytes = found.bytes;
+    shown = item;
+  }
+
+  $effect(() => {
+    void key;
+    load().catch(sayWrong);
+  });
+  $effect(() => {
+    const soon = calmly(() => void load().catch(() => undefined), 400);
+    return hear((message) => {
+      if (message.about === 'again' || (message.about === 'items' && (message.ids.length === 0 || message.ids.some((id) => ids.includes(id))))) soon();
+    });
+  });
+
+  /** Change what is chosen; Undo stands beside what was done. */
+  export async function change(values: RecordChange): Promise<void> {
+    try {
+      const versions = Object.fromEntries(records.map(({ id, version }) => [id, version]));
+      const { changed, operation } = await api.patch<{ changed: number; operation: string | null }>('/api/records', { ids, change: values, versions });
+      await load();
+      if (operation && changed > 1)
+        sayDone(`${counted(changed, 'record')} changed.`, {
+          label: 'Undo',
+          run: async () => {
+            await api.post(`/api/ledger/${operation}/undo`);
+            onundo?.();
+          },
+        });
+    } catch (error) {
+      sayWrong(error);
+      if (error instanceof Problem && error.code === 'conflict') await load();
+    }
+  }
+
+  const takenText = $derived.by(() => {
+    const taken = merged?.taken.value;
+    if (!taken) return '';
+    return /T/.test(taken.edtf) ? `${moment(taken.from)}${taken.offset === null ? '' : ` ${formatOffset(taken.offset)}`}` : taken.edtf;
+  });
+  const technical = $derived.by((): [string, string][] => {
+    if (!shown) return [];
+    const t = shown.technical;
+    const lines: [string, string | null | undefined | false][] = [
+      ['Camera', t.camera],
+      ['Lens', t.lens],
+      ['Exposure', [t.focalLength && `${+t.focalLength.toFixed(1)} mm`, t.aperture && `f/${t.aperture}`, t.exposure && formatExposure(t.exposure), t.iso && `ISO ${t.iso}`].filter(Boolean).join(' · ')],
+      ['Pixels', shown.width && shown.height ? `${shown.width} × ${shown.height}` : null],
+      ['Length', shown.duration ? formatDuration(shown.duration) : null],
+      ['Timecode', t.timecode],
+      ['Rate', t.frameRate ? `${t.frameRate} fps` : null],
+      ['Codecs', [t.videoCodec, t.audioCodec].filter(Boolean).join(', ')],
+      ['Colour', t.colourSpace],
+      ['Position', t.latitude !== undefined && t.longitude !== undefined ? `${t.latitude.toFixed(4)}, ${t.longitude.toFixed(4)}` : null],
+      ['File', `${shown.format} · ${formatBytes(original?.size ?? 0)}`],
+      ['Folder', original ? `${original.place}/${original.folder}` : null],
+      ['Came in as', shown.originalName],
+    ];
+    return lines.filter((line): line is [string, string] => Boolean(line[1]));
+  });
+</script>
+
+<aside class="card" aria-label="Record card">
+  {#if ids.length === 0}
+    <p class="empty">Choose a picture to read its card, or several to describe them together.</p>
+  {:else if merged}
+    {#if one}
+      <p class="mono pencil">{one.number} · {original?.name ?? ''}</p>
+    {:else}
+      <p class="mono pencil">{counted(ids.length, 'item')} · {formatBytes(bytes)}</p>
+    {/if}
+    <EditField label="Title" book="title" value={merged.title.value} mixed={merged.title.mixed} missing="No title yet" disabled={!canDescribe} onsave={(title) => void change({ title })} />
+    <EditField label="Caption" book="caption" long value={merged.caption.value} mixed={merged.caption.mixed} missing="No caption yet" disabled={!canDescribe} onsave={(caption) => void change({ caption })} />
+    <div class="rating line">
+      <span class="name">Rating</span>
+      <span class="pick" role="group" aria-label="Rating">
+        {#if merged.rating.mixed}<em class="caution">{merged.rating.mixed} different</em>{:else}<Pips rating={merged.rating.value} />{/if}
+        {#if canDescribe}
+          {#each [1, 2, 3, 4, 5] as pips (pips)}
+            <button type="button" aria-label="{pips} of 5" aria-pressed={!merged.rating.mixed && merged.rating.value === pips} onclick={() => void change({ rating: merged.rating.value === pips && !merged.rating.mixed ? 0 : pips })}>{pips}</button>
+          {/each}
+          <button type="button" aria-label="Reject" aria-pressed={!merged.rating.mixed && merged.rating.value === -1} onclick={() => void change({ rating: merged.rating.value === -1 && !merged.rating.mixed ? 0 : -1 })}>×</button>
+        {/if}
+      </span>
+    </div>
+    <div class="line">
+      <span class="name">Stage</span>
+      <span class="stage">
+        {#if stage}<StageMark {stage} />{/if}
+        {#if canDescribe}
+          <select aria-label="Stage" value={merged.stage.mixed ? 'mixed' : merged.stage.value} onchange={(event) => void change({ stage: event.currentTarget.value })}>
+            {#if merged.stage.mixed}<option value="mixed" disabled>{merged.stage.mixed} different</option>{/if}
+            <option value="">none yet</option>
+            {#each stages as { name } (name)}<option value={name}>{name}</option>{/each}
+          </select>
+        {:else}{merged.stage.mixed ? `${merged.stage.mixed} different` : merged.stage.value || 'none yet'}{/if}
+      </span>
+    </div>
+    <EditField label="Taken" value={takenText} mixed={merged.taken.mixed} missing="unknown" hint="2026-09-12 19:42, 2026-09 …" disabled={!canDescribe} onsave={(taken) => void change({ taken })} />
+    <EditField label="Creator" value={merged.creator.value.join('; ')} mixed={merged.creator.mixed} missing="missing" hint="names, parted by semicolons" disabled={!canDescribe} onsave={(text) => void change({ creator: text.split(';').map((name) => name.trim()).filter(Boolean) })} />
+    <EditField label="Credit" value={merged.creditLine.value} mixed={merged.creditLine.mixed} missing="missing" disabled={!canDescribe} onsave={(creditLine) => void change({ creditLine })} />
+    <EditField label="Copyright" value={merged.copyrightNotice.value} mixed={merged.copyrightNotice.mixed} disabled={!canDescribe} onsave={(copyrightNotice) => void change({ copyrightNotice })} />
+    <h3>Terms</h3>
+    <Terms {terms} many={records.length > 1} disabled={!canDescribe} onadd={(term) => void change({ addTerms: [term] })} onremove={(term) => void change({ removeTerms: [term] })} />
+    {#if shown}
+      {#if shown.collections.length}
+        <h3>Collected in</h3>
+        <p>{shown.collections.join(', ')}</p>
+      {/if}
+      <h3>File</h3>
+      <dl>
+        {#each technical as [name, value] (name)}<dt>{name}</dt><dd>{value}</dd>{/each}
+        <dt>Written</dt>
+        <dd class:wrong={shown.writing === 'failed'}>
+          {#if shown.writing === 'written'}file and record agree{:else if shown.writing === 'waiting'}waiting to be written{:else}{shown.writeProblem}{/if}
+        </dd>
+        {#if shown.noPicture}<dt>Picture</dt><dd class="caution">{shown.noPicture}</dd>{/if}
+      </dl>
+      {#if canOriginal}<p class="take"><a class="link" href="/api/items/{ids[0]}/original" download>Download the original</a></p>{/if}
+    {/if}
+  {/if}
+</aside>
+
+<style>
+  .card {
+    height: 100%;
+    padding: 18px 16px 80px;
+    overflow: auto;
+    border-left: 1px solid var(--ink);
+    background: var(--card);
+  }
+  .empty {
+    color: var(--pencil);
+    font: 16.5px/1.45 var(--book);
+  }
+  h3 {
+    margin: 12px 0 6px;
+    padding-top: 12px;
+    border-top: 1px solid var(--rule);
+    color: var(--pencil);
+    font: 600 11.5px var(--plain);
+  }
+  .line {
+    display: grid;
+    grid-template-columns: 86px minmax(0, 1fr);
+    gap: 4px;
+    padding: 2px 0;
+  }
+  .name,
+  dt {
+    color: var(--pencil);
+  }
+  .pick {
+    display: flex;
+    gap: 2px;
+    align-items: center;
+    flex-wrap: wrap;
+  }
+  .pick :global(.pips) {
+    margin-right: 6px;
+  }
+  .pick button {
+    width: 17px;
+    border: 1px solid transparent;
+    border-radius: 2px;
+    padding: 0;
+    background: none;
+    color: var(--pencil);
+    font: 11.5px var(--mono);
+  }
+  .pick button:hover,
+  .pick button[aria-pressed='true'] {
+    border-color: var(--rule);
+    color: var(--ink);
+  }
+  .stage {
+    display: flex;
+    gap: 6px;
+    align-items: center;
+  }
+  select {
+    border: 0;
+    margin-left: -4px;
+    padding: 0;
+    background: none;
+  }
+  option {
+    background: var(--card);
+  }
+  dl {
+    display: grid;
+    grid-template-columns: 86px minmax(0, 1fr);
+    gap: 2px 4px;
+  }
+  dd {
+    overflow-wrap: anywhere;
+  }
+  .take {
+    margin-top: 12px;
+  }
+</style>

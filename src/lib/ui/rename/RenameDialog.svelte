@@ -1,0 +1,128 @@
+<script lang="ts">
+  import { counted } from '#core/text/quantities';
+  import { api } from '../common/api';
+  import Dialog from '../common/Dialog.svelte';
+  import { sayDone } from '../common/notices.svelte';
+  import Rows from '../common/Rows.svelte';
+  import PatternField from './PatternField.svelte';
+
+  interface Line {
+    id: string;
+    before: string;
+    after: string;
+    problem: string | null;
+    numbered: boolean;
+  }
+  interface Props {
+    ids: string[];
+    remembered: string | undefined;
+    onclose: () => void;
+  }
+  const { ids, remembered, onclose }: Props = $props();
+  // svelte-ignore state_referenced_locally
+  let pattern = $state(remembered ?? 'SLT-[taken MMdd]-[counter 0001 by day]');
+  let tellApart = $state(false);
+  let lines = $state.raw<Line[]>([]);
+  let problems = $state(0);
+  let unchanged = $state(0);
+  let wrong = $state('');
+  let busy = $state(false);
+
+  $effect(() => {
+    const wish = { itemIds: ids, pattern, tellApart };
+    const timer = setTimeout(() => {
+      api
+        .post<{ lines: Line[]; problems: number; unchanged: number }>('/api/rename/preview', wish)
+        .then((found) => {
+          if (wish.pattern !== pattern) return;
+          ({ lines, problems, unchanged } = found);
+          wrong = '';
+        })
+        .catch((error: Error) => {
+          wrong = error.message;
+          lines = [];
+        });
+    }, 150);
+    return () => clearTimeout(timer);
+  });
+
+  async function rename(): Promise<void> {
+    busy = true;
+    try {
+      const { operation } = await api.post<{ operation: string }>('/api/rename', { itemIds: ids, pattern, tellApart });
+      void api.put('/api/remembered/rename-pattern', { pattern });
+      sayDone(`Renaming ${counted(ids.length, 'item')}.`, { label: 'Undo', run: () => api.post(`/api/ledger/${operation}/undo`) });
+      onclose();
+    } catch (error) {
+      wrong = (error as Error).message;
+    } finally {
+      busy = false;
+    }
+  }
+  const changes = $derived(lines.length - unchanged);
+</script>
+
+<Dialog title="Rename {counted(ids.length, 'item')}" wide {onclose}>
+  <p class="says">Give each the name</p>
+  <PatternField value={pattern} label="Name pattern" onchange={(value) => (pattern = value)} />
+  <label class="apart"><input type="checkbox" bind:checked={tellApart} /> Where two would have one name, tell them apart with -2, -3 …</label>
+  {#if wrong}<p class="wrong" role="alert">{wrong}</p>{/if}
+  <div class="table" role="table" aria-label="Names before and after" aria-rowcount={lines.length}>
+    <Rows count={lines.length} rowHeight={26}>
+      {#snippet row(at)}
+        {@const line = lines[at]!}
+        <div class="row" class:bad={line.problem} role="row" aria-rowindex={at + 1}>
+          <span class="mono pencil" role="cell">{line.before}</span>
+          <span class="mono" role="cell" class:same={line.before === line.after}>{line.after}</span>
+          <span role="cell" class={line.problem ? 'wrong' : 'caution'}>{line.problem ?? (line.numbered ? 'told apart' : line.before === line.after ? 'stays' : '')}</span>
+        </div>
+      {/snippet}
+    </Rows>
+  </div>
+  {#snippet foot()}
+    <button class="button act" type="button" disabled={busy || problems > 0 || changes === 0 || wrong !== ''} onclick={() => void rename()}>
+      Rename {counted(changes, 'item')}
+    </button>
+    <span aria-live="polite">
+      {#if problems > 0}<span class="wrong">{counted(problems, 'name')} cannot be given as they are.</span>
+      {:else}<span class="pencil">The ledger keeps the old names; Undo gives them back.</span>{/if}
+    </span>
+  {/snippet}
+</Dialog>
+
+<style>
+  .says {
+    margin-bottom: 6px;
+    font: 16.5px var(--book);
+  }
+  .apart {
+    display: flex;
+    gap: 8px;
+    margin: 12px 0 8px;
+  }
+  .table {
+    height: 300px;
+    border: 1px solid var(--rule);
+    background: var(--paper);
+  }
+  .row {
+    display: grid;
+    grid-template-columns: 1fr 1.2fr 1fr;
+    gap: 16px;
+    align-items: center;
+    height: 26px;
+    padding: 0 10px;
+    border-bottom: 1px solid color-mix(in srgb, var(--rule) 60%, transparent);
+  }
+  .row > * {
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  .bad {
+    background: color-mix(in srgb, var(--wax) 9%, transparent);
+  }
+  .same {
+    color: var(--pencil);
+  }
+</style>

@@ -1,0 +1,73 @@
+<script lang="ts">
+  import { page } from '$app/state';
+  import Dialog from '../common/Dialog.svelte';
+
+  interface Props {
+    onclose: () => void;
+  }
+  const { onclose }: Props = $props();
+
+  type Line = [keys: string[], what: string];
+  const EVERYWHERE: Line[] = [
+    [['?'], 'these keys'],
+    [['Esc'], 'close what is open'],
+  ];
+  const SCREENS: { path: string; title: string; lines: Line[] }[] = [
+    {
+      path: '/catalogue/',
+      title: 'Close view',
+      lines: [
+        [['←', '→'], 'previous and next'],
+        [['F'], 'fit'],
+        [['1'], '1 : 1'],
+        [['+', '−'], 'nearer, further'],
+        [['Alt', '0–5'], 'pips'],
+        [['X'], 'reject'],
+        [['Esc'], 'back to the wall'],
+      ],
+    },
+    {
+      path: '/catalogue',
+      title: 'Catalogue',
+      lines: [
+        [['/'], 'type into the sentence'],
+        [['←', '→', '↑', '↓'], 'go from picture to picture'],
+        [['Shift', '← →'], 'take along into the selection'],
+        [['Space'], 'peek'],
+        [['Enter'], 'close view'],
+        [['T'], 'select or let go'],
+        [['Ctrl', 'A'], 'select everything found'],
+        [['0', '…', '5'], 'pips'],
+        [['X'], 'reject'],
+        [['A', 'S', 'D', 'F', 'G'], 'stages'],
+        [['Esc'], 'let go of the selection'],
+      ],
+    },
+    {
+      path: '/intake',
+      title: 'Intake',
+      lines: [
+        [['Space'], 'choose or leave a file'],
+        [['Tab'], 'next'],
+      ],
+    },
+  ];
+  const here = $derived(SCREENS.find(({ path }) => page.url.pathname.startsWith(path)));
+</script>
+
+<Dialog title="Keys{here ? `: ${here.title}` : ''}" {onclose}>
+  <dl>
+    {#each [...(here?.lines ?? []), ...EVERYWHERE] as [keys, what] (what)}
+      <dt>{#each keys as key (key)}<kbd>{key}</kbd>{' '}{/each}</dt>
+      <dd>{what}</dd>
+    {/each}
+  </dl>
+</Dialog>
+
+<style>
+  dl {
+    display: grid;
+    grid-template-columns: 180px 1fr;
+    gap: 8px 12px;
+  }
+</style>

@@ -1,0 +1,81 @@
+<script lang="ts">
+  import { counted, formatBytes } from '#core/text/quantities';
+  import { api } from '../common/api';
+
+  export interface Verb {
+    label: string;
+    run: () => void;
+  }
+  interface Props {
+    ids: string[];
+    verbs: Verb[];
+    onclear: () => void;
+  }
+  const { ids, verbs, onclear }: Props = $props();
+  let facts = $state<{ bytes: number; lacks: number } | null>(null);
+  const key = $derived(ids.join(' '));
+
+  $effect(() => {
+    const asked = key;
+    const timer = setTimeout(() => {
+      void api
+        .post<{ records: { values: { creditLine: string } }[]; bytes: number }>('/api/records', { ids: ids.slice(0, 20_000) })
+        .then(({ records, bytes }) => {
+          if (asked === key) facts = { bytes, lacks: records.filter(({ values }) => !values.creditLine).length };
+        })
+        .catch(() => (facts = null));
+    }, 150);
+    return () => clearTimeout(timer);
+  });
+</script>
+
+<div class="bar" role="toolbar" aria-label="Selection">
+  <strong>{counted(ids.length, 'selected', 'selected')}</strong>
+  {#if facts}
+    <span class="mono">{formatBytes(facts.bytes)}</span>
+    {#if facts.lacks}<span class="lack">{facts.lacks === 1 ? '1 lacks a credit' : `${facts.lacks} lack a credit`}</span>{/if}
+  {/if}
+  <span class="verbs">
+    {#each verbs as { label, run } (label)}<button type="button" onclick={run}>{label}</button>{/each}
+    <button class="let" type="button" onclick={onclear}>Let go</button>
+  </span>
+</div>
+
+<style>
+  .bar {
+    position: absolute;
+    left: 14px;
+    right: 26px;
+    bottom: 14px;
+    z-index: 15;
+    display: flex;
+    gap: 16px;
+    align-items: center;
+    height: 36px;
+    padding: 0 12px;
+    border-radius: 4px;
+    background: var(--bar);
+    color: var(--bar-ink);
+  }
+  .lack {
+    color: #ecc06a;
+  }
+  .verbs {
+    display: flex;
+    gap: 14px;
+    margin-left: auto;
+  }
+  button {
+    border: 0;
+    padding: 4px 2px;
+    background: none;
+    font-weight: 600;
+  }
+  button:hover {
+    text-decoration: underline;
+  }
+  .let {
+    color: #b8beb9;
+    font-weight: 400;
+  }
+</style>

@@ -1,0 +1,112 @@
+<script lang="ts">
+  import type { Tile } from '#core/catalogue/tile';
+  import type { Stage } from '#core/stages/stages';
+  import { formatDuration } from '#core/text/quantities';
+  import Pips from '../common/Pips.svelte';
+  import StageMark from '../common/StageMark.svelte';
+
+  interface Props {
+    tile: Tile | undefined;
+    id: string;
+    index: number;
+    total: number;
+    width: number;
+    height: number;
+    selected: boolean;
+    focused: boolean;
+    stages: Stage[];
+    onclick: (event: MouseEvent) => void;
+    ondblclick: () => void;
+  }
+  const { tile, id, index, total, width, height, selected, focused, stages, onclick, ondblclick }: Props = $props();
+  const stage = $derived(stages.find((candidate) => candidate.id === tile?.stage));
+  const stem = $derived(tile?.name.replace(/\.[^.]{1,11}$/, '') ?? '');
+  const title = $derived(tile ? `${tile.title || tile.name}${tile.kind === 'photo' ? '' : `, ${tile.kind}`}` : 'loading');
+</script>
+
+<!-- The keyboard lives on the list itself, which names the active tile. -->
+<!-- svelte-ignore a11y_click_events_have_key_events -->
+<div {id} class="tile" class:selected class:focused role="option" tabindex="-1" aria-selected={selected} aria-posinset={index + 1} aria-setsize={total} aria-label={title} {onclick} {ondblclick}>
+  <div class="picture" style="height:{height}px">
+    {#if tile?.pictureState === 'ready'}
+      {@const size = Math.max(width, height) > 340 ? 'medium' : 'small'}
+      <img src="/api/pictures/{tile.picture}/{size}" srcset="/api/pictures/{tile.picture}/small 360w, /api/pictures/{tile.picture}/medium 720w" sizes="{Math.round(width)}px" alt="" loading="lazy" draggable="false" />
+    {:else if tile?.pictureState === 'none'}
+      <p><strong>{tile.format}</strong>{tile.noPicture}</p>
+    {:else if tile}
+      <p>Picture on its way</p>
+    {/if}
+    {#if tile?.duration}<span class="badge">{formatDuration(tile.duration)}{tile.kind === 'sound' ? ' · sound' : ''}</span>{/if}
+  </div>
+  <div class="strip">
+    <span class="name" title={tile?.name}>{stem}</span>
+    {#if stage}<StageMark {stage} />{/if}
+    {#if tile}<Pips rating={tile.rating} />{/if}
+  </div>
+</div>
+
+<style>
+  .tile {
+    height: 100%;
+    border: 1px solid var(--rule);
+    border-radius: 2px;
+    background: var(--card);
+    cursor: default;
+    user-select: none;
+    overflow: hidden;
+  }
+  .tile.selected {
+    border-color: var(--verdigris);
+    box-shadow: 0 0 0 1px var(--verdigris);
+    background: var(--wash);
+  }
+  .tile.focused {
+    outline: 2px solid var(--ink);
+    outline-offset: 1px;
+  }
+  .picture {
+    position: relative;
+    background: var(--well);
+    overflow: hidden;
+  }
+  img {
+    display: block;
+    width: 100%;
+    height: 100%;
+    object-fit: cover;
+  }
+  p {
+    display: grid;
+    place-content: center;
+    gap: 4px;
+    height: 100%;
+    padding: 8px 12px;
+    color: var(--pencil);
+    font-size: 11.5px;
+    text-align: center;
+  }
+  .badge {
+    position: absolute;
+    top: 6px;
+    right: 6px;
+    padding: 1px 6px;
+    border-radius: 2px;
+    background: rgb(29 35 32 / 0.86);
+    color: #fdfcf9;
+    font: 11.5px var(--mono);
+  }
+  .strip {
+    display: flex;
+    gap: 6px;
+    align-items: center;
+    height: 27px;
+    padding: 0 6px;
+  }
+  .name {
+    flex: 1;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+    font: 11.5px var(--mono);
+  }
+</style>

@@ -1,0 +1,67 @@
+<script lang="ts">
+  import { enhance } from '$app/forms';
+  import { ROLE_LABELS } from '#core/people/roles';
+  import { instant } from '$lib/ui/wall/dates';
+  import type { PageProps } from './$types';
+
+  const { data, form }: PageProps = $props();
+  const browser = (agent: string): string => /(Firefox|Edg|Chrome|Safari)\/[\d.]+/.exec(agent)?.[0].replace('/', ' ').replace(/\.\d.*$/, '') ?? 'another program';
+</script>
+
+<svelte:head><title>Account · Mindful Archive</title></svelte:head>
+
+<div class="page">
+  <h1>{data.actor.name}</h1>
+  <p class="pencil">{ROLE_LABELS[data.actor.role]} · {data.actor.email}</p>
+  {#if form?.wrong}<p class="wrong" role="alert">{form.wrong}</p>{/if}
+  {#if form && 'changed' in form}<p role="status">The password is changed; every other session is ended.</p>{/if}
+  <h2>Where you are signed in</h2>
+  <ul>
+    {#each data.sessions as session (session.id)}
+      <li>
+        <span>{browser(session.userAgent)}{session.address ? ` at ${session.address}` : ''}, since {instant(session.since)}</span>
+        {#if session.isThis}<span class="pencil">this window</span>
+        {:else}<form method="post" action="?/revoke" use:enhance><input type="hidden" name="id" value={session.id} /><button class="button" type="submit">End it</button></form>{/if}
+      </li>
+    {/each}
+  </ul>
+  <h2>A new password</h2>
+  <form class="password" method="post" action="?/password" use:enhance>
+    <label><span class="label">Present password</span><input class="field" name="current" type="password" autocomplete="current-password" required /></label>
+    <label><span class="label">New password, at least 10 characters</span><input class="field" name="next" type="password" autocomplete="new-password" minlength="10" required /></label>
+    <button class="button act" type="submit">Change it</button>
+  </form>
+</div>
+
+<style>
+  .page {
+    height: 100%;
+    padding: 20px 24px;
+    overflow: auto;
+  }
+  h1 {
+    font-size: 28px;
+  }
+  h2 {
+    margin: 24px 0 8px;
+  }
+  ul,
+  .password {
+    max-width: 560px;
+  }
+  li {
+    display: flex;
+    justify-content: space-between;
+    align-items: center;
+    min-height: 40px;
+    border-top: 1px solid var(--rule);
+  }
+  .password {
+    display: grid;
+    gap: 12px;
+    justify-items: start;
+  }
+  .password label {
+    width: 300px;
+  }
+</style>

@@ -1,0 +1,124 @@
+<script lang="ts">
+  import { goto, invalidate } from '$app/navigation';
+  import { can } from '#core/people/roles';
+  import { counted } from '#core/text/quantities';
+  import { api } from '$lib/ui/common/api';
+  import { calmly, hear } from '$lib/ui/common/live';
+  import { sayWrong } from '$lib/ui/common/notices.svelte';
+  import type { PageProps } from './$types';
+
+  const { data }: PageProps = $props();
+  let name = $state('');
+
+  $effect(() => {
+    const soon = calmly(() => void invalidate('mindful:collections'), 800);
+    return hear(({ about }) => {
+      if (about === 'collections' || about === 'again') soon();
+    });
+  });
+  async function make(): Promise<void> {
+    try {
+      const { id } = await api.post<{ id: string }>('/api/collections', { name });
+      await goto(`/collections/${id}`);
+    } catch (error) {
+      sayWrong(error);
+    }
+  }
+</script>
+
+<svelte:head><title>Collections · Mindful Archive</title></svelte:head>
+
+<div class="page">
+  <header>
+    <div>
+      <h1>Collections</h1>
+      <p class="pencil">Hand-picked, in an order of their own. What is taken out of one stays in the archive.</p>
+    </div>
+    {#if can(data.actor.role, 'collect')}
+      <form onsubmit={(event) => (event.preventDefault(), void make())}>
+        <input class="field" bind:value={name} aria-label="Name of a new collection" placeholder="a new collection" />
+        <button class="button act" type="submit" disabled={!name.trim()}>Make it</button>
+      </form>
+    {/if}
+  </header>
+  <ul>
+    {#each data.collections as one (one.id)}
+      <li>
+        <a href="/collections/{one.id}">
+          <span class="cover">
+            {#each one.cover as picture, index (index)}<img src="/api/pictures/{picture}/small" alt="" loading="lazy" />{:else}<span class="blank">nothing in it yet</span>{/each}
+          </span>
+          <strong>{one.name}</strong>
+          <span class="pencil">{counted(one.count, 'item')}{one.note ? ` · ${one.note}` : ''}</span>
+        </a>
+      </li>
+    {:else}
+      <li class="none">There is no collection yet. Select pictures in the catalogue and choose Collect.</li>
+    {/each}
+  </ul>
+</div>
+
+<style>
+  .page {
+    height: 100%;
+    padding: 20px 24px;
+    overflow: auto;
+  }
+  header {
+    display: flex;
+    justify-content: space-between;
+    align-items: end;
+    margin-bottom: 20px;
+  }
+  h1 {
+    font-size: 28px;
+  }
+  form {
+    display: flex;
+    gap: 8px;
+  }
+  ul {
+    display: grid;
+    grid-template-columns: repeat(auto-fill, minmax(280px, 1fr));
+    gap: 20px;
+  }
+  a {
+    display: grid;
+    color: var(--ink);
+    text-decoration: none;
+  }
+  strong {
+    margin-top: 8px;
+    font: 500 20px/1.25 var(--book);
+  }
+  .cover {
+    display: grid;
+    grid-template: 1fr 1fr / 1fr 1fr;
+    gap: 2px;
+    aspect-ratio: 3 / 2;
+    border: 1px solid var(--rule);
+    background: var(--well);
+    overflow: hidden;
+  }
+  a:hover .cover {
+    border-color: var(--verdigris);
+  }
+  img {
+    width: 100%;
+    height: 100%;
+    min-height: 0;
+    object-fit: cover;
+  }
+  img:only-child {
+    grid-area: 1 / 1 / 3 / 3;
+  }
+  .blank {
+    grid-area: 1 / 1 / 3 / 3;
+    place-self: center;
+    color: var(--pencil);
+  }
+  .none {
+    grid-column: 1 / -1;
+    font: 16.5px var(--book);
+  }
+</style>

@@ -1,0 +1,5 @@
+import { endpoint } from '#server/edge/edge';
+import { lookInto } from '#server/intake/sources';
+import type { RequestHandler } from './$types';
+
+export const GET: RequestHandler = endpoint(({ locals, url }) => lookInto(locals.house, url.searchParams.get('path')));

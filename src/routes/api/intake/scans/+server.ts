@@ -1,0 +1,11 @@
+import { z } from 'zod';
+import { actorOf, body, endpoint } from '#server/edge/edge';
+import { startScan } from '#server/intake/scan';
+import type { RequestHandler } from './$types';
+
+const sourceSchema = z.object({ kind: z.enum(['device', 'folder']), name: z.string().min(1).max(4000) });
+
+/** Look through a source. */
+export const POST: RequestHandler = endpoint(async (event) => ({
+  id: await startScan(event.locals.house, actorOf(event).id, await body(event, sourceSchema)),
+}));

@@ -1,0 +1,6 @@
+import { z } from 'zod';
+import { checked, endpoint } from '#server/edge/edge';
+import { operationSteps } from '#server/ledger/ledger';
+import type { RequestHandler } from './$types';
+
+export const GET: RequestHandler = endpoint(({ locals, params }) => operationSteps(locals.house.db, checked(z.uuid(), params['id'])));

@@ -1,0 +1,17 @@
+import { z } from 'zod';
+import { ArchiveError } from '#core/errors';
+import { can } from '#core/people/roles';
+import { actorOf, checked, endpoint } from '#server/edge/edge';
+import { undo } from '#server/ledger/ledger';
+import type { RequestHandler } from './$types';
+
+/** Undo asks for what the operation itself asked for. */
+export const POST: RequestHandler = endpoint(async (event) => {
+  const id = checked(z.uuid(), event.params['id']);
+  const { db } = event.locals.house;
+  const actor = actorOf(event);
+  const operation = await db.selectFrom('operation').select('kind').where('id', '=', id).executeTakeFirst();
+  if (!can(actor.role, operation?.kind === 'record' ? 'describe' : 'rename'))
+    throw new ArchiveError('not-allowed', 'Your role does not open this door. A keeper can undo this.');
+  return { operation: await undo(db, actor.id, id) };
+});

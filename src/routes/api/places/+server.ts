@@ -1,0 +1,21 @@
+import { z } from 'zod';
+import { join } from 'node:path';
+import { nameProblem } from '#core/naming/pattern';
+import { ArchiveError } from '#core/errors';
+import { body, endpoint } from '#server/edge/edge';
+import { makeFolder } from '#server/files/disk';
+import { addPlace, allPlaces } from '#server/places/places';
+import type { RequestHandler } from './$types';
+
+export const GET: RequestHandler = endpoint(({ locals }) => allPlaces(locals.house.db));
+
+/** A new place of ours, a folder of the holdings. */
+export const POST: RequestHandler = endpoint(async (event) => {
+  const { house } = event.locals;
+  const { name } = await body(event, z.object({ name: z.string().trim().min(1, 'a name is needed').max(120) }));
+  const problem = nameProblem(name);
+  if (problem) throw new ArchiveError('name-refused', `“${name}”: ${problem}.`);
+  const root = join(house.rooms.holdings, name);
+  await makeFolder(root);
+  return addPlace(house.db, name, root);
+});

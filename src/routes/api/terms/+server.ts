@@ -1,0 +1,15 @@
+import { endpoint } from '#server/edge/edge';
+import type { RequestHandler } from './$types';
+
+/** Terms that begin with or hold some letters, for completion. */
+export const GET: RequestHandler = endpoint(async ({ locals, url }) => {
+  const typed = (url.searchParams.get('typed') ?? '').toLowerCase();
+  const rows = await locals.house.db
+    .selectFrom('term as t')
+    .leftJoin('term as b', 'b.id', 't.broaderId')
+    .select(['t.label', 'b.label as broader'])
+    .orderBy('t.label')
+    .limit(5000)
+    .execute();
+  return rows.filter((row) => row.label.toLowerCase().includes(typed)).slice(0, 12);
+});
