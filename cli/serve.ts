@@ -106,8 +106,7 @@ export async function serve(settings: Settings): Promise<Serving> {
     PORT: String(settings.port),
     BODY_SIZE_LIMIT: '8M',
     MINDFUL_LOG: process.env['MINDFUL_LOG'] ?? 'warn',
-    // Set only where a proxy in front says so: then its own word counts for the visitor's address.
-    ...(settings.origin ? { ORIGIN: settings.origin } : { PROTOCOL_HEADER: 'x-mindful-protocol' }),
+    ...(settings.origin ? { ORIGIN: settings.origin } : {}),
   };
   const web = keep('web server', [join(ROOT, 'build/index.js')], env);
   const worker = keep('worker', ['--import', LOADER, join(ROOT, 'cli/main.ts'), 'worker'], env);

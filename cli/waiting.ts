@@ -18,7 +18,7 @@ async function countJobs(house: House, ids: { jobs?: string[]; items?: string[] 
       count(*) filter (where state = 'done')::int as done, count(*)::int as "all"
     from job where id = any(${ids.jobs ?? []}::uuid[]) or parent_id = any(${ids.jobs ?? []}::uuid[])
       or item_id = any(${ids.items ?? []}::uuid[])
-      or (task = 'write-record' and item_id in (select item_id from accession_entry e
+      or (task = 'write-record' and item_id in (select e.item_id from accession_entry e
         join job j on j.accession_id = e.accession_id where j.id = any(${ids.jobs ?? []}::uuid[])))`.execute(house.db);
   return rows[0]!;
 }

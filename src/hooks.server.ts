@@ -7,6 +7,7 @@ import { checkDoor } from '#server/auth/doors';
 import { hasPeople } from '#server/auth/people';
 import { problem } from '#server/edge/edge';
 import { openHouse, type House } from '#server/house/house';
+import { isBehindTls } from '#server/house/settings';
 import { startListening } from '#server/live/listen';
 
 let house: House;
@@ -26,20 +27,20 @@ function checkOrigin({ request, url }: RequestEvent): void {
   const site = request.headers.get('sec-fetch-site');
   if (site && site !== 'same-origin' && site !== 'none')
     throw new ArchiveError('not-allowed', 'This request came from another site.');
-  if (!origin) return;
+  if (!origin || site === 'same-origin') return;
   const allowed = [request.headers.get('host'), url.host, house.settings.origin && new URL(house.settings.origin).host];
-  if (!allowed.includes(new URL(origin).host)) throw new ArchiveError('not-allowed', 'This request came from another site.');
+  if (!URL.canParse(origin) || !allowed.includes(new URL(origin).host)) throw new ArchiveError('not-allowed', 'This request came from another site.');
 }
 
 function secure(response: Response, event: RequestEvent): Response {
   const { headers } = response;
   headers.set('x-content-type-options', 'nosniff');
   headers.set('x-frame-options', 'DENY');
-  headers.set('referrer-policy', 'no-referrer');
+  headers.set('referrer-policy', 'same-origin');
   headers.set('cross-origin-opener-policy', 'same-origin');
   headers.set('cross-origin-resource-policy', 'same-origin');
   headers.set('permissions-policy', 'camera=(), microphone=(), geolocation=()');
-  if (event.url.protocol === 'https:') headers.set('strict-transport-security', 'max-age=31536000');
+  if (isBehindTls(house.settings)) headers.set('strict-transport-security', 'max-age=31536000');
   if (!headers.has('cache-control')) headers.set('cache-control', 'no-store');
   return response;
 }

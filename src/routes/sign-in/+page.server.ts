@@ -4,6 +4,7 @@ import { z } from 'zod';
 import { ArchiveError } from '#core/errors';
 import { countTry, forgetTries, slowTries } from '#server/auth/tries';
 import { hasPeople } from '#server/auth/people';
+import { isBehindTls } from '#server/house/settings';
 import type { Actions, PageServerLoad } from './$types';
 
 const credentialsSchema = z.object({ email: z.string().trim().toLowerCase().min(1).max(200), password: z.string().min(1).max(200) });
@@ -46,7 +47,7 @@ export const actions: Actions = {
         path: '/',
         httpOnly: true,
         sameSite: 'lax',
-        secure: url.protocol === 'https:',
+        secure: isBehindTls(locals.house.settings),
         ...(maxAge === undefined ? {} : { maxAge }),
       });
     redirect(303, within(url.searchParams.get('to')));

@@ -3,6 +3,7 @@ import { betterAuth } from 'better-auth';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import { readSecrets } from '../house/secrets';
+import { isBehindTls } from '../house/settings';
 
 /** Argon2id with the library's defaults (19 MiB, 2 passes), the OWASP minimum. */
 export const hashPassword = (password: string): Promise<string> => hash(password);
@@ -64,7 +65,7 @@ export function makeAuth(house: House) {
     },
     advanced: {
       cookiePrefix: 'mindful',
-      useSecureCookies: origin.startsWith('https:'),
+      useSecureCookies: isBehindTls(settings),
       database: { generateId: newId },
     },
   });

@@ -24,6 +24,7 @@ export function connect(url: string, poolSize: number): { db: Kysely<Database>; 
   });
   // A connection lost while idle is replaced on the next query; the error must not end the process.
   pool.on('error', () => undefined);
+  pool.on('connect', (client) => client.on('error', () => undefined));
   const db = new Kysely<Database>({
     dialect: new PostgresDialect({ pool }),
     plugins: [new CamelCasePlugin({ maintainNestedObjectKeys: true })],

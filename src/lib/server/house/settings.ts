@@ -82,3 +82,6 @@ export function roomsOf(home: string) {
     work: resolve(home, 'work'),
   };
 }
+
+/** Visitors come by TLS: the public address says so. Cookies are marked secure then. */
+export const isBehindTls = (settings: Settings): boolean => settings.origin?.startsWith('https:') ?? false;

@@ -48,8 +48,26 @@ function progressOf(house: House, job: JobRow): Progress {
   };
 }
 
-/** Run one job by its id; every way it can end is written into its row. */
+/**
+ * Run one job by its id; every way it can end is written into its row. The database's own lock makes sure
+ * that nobody else runs it meanwhile, and is given back by itself when this process dies.
+ */
 export async function runJob(house: House, tasks: Record<string, Task>, jobId: string): Promise<void> {
+  const client = await house.pool.connect();
+  try {
+    const { rows } = await client.query<{ mine: boolean }>('select pg_try_advisory_lock(hashtextextended($1, 0)) as mine', [jobId]);
+    if (!rows[0]?.mine) throw new ArchiveError('conflict', 'Another worker is at this job.');
+    try {
+      await runLocked(house, tasks, jobId);
+    } finally {
+      await client.query('select pg_advisory_unlock(hashtextextended($1, 0))', [jobId]);
+    }
+  } finally {
+    client.release();
+  }
+}
+
+async function runLocked(house: House, tasks: Record<string, Task>, jobId: string): Promise<void> {
   const job = await house.db
     .updateTable('job')
     .set((set) => ({ state: 'running', attempts: set('attempts', '+', 1), startedAt: house.now() }))

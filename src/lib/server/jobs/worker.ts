@@ -73,7 +73,8 @@ export async function startWorker(house: House): Promise<Worker> {
     await releaseDead(house);
   };
   const events = new EventEmitter() as WorkerEvents;
-  events.on('worker:create', ({ worker }) => locks.add(worker.workerId));
+  // Without a queue of its own, a pool's jobs are locked in the name of the pool.
+  events.on('pool:create', ({ workerPool }) => locks.add(workerPool.id));
   const runner = await run({
     pgPool: house.pool,
     concurrency: house.settings.workers,

@@ -1,4 +1,5 @@
 import type { Cookies, RequestEvent } from '@sveltejs/kit';
+import { isBehindTls } from '../house/settings';
 import { roomOfToken, visit, type OpenRoom } from './rooms';
 
 const COOKIE = 'mindful_guest';
@@ -16,7 +17,7 @@ export async function enterRoom(event: RequestEvent & { cookies: Cookies }): Pro
       path: `/r/${token}`,
       httpOnly: true,
       sameSite: 'lax',
-      secure: event.url.protocol === 'https:',
+      secure: isBehindTls(event.locals.house.settings),
       maxAge: YEAR_S,
     });
   return { room, visitId };

@@ -58,10 +58,10 @@
   <div role="rowgroup">
     <div class="line head" role="row" aria-rowindex={1}>
       {#each COLUMNS as { label, by } (label)}
-        <div role="columnheader" aria-sort={by ? sorted(by) : undefined}>
+        <div role="columnheader" class:wide={label === 'Folder'} aria-sort={by ? sorted(by) : undefined}>
           {#if by}
             <button type="button" onclick={() => onorder(by)}>{label}{sorted(by) === 'none' ? '' : order.down ? ' ↓' : ' ↑'}</button>
-          {:else if label}{label}{:else}<span class="unseen">Picture</span>{/if}
+          {:else if label === 'Stage'}<span class="unseen">Stage</span><span class="wide" aria-hidden="true">Stage</span>{:else if label}{label}{:else}<span class="unseen">Picture</span>{/if}
         </div>
       {/each}
     </div>
@@ -89,9 +89,9 @@
           <div role="gridcell" class="book">{tile?.title ?? ''}</div>
           <div role="gridcell">{tile?.taken ? moment(tile.taken) : (tile?.takenEdtf ?? '')}</div>
           <div role="gridcell">{#if tile}<Pips rating={tile.rating} />{/if}</div>
-          <div role="gridcell" class="stage">{#if stage}<StageMark {stage} /> {stage.name}{/if}</div>
+          <div role="gridcell" class="stage">{#if stage}<StageMark {stage} /> <span class="wide">{stage.name}</span>{/if}</div>
           <div role="gridcell">{#if tile && !tile.credit}<span class="wrong">missing</span>{:else}{tile?.credit ?? ''}{/if}</div>
-          <div role="gridcell" class="pencil" title={tile?.folder}>{tile?.folder.split('/').at(-1) ?? ''}</div>
+          <div role="gridcell" class="pencil wide" title={tile?.folder}>{tile?.folder.split('/').at(-1) ?? ''}</div>
           <div role="gridcell" class="mono size">{tile ? formatBytes(tile.size) : ''}</div>
         </div>
       {/snippet}
@@ -106,13 +106,15 @@
     height: 100%;
     background: var(--card);
     outline-offset: -2px;
+    container-type: inline-size;
+    min-width: 0;
   }
   .rest {
     min-height: 0;
   }
   .line {
     display: grid;
-    grid-template-columns: 52px 104px minmax(110px, 1.3fr) minmax(90px, 1.2fr) 124px 48px 112px minmax(70px, 1fr) minmax(60px, 0.8fr) 60px;
+    grid-template-columns: 48px 100px minmax(80px, 1.2fr) minmax(80px, 1.3fr) 120px 46px 24px minmax(56px, 0.9fr) 58px;
     gap: 8px;
     align-items: center;
     height: 40px;
@@ -120,6 +122,17 @@
     border-bottom: 1px solid var(--rule);
     user-select: none;
     cursor: default;
+  }
+  .wide {
+    display: none;
+  }
+  @container (min-width: 960px) {
+    .line {
+      grid-template-columns: 48px 104px minmax(110px, 1.3fr) minmax(90px, 1.2fr) 124px 48px 118px minmax(70px, 1fr) minmax(60px, 0.8fr) 60px;
+    }
+    .wide {
+      display: initial;
+    }
   }
   .line > div {
     overflow: hidden;

@@ -96,6 +96,7 @@
   bind:clientWidth={width}
   bind:clientHeight={height}
   class="scroller"
+  class:marked={focus >= 0}
   onscroll={() => (top = scroller!.scrollTop)}
   onkeydown={keys}
   role="listbox"
@@ -127,6 +128,10 @@
     background: var(--well);
     outline-offset: -2px;
     overscroll-behavior: contain;
+  }
+  /* The marked tile shows where the keyboard is. */
+  .scroller.marked {
+    outline: none;
   }
   .plane {
     position: relative;

@@ -209,7 +209,7 @@
         aspects={data.index.aspects}
         groups={data.index.groups}
         {rowHeight}
-        label="{counted(data.index.total, 'item')}"
+        label={counted(data.index.total, 'item')}
         tileId={(index) => `tile-${index}`}
         onvisible={(from, to) => void store.want(from, to)}
         onkeys={(event) => void keys(event)}

@@ -50,7 +50,7 @@
     });
     return parts.join(' · ');
   }
-  function state(line: Line): string {
+  function stateOf(line: Line): string {
     if (line.undone) return 'undone';
     if (line.state !== 'done') return line.state === 'doing' ? 'at work' : 'waiting';
     return line.failed ? `done, ${line.failed} failed` : 'done';
@@ -73,7 +73,7 @@
             <button class="what" type="button" aria-expanded={opened === line.id} onclick={() => void open(line.id)}>{line.summary}</button>
             <span class="pencil">{counted(line.total, line.kind === 'rename' ? 'file' : 'record')}</span>
           </td>
-          <td>{state(line)}</td>
+          <td>{stateOf(line)}</td>
           <td class="act">{#if mayUndo(line)}<button class="button" type="button" onclick={() => void undo(line)}>{line.undoes ? 'Do again' : 'Undo'}</button>{/if}</td>
         </tr>
         {#if opened === line.id}

@@ -56,7 +56,8 @@
     <div class="name">
       <p><a class="link" href="/collections">Collections</a></p>
       {#if canCollect}
-        <h1><input aria-label="Name" value={data.collection.name} onchange={(event) => void act(() => api.patch(path, { name: event.currentTarget.value }))} /></h1>
+        <h1 class="unseen">{data.collection.name}</h1>
+        <input class="title" aria-label="Name" value={data.collection.name} onchange={(event) => void act(() => api.patch(path, { name: event.currentTarget.value }))} />
         <input class="note" aria-label="Note" placeholder="a note" value={data.collection.note} onchange={(event) => void act(() => api.patch(path, { note: event.currentTarget.value }))} />
       {:else}
         <h1>{data.collection.name}</h1>
@@ -102,10 +103,10 @@
     flex: 1;
   }
   h1,
-  h1 input {
+  .title {
     font: 500 28px/1.25 var(--book);
   }
-  h1 input,
+  .title,
   .note {
     width: 100%;
     border: 0;
@@ -116,7 +117,7 @@
     font: 14px var(--book);
     color: var(--pencil);
   }
-  h1 input:hover,
+  .title:hover,
   .note:hover {
     border-color: var(--rule);
   }

@@ -1,0 +1,102 @@
+import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import pg from 'pg';
+import { afterAll, beforeAll } from 'vitest';
+import { migrate } from '#server/db/migrate';
+import { closeHouse, openHouse, type House } from '#server/house/house';
+import { newId } from '#server/house/ids';
+import { readSettings } from '#server/house/settings';
+import { filesToBring, startAccession } from '#server/intake/accession';
+import { migrateQueue, startWorker, type Worker } from '#server/jobs/worker';
+import { addPlace, placeByName, type Place } from '#server/places/places';
+import { addFirstStages } from '#server/records/records';
+
+/** An empty archive with a database and a folder of its own, and a worker where wished. */
+export interface TestArchive {
+  house: House;
+  /** Folder that lives as long as the tests. */
+  folder: string;
+  worker: Worker;
+  databaseUrl: string;
+}
+
+async function makeDatabase(): Promise<string> {
+  const server = process.env['MINDFUL_TEST_DATABASE']!;
+  const name = `test_${newId().replaceAll('-', '')}`;
+  const client = new pg.Client({ connectionString: server });
+  await client.connect();
+  await client.query(`create database ${name}`);
+  await client.end();
+  return server.replace(/\/mindful$/, `/${name}`);
+}
+
+/** Give a file of tests its archive. */
+export function useArchive(options: { worker?: boolean } = {}): TestArchive {
+  const archive = {} as TestArchive;
+  beforeAll(async () => {
+    archive.folder = mkdtempSync(join(tmpdir(), 'mindful-archive-'));
+    archive.databaseUrl = await makeDatabase();
+    const home = join(archive.folder, 'home');
+    mkdirSync(home);
+    archive.house = openHouse(
+      readSettings({ MINDFUL_HOME: home, DATABASE_URL: archive.databaseUrl, MINDFUL_LOG: 'silent', MINDFUL_ROOTS: archive.folder }),
+    );
+    await migrate(archive.house.db);
+    await migrateQueue(archive.house);
+    await addFirstStages(archive.house.db);
+    if (options.worker !== false) archive.worker = await startWorker(archive.house);
+  });
+  afterAll(async () => {
+    await archive.worker?.stop();
+    await closeHouse(archive.house);
+    rmSync(archive.folder, { recursive: true, force: true });
+  });
+  return archive;
+}
+
+const LOOK_EVERY_MS = 40;
+
+/** Wait until something holds. */
+export async function until(holds: () => Promise<boolean>, what: string, seconds = 120): Promise<void> {
+  for (const end = Date.now() + seconds * 1000; !(await holds()); ) {
+    if (Date.now() > end) throw new Error(`waited ${seconds} s for ${what}`);
+    await new Promise((resolve) => setTimeout(resolve, LOOK_EVERY_MS));
+  }
+}
+
+/** Wait until no job waits or runs. */
+export async function idle({ house }: TestArchive): Promise<void> {
+  await until(async () => {
+    const open = await house.db.selectFrom('job').select('id').where('state', 'in', ['waiting', 'running']).executeTakeFirst();
+    return open === undefined;
+  }, 'the queue to be empty');
+}
+
+export async function placeNamed({ house, folder }: TestArchive, name: string): Promise<Place> {
+  const known = await placeByName(house.db, name);
+  if (known) return known;
+  const root = join(folder, name);
+  mkdirSync(root, { recursive: true });
+  return addPlace(house.db, name, root);
+}
+
+/** Bring a folder in and wait for all that follows. @returns the accession's id */
+export async function bringIn(
+  archive: TestArchive,
+  root: string,
+  wish: { mode: 'copy' | 'in-place'; place: Place; filing?: string; naming?: string; terms?: string[] },
+): Promise<string> {
+  const { id } = await startAccession(archive.house.db, {
+    title: 'Test',
+    source: { kind: 'folder', name: root },
+    root,
+    mode: wish.mode,
+    place: wish.place,
+    plan: { filing: wish.filing ?? '', naming: wish.naming ?? '[name]', terms: wish.terms ?? [] },
+    files: await filesToBring(root),
+    actorId: null,
+  });
+  await idle(archive);
+  return id;
+}

@@ -1,0 +1,117 @@
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { Browser, Builder, By, logging, until, type WebDriver, type WebElement } from 'selenium-webdriver';
+import { Options, ServiceBuilder, type Driver } from 'selenium-webdriver/chrome.js';
+
+/** Headless Chromium of Debian's packages, driven as a person would use it. */
+const FLAGS = [
+  '--headless=new',
+  '--no-sandbox',
+  '--disable-dev-shm-usage',
+  '--disable-gpu',
+  '--hide-scrollbars',
+  '--force-device-scale-factor=1',
+  '--no-first-run',
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-sync',
+  '--disable-default-apps',
+  '--autoplay-policy=no-user-gesture-required',
+];
+const WAIT_MS = 30_000;
+
+export interface Visitor {
+  driver: WebDriver;
+  go: (path: string) => Promise<void>;
+  find: (css: string) => Promise<WebElement>;
+  /** A button or link by its visible words or label. */
+  named: (words: string, within?: string) => Promise<WebElement>;
+  click: (words: string, within?: string) => Promise<void>;
+  /** Wait until the page says something. */
+  says: (words: string) => Promise<void>;
+  signIn: (email: string, password: string) => Promise<void>;
+  resize: (width: number, height: number) => Promise<void>;
+  shoot: (path: string) => Promise<void>;
+  /** Errors the page wrote into the console since the last call. */
+  complaints: () => Promise<string[]>;
+  downloads: string;
+  quit: () => Promise<void>;
+}
+
+/** Open a window of 1280 × 800 on an address. */
+export async function openBrowser(address: string): Promise<Visitor> {
+  const profile = mkdtempSync(join(tmpdir(), 'mindful-browser-'));
+  const downloads = join(profile, 'downloads');
+  const options = new Options();
+  options.setChromeBinaryPath('/usr/bin/chromium');
+  options.addArguments(...FLAGS, '--window-size=1280,800', `--user-data-dir=${profile}`);
+  options.setUserPreferences({ 'download.default_directory': downloads, 'download.prompt_for_download': false });
+  const preferences = new logging.Preferences();
+  preferences.setLevel(logging.Type.BROWSER, logging.Level.ALL);
+  options.setLoggingPrefs(preferences);
+  const driver = await new Builder()
+    .forBrowser(Browser.CHROME)
+    .setChromeOptions(options)
+    .setChromeService(new ServiceBuilder('/usr/bin/chromedriver'))
+    .build();
+  const resize = (width: number, height: number) =>
+    (driver as Driver).sendDevToolsCommand('Emulation.setDeviceMetricsOverride', { width, height, deviceScaleFactor: 1, mobile: width < 600 });
+  await resize(1280, 800);
+  const find = (css: string): Promise<WebElement> => driver.wait(until.elementLocated(By.css(css)), WAIT_MS, `no ${css}`) as unknown as Promise<WebElement>;
+  const named = async (words: string, within = 'body'): Promise<WebElement> =>
+    (await driver.wait(
+      async () =>
+        (await driver.executeScript(
+          `const all = [...document.querySelectorAll(arguments[1] + ' button, ' + arguments[1] + ' a, ' + arguments[1] + ' [role=option], ' + arguments[1] + ' summary')];
+           const name = (e) => (e.getAttribute('aria-label') ?? e.innerText).replace(/\\s+/g, ' ').trim();
+           const seen = all.filter((e) => e.getClientRects().length > 0 && !e.disabled);
+           return seen.find((e) => name(e) === arguments[0]) ?? seen.find((e) => name(e).startsWith(arguments[0])) ?? null;`,
+          words,
+          within,
+        )) as WebElement | null,
+      WAIT_MS,
+      `nothing is called “${words}”`,
+    )) as WebElement;
+  const visitor: Visitor = {
+    driver,
+    find,
+    named,
+    resize: async (width, height) => {
+      await resize(width, height);
+    },
+    downloads,
+    go: async (path) => {
+      await driver.get(new URL(path, address).href);
+    },
+    click: async (words, within) => {
+      const element = await named(words, within);
+      await driver.executeScript('arguments[0].scrollIntoView({block: "nearest"})', element);
+      await element.click();
+    },
+    says: async (words) => {
+      await driver.wait(async () => (await (await find('body')).getText()).replace(/\s+/g, ' ').includes(words), WAIT_MS, `the page does not say “${words}”`);
+    },
+    signIn: async (email, password) => {
+      await visitor.go('/sign-in');
+      await (await find('input[name=email]')).sendKeys(email);
+      await (await find('input[name=password]')).sendKeys(password);
+      await visitor.click('Sign in');
+      await driver.wait(until.urlContains('/catalogue'), WAIT_MS, 'signing in did not lead to the catalogue');
+      await find('.catalogue');
+    },
+    shoot: async (path) => {
+      await driver.sleep(700);
+      writeFileSync(path, Buffer.from(await driver.takeScreenshot(), 'base64'));
+    },
+    complaints: async () => {
+      const entries = await driver.manage().logs().get(logging.Type.BROWSER);
+      return entries.filter(({ level }) => level.value >= logging.Level.SEVERE.value).map(({ message }) => message);
+    },
+    quit: async () => {
+      await driver.quit();
+      rmSync(profile, { recursive: true, force: true });
+    },
+  };
+  return visitor;
+}

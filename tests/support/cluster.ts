@@ -1,0 +1,19 @@
+import { mkdtempSync, chmodSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { startPostgres } from '../../cli/postgres';
+import { databaseUrlOf } from '#server/house/house';
+import { readSettings } from '#server/house/settings';
+
+/** One PostgreSQL cluster for all server tests, in a folder of its own, on loopback. */
+export default async function setup(): Promise<() => Promise<void>> {
+  const home = mkdtempSync(join(tmpdir(), 'mindful-tests-'));
+  chmodSync(home, 0o755);
+  const settings = readSettings({ MINDFUL_HOME: home, MINDFUL_PG_PORT: '42180' });
+  const cluster = await startPostgres(settings);
+  process.env['MINDFUL_TEST_DATABASE'] = databaseUrlOf(settings);
+  return async () => {
+    await cluster.stop();
+    rmSync(home, { recursive: true, force: true });
+  };
+}
