@@ -75,7 +75,7 @@ export function paintSky(ground: Ground, light: Light, seed: number): void {
         const distance = Math.sqrt(dx * dx + dy * dy);
         near = Math.exp(-distance * 5.2);
         put(ground, index, sun.colour, Math.min(1, sun.strength * (0.55 * near + 0.9 * Math.exp(-distance * 26))));
-        if (distance < 0.012) put(ground, index, [1, 1, 0.97], sun.strength > 0.5 ? 1 : 0.6);
+        if (distance < 0.012 && sun.strength > 0.5) put(ground, index, [1, 1, 0.97]);
       }
       const density = bilinear(clouds, halfWidth, halfHeight, x / 2, y / 2);
       const below = bilinear(clouds, halfWidth, halfHeight, x / 2, y / 2 + 7);

@@ -67,14 +67,15 @@ export function planTargets(
   const given = new Map<string, Set<string>>();
   return subjects.map((subject) => {
     const folder = folderOf(patterns.filing, subject, counters);
-    const wished = withExtension(fillPattern(naming, { ...subject, folder }, counters), safeName(subject.name));
+    const [name, original] = [safeName(subject.name), safeName(subject.original)];
+    const wished = withExtension(fillPattern(naming, { ...subject, name, original, folder }, counters), name);
     const problem = pathProblem(folder) ?? nameProblem(wished);
     if (problem) return { folder, name: wished, problem };
     const mine = given.get(folder) ?? new Set<string>();
     given.set(folder, mine);
     const taken = held(folder);
-    const name = apartFrom(wished, (key) => mine.has(key) || taken.has(key));
-    mine.add(nameKey(name));
-    return { folder, name, problem: null };
+    const apart = apartFrom(wished, (key) => mine.has(key) || taken.has(key));
+    mine.add(nameKey(apart));
+    return { folder, name: apart, problem: null };
   });
 }

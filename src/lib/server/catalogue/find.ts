@@ -68,7 +68,7 @@ export interface Neighbours {
 /** Where an item stands in a result. */
 export async function neighboursOf(db: Kysely<Database>, query: Query, id: string): Promise<Neighbours | null> {
   const { rows } = await sql<{ index: number; total: number; previous: string | null; next: string | null }>`
-    select * from (
+    select index, total, previous, next from (
       select i.id, (row_number() over w - 1)::int as index, (count(*) over ())::int as total,
         lag(i.id) over w as previous, lead(i.id) over w as next
       from ${FROM} where ${conditionsOf(query)} window w as (order by ${orderOf(query)})

@@ -90,7 +90,6 @@ export interface Database {
     mode: 'in-place' | 'copy' | 'move';
     placeId: string;
     state: Generated<'planned' | 'running' | 'paused' | 'done' | 'cancelled' | 'failed'>;
-    lastItem: Generated<number>;
     createdBy: string | null;
     createdAt: Time;
     finishedAt: OptionalTime;

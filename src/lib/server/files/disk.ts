@@ -28,12 +28,12 @@ export function diskError(error: unknown, path: string): ArchiveError {
   return new ArchiveError('unexpected', `“${path}”: ${(error as Error).message}`, { path }, cause);
 }
 
-/** Facts of a file without following links; null where it is not there. */
+/** Facts of a file without following links; null where it is not there, or cannot be under such a name. */
 export async function factsOf(path: string): Promise<BigIntStats | null> {
   try {
     return await lstat(bytesOfPath(path), { bigint: true });
   } catch (error) {
-    if (isCode(error, 'ENOENT', 'ENOTDIR')) return null;
+    if (isCode(error, 'ENOENT', 'ENOTDIR', 'ENAMETOOLONG')) return null;
     throw diskError(error, path);
   }
 }

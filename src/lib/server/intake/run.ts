@@ -15,7 +15,7 @@ import { enqueue, requeue } from '../jobs/queue';
 import type { JobRow, Progress } from '../jobs/run';
 import { notify } from '../live/notify';
 import { ensureFolder, pathOf, placeById, type Place } from '../places/places';
-import { applyChange, differences, enqueueWrites, refreshWords, storeValues } from '../records/records';
+import { applyChange, differences, enqueueWrites, ensureTerms, refreshWords, storeValues } from '../records/records';
 import { readFacts } from './facts';
 import { heldItems } from './held';
 
@@ -283,17 +283,13 @@ async function catalogue(house: House, intake: Intake, entry: Entry): Promise<vo
 
 async function insertItem(db: Transaction<Database>, intake: Intake, entry: Entry, itemId: string): Promise<void> {
   const facts = entry.facts!;
-  const { lastItem } = await db
-    .updateTable('accession')
-    .set((set) => ({ lastItem: set('lastItem', '+', 1) }))
-    .where('id', '=', intake.id)
-    .returning('lastItem')
-    .executeTakeFirstOrThrow();
+  // Numbered by its place in the source, whatever order the work ends in: a kill must not change it.
+  const number = formatNumber({ year: intake.year, accession: intake.number, item: entry.position + 1 });
   await db
     .insertInto('item')
     .values({
       id: itemId,
-      number: formatNumber({ year: intake.year, accession: intake.number, item: lastItem }),
+      number,
       accessionId: intake.id,
       kind: facts.kind,
       mediaType: facts.mediaType,
@@ -327,6 +323,7 @@ async function describe(db: Transaction<Database>, intake: Intake, itemId: strin
   });
   const at = new Date();
   await storeValues(db, itemId, facts.record, own, { source: 'file', by: null, at });
+  await ensureTerms(db, intake.plan.terms);
   const planned = applyChange(facts.record, { addTerms: intake.plan.terms });
   const added = differences(facts.record, planned);
   if (added.length === 0) return;

@@ -112,7 +112,6 @@ create table accession (
   place_id uuid not null references place,
   state text not null default 'planned'
     check (state in ('planned', 'running', 'paused', 'done', 'cancelled', 'failed')),
-  last_item integer not null default 0,
   created_by uuid references person on delete set null,
   created_at timestamptz not null default now(),
   finished_at timestamptz,
