@@ -50,15 +50,26 @@ function ensureSystem() {
   console.error(`Installing ${names} …`);
   /** @param {string[]} rest */
   const apt = (...rest) => {
-    const [program = '', ...line] = [...before, 'apt-get', '-o', 'DPkg::Lock::Timeout=600', '-qq', ...rest];
+    const [program = '', ...line] = [
+      ...before,
+      'apt-get',
+      '-o',
+      'DPkg::Lock::Timeout=600',
+      '-qq',
+      ...rest,
+    ];
     return install(program, line, { ...process.env, DEBIAN_FRONTEND: 'noninteractive' });
   };
   if (apt('update') && apt('install', '-y', '--no-install-recommends', ...missing)) return;
-  giveUp(`these packages are missing and could not be installed: ${names}. Install them with apt-get as root.`);
+  giveUp(
+    `these packages are missing and could not be installed: ${names}. Install them with apt-get as root.`,
+  );
 }
 
 function ensureModules() {
-  const lock = createHash('sha256').update(readFileSync(join(root, 'package-lock.json'))).digest('hex');
+  const lock = createHash('sha256')
+    .update(readFileSync(join(root, 'package-lock.json')))
+    .digest('hex');
   const stamp = join(root, 'node_modules', '.mindful-lock');
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return;
   console.error('Installing npm packages …');
@@ -73,9 +84,13 @@ ensureSystem();
 ensureModules();
 
 const loader = pathToFileURL(join(root, 'node_modules/tsx/dist/loader.mjs')).href;
-const child = spawn(process.execPath, ['--import', loader, join(root, 'cli/main.ts'), command, ...args], {
-  stdio: 'inherit',
-});
+const child = spawn(
+  process.execPath,
+  ['--import', loader, join(root, 'cli/main.ts'), command, ...args],
+  {
+    stdio: 'inherit',
+  },
+);
 for (const signal of /** @type {const} */ (['SIGINT', 'SIGTERM', 'SIGHUP']))
   process.on(signal, () => {
     // Ctrl-C reaches the child by itself; a signal sent to us alone does not.

@@ -3,8 +3,14 @@ import type { Command } from './arguments';
 
 /** Commands are loaded when asked for: `find` need not wait for what `demo` needs. */
 const COMMANDS: Record<string, { summary: string; load: () => Promise<{ command: Command }> }> = {
-  demo: { summary: 'start with the demo library of Saltreach Kites', load: () => import('./commands/demo') },
-  start: { summary: 'start; the first visit makes the first keeper', load: () => import('./commands/start') },
+  demo: {
+    summary: 'start with the demo library of Saltreach Kites',
+    load: () => import('./commands/demo'),
+  },
+  start: {
+    summary: 'start; the first visit makes the first keeper',
+    load: () => import('./commands/start'),
+  },
   test: { summary: 'run every check and every test', load: () => import('./commands/test') },
   worker: { summary: 'run one more worker', load: () => import('./commands/worker') },
   intake: { summary: 'bring a folder in', load: () => import('./commands/intake') },
@@ -13,11 +19,12 @@ const COMMANDS: Record<string, { summary: string; load: () => Promise<{ command:
   rename: { summary: 'rename the items a query finds', load: () => import('./commands/rename') },
   undo: { summary: 'take back an operation of the ledger', load: () => import('./commands/undo') },
   show: { summary: 'show one item whole', load: () => import('./commands/show') },
-
 };
 
 function overview(): string {
-  const lines = Object.entries(COMMANDS).map(([name, { summary }]) => `  ${name.padEnd(8)} ${summary}`);
+  const lines = Object.entries(COMMANDS).map(
+    ([name, { summary }]) => `  ${name.padEnd(8)} ${summary}`,
+  );
   return [
     'Mindful Archive — the asset library of a creative team.',
     '',
@@ -36,7 +43,11 @@ async function main(): Promise<number> {
     return 0;
   }
   const entry = COMMANDS[name];
-  if (!entry) throw new ArchiveError('bad-request', `There is no command “${name}”; ./mindful --help lists them.`);
+  if (!entry)
+    throw new ArchiveError(
+      'bad-request',
+      `There is no command “${name}”; ./mindful --help lists them.`,
+    );
   const { command } = await entry.load();
   if (args.includes('--help')) {
     console.log(command.help);
@@ -49,9 +60,15 @@ async function main(): Promise<number> {
 function explain(error: unknown): string {
   if (error instanceof ArchiveError) return error.message;
   const code = (error as NodeJS.ErrnoException).code;
-  if (code === 'ENOSPC' || code === '53100') return 'The disk is full: make room, then start again.';
-  if (code === 'ECONNREFUSED') return 'PostgreSQL cannot be reached at the address of DATABASE_URL.';
-  return error instanceof Error ? (process.env['MINDFUL_LOG'] === 'debug' ? error.stack! : error.message) : String(error);
+  if (code === 'ENOSPC' || code === '53100')
+    return 'The disk is full: make room, then start again.';
+  if (code === 'ECONNREFUSED')
+    return 'PostgreSQL cannot be reached at the address of DATABASE_URL.';
+  return error instanceof Error
+    ? process.env['MINDFUL_LOG'] === 'debug'
+      ? error.stack!
+      : error.message
+    : String(error);
 }
 
 try {

@@ -1,5 +1,13 @@
 import { execFile, type ExecFileException } from 'node:child_process';
-import { chmodSync, chownSync, existsSync, mkdirSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import {
+  chmodSync,
+  chownSync,
+  existsSync,
+  mkdirSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
 import { createServer } from 'node:net';
 import { dirname, join } from 'node:path';
 import pg from 'pg';
@@ -20,23 +28,36 @@ interface Account {
 
 function run(program: string, args: string[]): Promise<{ code: number; output: string }> {
   return new Promise((resolve) => {
-    execFile(program, args, { encoding: 'utf8' }, (error: ExecFileException | null, stdout, stderr) => {
-      const code = error ? (typeof error.code === 'number' ? error.code : 1) : 0;
-      resolve({ code, output: `${stdout}${stderr}` });
-    });
+    execFile(
+      program,
+      args,
+      { encoding: 'utf8' },
+      (error: ExecFileException | null, stdout, stderr) => {
+        const code = error ? (typeof error.code === 'number' ? error.code : 1) : 0;
+        resolve({ code, output: `${stdout}${stderr}` });
+      },
+    );
   });
 }
 
 /** PostgreSQL refuses to run as root: then it runs as the account Debian made for it. */
 async function accountOfServer(): Promise<Account | null> {
   if (process.getuid?.() !== 0) return null;
-  const id = async (flag: string): Promise<number> => Number((await run('id', [flag, 'postgres'])).output);
+  const id = async (flag: string): Promise<number> =>
+    Number((await run('id', [flag, 'postgres'])).output);
   return { uid: await id('-u'), gid: await id('-g') };
 }
 
 function asServer(account: Account | null, program: string, args: string[]) {
   if (!account) return run(program, args);
-  return run('setpriv', [`--reuid=${account.uid}`, `--regid=${account.gid}`, '--init-groups', '--reset-env', program, ...args]);
+  return run('setpriv', [
+    `--reuid=${account.uid}`,
+    `--regid=${account.gid}`,
+    '--init-groups',
+    '--reset-env',
+    program,
+    ...args,
+  ]);
 }
 
 /** Every folder above the cluster must let the server's account pass. */
@@ -58,22 +79,35 @@ export function portIsFree(port: number, host = '127.0.0.1'): Promise<boolean> {
 }
 
 async function freePort(from: number): Promise<number> {
-  for (let port = from; port < from + PORTS_TO_TRY; port += 1) if (await portIsFree(port)) return port;
-  throw new ArchiveError('database-away', `No free port for PostgreSQL between ${from} and ${from + PORTS_TO_TRY}.`);
+  for (let port = from; port < from + PORTS_TO_TRY; port += 1)
+    if (await portIsFree(port)) return port;
+  throw new ArchiveError(
+    'database-away',
+    `No free port for PostgreSQL between ${from} and ${from + PORTS_TO_TRY}.`,
+  );
 }
 
 function complaint(output: string): string {
   const lines = output.trim().split('\n').filter(Boolean);
-  return lines.find((line) => /FATAL|No space|error/i.test(line)) ?? lines.at(-1) ?? 'no reason given';
+  return (
+    lines.find((line) => /FATAL|No space|error/i.test(line)) ?? lines.at(-1) ?? 'no reason given'
+  );
 }
 
 function failure(what: string, output: string): ArchiveError {
   if (/no space left/i.test(output))
-    return new ArchiveError('disk-full', `The disk is full: ${what} needs more room in the data folder.`);
+    return new ArchiveError(
+      'disk-full',
+      `The disk is full: ${what} needs more room in the data folder.`,
+    );
   return new ArchiveError('database-away', `${what} failed: ${complaint(output)}`);
 }
 
-async function initialise(settings: Settings, folder: string, account: Account | null): Promise<void> {
+async function initialise(
+  settings: Settings,
+  folder: string,
+  account: Account | null,
+): Promise<void> {
   const password = join(settings.home, '.pg-password');
   writeFileSync(password, readSecrets(settings.home).database, { mode: 0o600 });
   try {
@@ -102,7 +136,13 @@ async function isRunning(folder: string, account: Account | null): Promise<boole
 
 async function ensureDatabase(settings: Settings): Promise<void> {
   const { database } = readSecrets(settings.home);
-  const client = new pg.Client({ host: '127.0.0.1', port: postgresPort(settings), user: 'mindful', password: database, database: 'postgres' });
+  const client = new pg.Client({
+    host: '127.0.0.1',
+    port: postgresPort(settings),
+    user: 'mindful',
+    password: database,
+    database: 'postgres',
+  });
   await client.connect();
   try {
     const { rowCount } = await client.query("select from pg_database where datname = 'mindful'");
@@ -124,13 +164,19 @@ export interface Cluster {
 export async function startPostgres(settings: Settings): Promise<Cluster> {
   if (settings.databaseUrl) return { stop: async () => undefined };
   if (!existsSync(`${BIN}/pg_ctl`))
-    throw new ArchiveError('database-away', 'PostgreSQL 15 is not installed: apt-get install postgresql-15.');
+    throw new ArchiveError(
+      'database-away',
+      'PostgreSQL 15 is not installed: apt-get install postgresql-15.',
+    );
   const folder = roomsOf(settings.home).postgres;
   const account = await accountOfServer();
   try {
     mkdirSync(settings.home, { recursive: true });
   } catch (error) {
-    throw new ArchiveError('setting-refused', `The data folder “${settings.home}” cannot be made: ${(error as Error).message}`);
+    throw new ArchiveError(
+      'setting-refused',
+      `The data folder “${settings.home}” cannot be made: ${(error as Error).message}`,
+    );
   }
   if (account) checkPassable(folder);
   if (!existsSync(join(folder, 'PG_VERSION'))) await initialise(settings, folder, account);
@@ -145,7 +191,18 @@ export async function startPostgres(settings: Settings): Promise<Cluster> {
     '-c shared_buffers=256MB -c max_connections=100 -c logging_collector=off',
   ].join(' ');
   const { code, output } = await asServer(account, `${BIN}/pg_ctl`, [
-    ...['-D', folder, '-l', join(folder, 'server.log'), '-w', '-t', String(START_SECONDS), '-o', options, 'start'],
+    ...[
+      '-D',
+      folder,
+      '-l',
+      join(folder, 'server.log'),
+      '-w',
+      '-t',
+      String(START_SECONDS),
+      '-o',
+      options,
+      'start',
+    ],
   ]);
   if (code !== 0) {
     const log = await asServer(account, 'tail', ['-n', '5', join(folder, 'server.log')]);

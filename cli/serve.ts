@@ -23,8 +23,16 @@ function* filesBelow(path: string): Generator<string> {
 /** A digest of everything the build is made from. */
 function sourcesDigest(): string {
   const hash = createHash('sha256');
-  for (const part of ['src', 'static', 'package-lock.json', 'svelte.config.js', 'vite.config.ts', 'tsconfig.json'])
-    for (const path of filesBelow(join(ROOT, part))) hash.update(path.slice(ROOT.length)).update(readFileSync(path));
+  for (const part of [
+    'src',
+    'static',
+    'package-lock.json',
+    'svelte.config.js',
+    'vite.config.ts',
+    'tsconfig.json',
+  ])
+    for (const path of filesBelow(join(ROOT, part)))
+      hash.update(path.slice(ROOT.length)).update(readFileSync(path));
   return hash.digest('hex');
 }
 
@@ -35,8 +43,12 @@ export function buildIfChanged(say: (line: string) => void): void {
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === digest) return;
   say('Building the web application …');
   const vite = join(ROOT, 'node_modules/vite/bin/vite.js');
-  const done = spawnSync(process.execPath, [vite, 'build', '--logLevel', 'error'], { cwd: ROOT, encoding: 'utf8' });
-  if (done.status !== 0) throw new ArchiveError('tool-failed', `The build failed:\n${done.stdout}${done.stderr}`);
+  const done = spawnSync(process.execPath, [vite, 'build', '--logLevel', 'error'], {
+    cwd: ROOT,
+    encoding: 'utf8',
+  });
+  if (done.status !== 0)
+    throw new ArchiveError('tool-failed', `The build failed:\n${done.stdout}${done.stderr}`);
   mkdirSync(dirname(stamp), { recursive: true });
   writeFileSync(stamp, digest);
 }
@@ -44,7 +56,10 @@ export function buildIfChanged(say: (line: string) => void): void {
 /** @throws ArchiveError setting-refused where the port is in use */
 export async function checkPort(settings: Settings): Promise<void> {
   if (!(await portIsFree(settings.port, settings.host)))
-    throw new ArchiveError('setting-refused', `Port ${settings.port} on ${settings.host} is in use; choose another with PORT.`);
+    throw new ArchiveError(
+      'setting-refused',
+      `Port ${settings.port} on ${settings.host} is in use; choose another with PORT.`,
+    );
 }
 
 export interface Serving {
@@ -63,7 +78,11 @@ function keep(name: string, args: string[], env: NodeJS.ProcessEnv): Kept {
   let child: ChildProcess;
   const start = (): void => {
     const began = Date.now();
-    child = spawn(process.execPath, args, { cwd: ROOT, env, stdio: ['ignore', 'inherit', 'inherit'] });
+    child = spawn(process.execPath, args, {
+      cwd: ROOT,
+      env,
+      stdio: ['ignore', 'inherit', 'inherit'],
+    });
     child.on('exit', (code, signal) => {
       if (ended) return;
       console.error(`mindful: the ${name} ended (${signal ?? code}); starting it again.`);
@@ -113,10 +132,13 @@ export async function serve(settings: Settings): Promise<Serving> {
   const stop = async (): Promise<void> => {
     await Promise.all([web.stop(), worker.stop()]);
   };
-  for (const end = Date.now() + READY_SECONDS * 1000; !(await isReady(address)); ) {
+  for (const end = Date.now() + READY_SECONDS * 1000; !(await isReady(address));) {
     if (Date.now() > end) {
       await stop();
-      throw new ArchiveError('unexpected', `The server did not answer within ${READY_SECONDS} seconds.`);
+      throw new ArchiveError(
+        'unexpected',
+        `The server did not answer within ${READY_SECONDS} seconds.`,
+      );
     }
     await new Promise((resolve) => setTimeout(resolve, 150));
   }

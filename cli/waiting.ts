@@ -11,7 +11,10 @@ interface Counts {
 }
 
 /** Jobs that belong to a job, itself and its children; or to items. */
-async function countJobs(house: House, ids: { jobs?: string[]; items?: string[] }): Promise<Counts> {
+async function countJobs(
+  house: House,
+  ids: { jobs?: string[]; items?: string[] },
+): Promise<Counts> {
   const { rows } = await sql<Counts>`
     select count(*) filter (where state in ('waiting', 'running'))::int as open,
       count(*) filter (where state = 'failed')::int as failed,
@@ -19,12 +22,18 @@ async function countJobs(house: House, ids: { jobs?: string[]; items?: string[] 
     from job where id = any(${ids.jobs ?? []}::uuid[]) or parent_id = any(${ids.jobs ?? []}::uuid[])
       or item_id = any(${ids.items ?? []}::uuid[])
       or (task = 'write-record' and item_id in (select e.item_id from accession_entry e
-        join job j on j.accession_id = e.accession_id where j.id = any(${ids.jobs ?? []}::uuid[])))`.execute(house.db);
+        join job j on j.accession_id = e.accession_id where j.id = any(${ids.jobs ?? []}::uuid[])))`.execute(
+    house.db,
+  );
   return rows[0]!;
 }
 
 /** Wait until no such job waits or runs; on a terminal, say how far it is. */
-export async function waitForJobs(house: House, ids: { jobs?: string[]; items?: string[] }, label: string): Promise<Counts> {
+export async function waitForJobs(
+  house: House,
+  ids: { jobs?: string[]; items?: string[] },
+  label: string,
+): Promise<Counts> {
   const shows = process.stderr.isTTY;
   for (;;) {
     const counts = await countJobs(house, ids);

@@ -27,11 +27,28 @@ export const DEMO_ACCOUNTS: { name: string; email: string; role: Role }[] = [
 type Say = (line: string) => void;
 
 const TERMS = [
-  'Kite > Box kite', 'Kite > Night kite', 'Kite > Sail', 'Shore > Dune', 'Shore > Groyne', 'Shore > Tidal flat',
-  'Workshop > Bench', 'Workshop > Table', 'Workshop > Store', 'Tool > Shears', 'People > Handler', 'People > Crowd', 'Light > Dusk',
+  'Kite > Box kite',
+  'Kite > Night kite',
+  'Kite > Sail',
+  'Shore > Dune',
+  'Shore > Groyne',
+  'Shore > Tidal flat',
+  'Workshop > Bench',
+  'Workshop > Table',
+  'Workshop > Store',
+  'Tool > Shears',
+  'People > Handler',
+  'People > Crowd',
+  'Light > Dusk',
 ];
 
-async function bringIn(house: House, place: Place, folder: string, title: string, keeper: string): Promise<string | null> {
+async function bringIn(
+  house: House,
+  place: Place,
+  folder: string,
+  title: string,
+  keeper: string,
+): Promise<string | null> {
   const root = join(place.root, folder);
   if (!(await isFolder(root))) return null;
   const { jobId } = await startAccession(house.db, {
@@ -48,7 +65,12 @@ async function bringIn(house: House, place: Place, folder: string, title: string
 }
 
 /** What the keepers of Saltreach have described so far. */
-async function describe(house: House, keeper: string, place: string, pictures: Picture[]): Promise<void> {
+async function describe(
+  house: House,
+  keeper: string,
+  place: string,
+  pictures: Picture[],
+): Promise<void> {
   const { rows } = await sql<{ id: string; path: string }>`
     select i.id, case when d.path = '' then f.name else d.path || '/' || f.name end as path
     from item i join file f on f.item_id = i.id and f.role = 'original' join folder d on d.id = f.folder_id
@@ -80,8 +102,18 @@ async function describeRest(house: House, keeper: string): Promise<void> {
   const set = async (query: string, change: Parameters<typeof changeRecords>[3]): Promise<void> => {
     await changeRecords(house.db, keeper, await findIds(house.db, parseQuery(query)), change);
   };
-  await set('kind vector', { addTerms: ['Pattern', 'Kite > Sail'], creator: ['Odile Marchetti'], creditLine: 'Saltreach Kites', rating: 3 });
-  await set('kind footage', { addTerms: ['Footage', 'Wind Week'], creator: ['Tomas Ekwueme'], rating: 3, stage: 'To look over' });
+  await set('kind vector', {
+    addTerms: ['Pattern', 'Kite > Sail'],
+    creator: ['Odile Marchetti'],
+    creditLine: 'Saltreach Kites',
+    rating: 3,
+  });
+  await set('kind footage', {
+    addTerms: ['Footage', 'Wind Week'],
+    creator: ['Tomas Ekwueme'],
+    rating: 3,
+    stage: 'To look over',
+  });
   await set('kind sound', { addTerms: ['Sound', 'Wind Week'], creator: ['Tomas Ekwueme'] });
   await set('kind document, font', { creator: ['Odile Marchetti'], creditLine: 'Saltreach Kites' });
 }
@@ -91,9 +123,24 @@ async function collect(house: House, keeper: string): Promise<void> {
     const id = await addCollection(house.db, keeper, name, note);
     await addItems(house.db, id, (await findIds(house.db, parseQuery(query))).slice(0, count));
   };
-  await make('Festival book, chapter 2', 'Harbour flights, in the order of the chapter.', 'kind photo; in "Studio shelf/Wind Week/Harbour flights"; rated 2..; order taken', 18);
-  await make('Poster round one', 'One strong kite, room for type.', 'kind photo; rated 4..; order rating down', 14);
-  await make('Web story, night', 'For the story after the festival.', 'kind photo; in "Studio shelf/Wind Week/Night kites"; rated 1..; order taken', 10);
+  await make(
+    'Festival book, chapter 2',
+    'Harbour flights, in the order of the chapter.',
+    'kind photo; in "Studio shelf/Wind Week/Harbour flights"; rated 2..; order taken',
+    18,
+  );
+  await make(
+    'Poster round one',
+    'One strong kite, room for type.',
+    'kind photo; rated 4..; order rating down',
+    14,
+  );
+  await make(
+    'Web story, night',
+    'For the story after the festival.',
+    'kind photo; in "Studio shelf/Wind Week/Night kites"; rated 1..; order taken',
+    10,
+  );
 }
 
 /** Fill an archive with the demo library, once. Killed halfway, the next run takes it up where it was. */
@@ -102,14 +149,26 @@ export async function makeDemo(house: House, small: boolean, say: Say): Promise<
   await makeDemoFiles(house.settings.home, small, say);
   if (done) return;
   for (const account of DEMO_ACCOUNTS) {
-    const known = await house.db.selectFrom('person').select('id').where('email', '=', account.email).executeTakeFirst();
+    const known = await house.db
+      .selectFrom('person')
+      .select('id')
+      .where('email', '=', account.email)
+      .executeTakeFirst();
     if (!known) await addPerson(house.db, { ...account, password: DEMO_PASSWORD });
   }
-  const { id: keeper } = await house.db.selectFrom('person').select('id').where('email', '=', DEMO_ACCOUNTS[0]!.email).executeTakeFirstOrThrow();
+  const { id: keeper } = await house.db
+    .selectFrom('person')
+    .select('id')
+    .where('email', '=', DEMO_ACCOUNTS[0]!.email)
+    .executeTakeFirstOrThrow();
   await ensureTerms(house.db, TERMS);
   const folders = demoFolders(house.settings.home);
-  const shelf = (await placeByName(house.db, 'Studio shelf')) ?? (await addPlace(house.db, 'Studio shelf', folders.shelf));
-  const travel = (await placeByName(house.db, 'Travel drive')) ?? (await addPlace(house.db, 'Travel drive', folders.travel));
+  const shelf =
+    (await placeByName(house.db, 'Studio shelf')) ??
+    (await addPlace(house.db, 'Studio shelf', folders.shelf));
+  const travel =
+    (await placeByName(house.db, 'Travel drive')) ??
+    (await addPlace(house.db, 'Travel drive', folders.travel));
   say('Bringing the library into the archive …');
   await withWorker(house, async () => {
     const jobs = [

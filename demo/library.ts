@@ -44,11 +44,35 @@ interface Camera {
 }
 
 const CAMERAS = {
-  heron: { make: 'Marlow', model: 'Heron 5', lens: 'Heron 24-70mm f/2.8', focal: [24, 70], prefix: 'HRN_' },
-  tern: { make: 'Oskin', model: 'Tern X', lens: 'Oskin 70-200mm f/4', focal: [70, 200], prefix: 'TRN' },
+  heron: {
+    make: 'Marlow',
+    model: 'Heron 5',
+    lens: 'Heron 24-70mm f/2.8',
+    focal: [24, 70],
+    prefix: 'HRN_',
+  },
+  tern: {
+    make: 'Oskin',
+    model: 'Tern X',
+    lens: 'Oskin 70-200mm f/4',
+    focal: [70, 200],
+    prefix: 'TRN',
+  },
   /** Its clock runs an hour and three minutes behind. */
-  dunlin: { make: 'Marlow', model: 'Dunlin 2', lens: 'Dunlin 35mm f/1.8', focal: [35, 35], prefix: 'DSL_' },
-  pebble: { make: 'Veldt', model: 'Pebble 8', lens: 'Pebble back camera', focal: [6, 6], prefix: 'PBL' },
+  dunlin: {
+    make: 'Marlow',
+    model: 'Dunlin 2',
+    lens: 'Dunlin 35mm f/1.8',
+    focal: [35, 35],
+    prefix: 'DSL_',
+  },
+  pebble: {
+    make: 'Veldt',
+    model: 'Pebble 8',
+    lens: 'Pebble back camera',
+    focal: [6, 6],
+    prefix: 'PBL',
+  },
 } as const satisfies Record<string, Camera>;
 
 export const PEOPLE = ['Bea Lund', 'Tomas Ekwueme', 'Ines Harrow', 'Odile Marchetti'] as const;
@@ -56,65 +80,118 @@ export const PEOPLE = ['Bea Lund', 'Tomas Ekwueme', 'Ines Harrow', 'Odile Marche
 const WORDS: Record<Subject, { titles: string[]; captions: string[]; terms: string[] }> = {
   dunes: {
     titles: ['Over the second dune', 'Line out, dunes below', 'Handler on the ridge', 'First lift'],
-    captions: ['A handler keeps the line tight while the kite settles above the dunes.', 'The wind swings to the north and the kite climbs over the marram ridge.'],
+    captions: [
+      'A handler keeps the line tight while the kite settles above the dunes.',
+      'The wind swings to the north and the kite climbs over the marram ridge.',
+    ],
     terms: ['Shore > Dune', 'Handler', 'Wind Week'],
   },
   flats: {
-    titles: ['Low tide on the flats', 'Mirror sand', 'Test flights at low water', 'Three on the flats'],
-    captions: ['Wet sand doubles the sky during the low-tide test flights.', 'The beach team trims bridles on the flats before the crowd arrives.'],
+    titles: [
+      'Low tide on the flats',
+      'Mirror sand',
+      'Test flights at low water',
+      'Three on the flats',
+    ],
+    captions: [
+      'Wet sand doubles the sky during the low-tide test flights.',
+      'The beach team trims bridles on the flats before the crowd arrives.',
+    ],
     terms: ['Shore > Tidal flat', 'Reflection', 'Wind Week'],
   },
   harbour: {
     titles: ['Beyond the north groyne', 'Harbour flight', 'Boats keep clear', 'Groyne and sails'],
-    captions: ['Kites fly clear of the boats beyond the north groyne.', 'Small boats turn home below the harbour flight.'],
+    captions: [
+      'Kites fly clear of the boats beyond the north groyne.',
+      'Small boats turn home below the harbour flight.',
+    ],
     terms: ['Shore > Groyne', 'Boat', 'Harbour'],
   },
   sky: {
     titles: ['Box kite, steady', 'Sail against cloud', 'Pair climbing', 'High and quiet'],
-    captions: ['The sail fills and the spars hold; nothing else in the sky.', 'A clean study of the sail for the festival book.'],
+    captions: [
+      'The sail fills and the spars hold; nothing else in the sky.',
+      'A clean study of the sail for the festival book.',
+    ],
     terms: ['Kite > Sail', 'Sky'],
   },
   night: {
     titles: ['Night kites', 'Lamps aloft', 'Lit sails over the bay', 'After the drum'],
-    captions: ['Sails lit from within hang over the bay at the night flight.', 'The crowd looks up as the lamps are switched on.'],
+    captions: [
+      'Sails lit from within hang over the bay at the night flight.',
+      'The crowd looks up as the lamps are switched on.',
+    ],
     terms: ['Kite > Night kite', 'Crowd', 'Wind Week'],
   },
   festival: {
     titles: ['Opening afternoon', 'Tents and bunting', 'The whole beach', 'Crowd turns'],
-    captions: ['Wind Week opens: tents, bunting and the first kites of the afternoon.', 'The crowd turns as the big sails go up behind the tents.'],
+    captions: [
+      'Wind Week opens: tents, bunting and the first kites of the afternoon.',
+      'The crowd turns as the big sails go up behind the tents.',
+    ],
     terms: ['Crowd', 'Festival', 'Wind Week'],
   },
   bench: {
     titles: ['Panels on the bench', 'Cut and ready', 'Bench before noon', 'Shears and sailcloth'],
-    captions: ['Panels of ripstop wait on the bench, seam allowance marked.', 'Shears, thread and the first cut panels of the new sail.'],
+    captions: [
+      'Panels of ripstop wait on the bench, seam allowance marked.',
+      'Shears, thread and the first cut panels of the new sail.',
+    ],
     terms: ['Workshop > Bench', 'Tool > Shears', 'Sailcloth'],
   },
   table: {
     titles: ['Sail on the table', 'Ready for spars', 'One finished sail', 'Final check'],
-    captions: ['A finished sail lies on the table, spars beside it.', 'Final check of seams before the sail leaves the workshop.'],
+    captions: [
+      'A finished sail lies on the table, spars beside it.',
+      'Final check of seams before the sail leaves the workshop.',
+    ],
     terms: ['Workshop > Table', 'Kite > Sail', 'Spar'],
   },
   cloth: {
     titles: ['Ripstop, close', 'Seam study', 'Folded sailcloth', 'Thread and cloth'],
-    captions: ['Ripstop close up: the stronger thread every few millimetres stops a tear.', 'Double seam in contrasting thread, seen from a hand away.'],
+    captions: [
+      'Ripstop close up: the stronger thread every few millimetres stops a tear.',
+      'Double seam in contrasting thread, seen from a hand away.',
+    ],
     terms: ['Sailcloth', 'Detail'],
   },
-  rolls: { titles: ['Cloth store', 'Rolls by colour', 'Shelf three'], captions: ['The cloth store, rolls sorted by colour and weight.'], terms: ['Sailcloth', 'Workshop > Store'] },
-  reels: { titles: ['Thread, all colours', 'Reels in a row', 'Thread drawer'], captions: ['Bonded thread in the season’s colours.'], terms: ['Thread', 'Workshop > Bench'] },
+  rolls: {
+    titles: ['Cloth store', 'Rolls by colour', 'Shelf three'],
+    captions: ['The cloth store, rolls sorted by colour and weight.'],
+    terms: ['Sailcloth', 'Workshop > Store'],
+  },
+  reels: {
+    titles: ['Thread, all colours', 'Reels in a row', 'Thread drawer'],
+    captions: ['Bonded thread in the season’s colours.'],
+    terms: ['Thread', 'Workshop > Bench'],
+  },
   grass: {
     titles: ['Marram', 'Through the grass', 'Wind in the marram'],
-    captions: ['Seen through the marram, kites out of focus behind.', 'Wind in the marram grass; a background for text.'],
+    captions: [
+      'Seen through the marram, kites out of focus behind.',
+      'Wind in the marram grass; a background for text.',
+    ],
     terms: ['Shore > Dune', 'Grass', 'Background'],
   },
-  pattern: { titles: ['Pattern sheet', 'Draft of the diamond', 'Drafting the sails'], captions: ['Sail patterns drafted at one to four.'], terms: ['Pattern', 'Workshop > Table'] },
+  pattern: {
+    titles: ['Pattern sheet', 'Draft of the diamond', 'Drafting the sails'],
+    captions: ['Sail patterns drafted at one to four.'],
+    terms: ['Pattern', 'Workshop > Table'],
+  },
   sea: {
     titles: ['Weather coming', 'One boat out', 'Swell off Saltreach'],
-    captions: ['A squall line comes in; flights are held for an hour.', 'Swell off the Saltreach bar in the last light.'],
+    captions: [
+      'A squall line comes in; flights are held for an hour.',
+      'Swell off the Saltreach bar in the last light.',
+    ],
     terms: ['Sea', 'Boat', 'Weather'],
   },
   flyer: {
     titles: ['At the winder', 'Portrait of a flyer', 'Holding steady', 'One hand on the line'],
-    captions: ['A flyer holds the line steady in the last light.', 'One hand on the line, eyes on the sail.'],
+    captions: [
+      'A flyer holds the line steady in the last light.',
+      'One hand on the line, eyes on the sail.',
+    ],
     terms: ['Handler', 'Portrait', 'Kite > Sail'],
   },
 };
@@ -150,28 +227,171 @@ interface Session {
 }
 
 const SESSIONS: Session[] = [
-  { folder: 'Workshop/Winter cloth', date: '2026-01-21', from: 600, subjects: ['cloth', 'rolls', 'reels'], camera: 'heron', creator: 'Ines Harrow', spot: 'workshop', count: 24, described: 'well', large: true },
-  { folder: 'Workshop/Bench', date: '2026-03-04', from: 560, subjects: ['bench', 'table', 'pattern'], camera: 'heron', creator: 'Ines Harrow', spot: 'workshop', count: 28, described: 'well' },
-  { folder: 'Workshop/Drafting', date: '2026-04-16', from: 640, subjects: ['pattern', 'reels', 'table'], camera: 'dunlin', creator: 'Odile Marchetti', spot: null, count: 14, described: 'no-credit' },
-  { folder: 'Brand/Backgrounds', date: '2026-05-09', from: 300, subjects: ['grass', 'sea', 'sky'], camera: 'tern', creator: 'Bea Lund', spot: 'shore', count: 22, described: 'well', large: true },
-  { folder: 'Wind Week/Build days', date: '2026-09-10', from: 540, subjects: ['bench', 'table', 'cloth', 'flats'], camera: 'heron', creator: 'Ines Harrow', spot: 'workshop', count: 26, described: 'well' },
-  { folder: 'Wind Week/Opening', date: '2026-09-11', from: 780, subjects: ['festival', 'flats', 'sky'], lights: ['breeze', 'clear', 'golden'], camera: 'heron', creator: 'Bea Lund', spot: 'shore', count: 38, bursts: 2, described: 'well' },
-  { folder: 'Wind Week/Harbour flights', date: '2026-09-12', from: 1060, subjects: ['harbour', 'dunes', 'flyer', 'sky'], lights: ['golden', 'dusk', 'clear', 'ember'], camera: 'tern', creator: 'Bea Lund', spot: 'harbour', count: 46, bursts: 3, described: 'no-credit', large: true },
-  { folder: 'Wind Week/Night kites', date: '2026-09-12', from: 1290, subjects: ['night', 'festival'], lights: ['night', 'blue', 'ember'], camera: 'dunlin', creator: 'Tomas Ekwueme', spot: 'shore', count: 26, described: 'well' },
-  { folder: 'Wind Week/Beach team', date: '2026-09-13', from: 420, subjects: ['flats', 'dunes', 'grass', 'flyer'], camera: 'pebble', creator: 'Tomas Ekwueme', spot: 'shore', count: 22, bursts: 1, described: 'bare' },
+  {
+    folder: 'Workshop/Winter cloth',
+    date: '2026-01-21',
+    from: 600,
+    subjects: ['cloth', 'rolls', 'reels'],
+    camera: 'heron',
+    creator: 'Ines Harrow',
+    spot: 'workshop',
+    count: 24,
+    described: 'well',
+    large: true,
+  },
+  {
+    folder: 'Workshop/Bench',
+    date: '2026-03-04',
+    from: 560,
+    subjects: ['bench', 'table', 'pattern'],
+    camera: 'heron',
+    creator: 'Ines Harrow',
+    spot: 'workshop',
+    count: 28,
+    described: 'well',
+  },
+  {
+    folder: 'Workshop/Drafting',
+    date: '2026-04-16',
+    from: 640,
+    subjects: ['pattern', 'reels', 'table'],
+    camera: 'dunlin',
+    creator: 'Odile Marchetti',
+    spot: null,
+    count: 14,
+    described: 'no-credit',
+  },
+  {
+    folder: 'Brand/Backgrounds',
+    date: '2026-05-09',
+    from: 300,
+    subjects: ['grass', 'sea', 'sky'],
+    camera: 'tern',
+    creator: 'Bea Lund',
+    spot: 'shore',
+    count: 22,
+    described: 'well',
+    large: true,
+  },
+  {
+    folder: 'Wind Week/Build days',
+    date: '2026-09-10',
+    from: 540,
+    subjects: ['bench', 'table', 'cloth', 'flats'],
+    camera: 'heron',
+    creator: 'Ines Harrow',
+    spot: 'workshop',
+    count: 26,
+    described: 'well',
+  },
+  {
+    folder: 'Wind Week/Opening',
+    date: '2026-09-11',
+    from: 780,
+    subjects: ['festival', 'flats', 'sky'],
+    lights: ['breeze', 'clear', 'golden'],
+    camera: 'heron',
+    creator: 'Bea Lund',
+    spot: 'shore',
+    count: 38,
+    bursts: 2,
+    described: 'well',
+  },
+  {
+    folder: 'Wind Week/Harbour flights',
+    date: '2026-09-12',
+    from: 1060,
+    subjects: ['harbour', 'dunes', 'flyer', 'sky'],
+    lights: ['golden', 'dusk', 'clear', 'ember'],
+    camera: 'tern',
+    creator: 'Bea Lund',
+    spot: 'harbour',
+    count: 46,
+    bursts: 3,
+    described: 'no-credit',
+    large: true,
+  },
+  {
+    folder: 'Wind Week/Night kites',
+    date: '2026-09-12',
+    from: 1290,
+    subjects: ['night', 'festival'],
+    lights: ['night', 'blue', 'ember'],
+    camera: 'dunlin',
+    creator: 'Tomas Ekwueme',
+    spot: 'shore',
+    count: 26,
+    described: 'well',
+  },
+  {
+    folder: 'Wind Week/Beach team',
+    date: '2026-09-13',
+    from: 420,
+    subjects: ['flats', 'dunes', 'grass', 'flyer'],
+    camera: 'pebble',
+    creator: 'Tomas Ekwueme',
+    spot: 'shore',
+    count: 22,
+    bursts: 1,
+    described: 'bare',
+  },
 ];
 
 const TRAVEL: Session[] = [
-  { folder: 'Far beaches', date: '2025-07-19', from: 500, subjects: ['sea', 'dunes', 'flats'], lights: ['dawn', 'overcast', 'storm', 'clear'], camera: 'tern', creator: 'Tomas Ekwueme', spot: null, count: 8, described: 'bare' },
+  {
+    folder: 'Far beaches',
+    date: '2025-07-19',
+    from: 500,
+    subjects: ['sea', 'dunes', 'flats'],
+    lights: ['dawn', 'overcast', 'storm', 'clear'],
+    camera: 'tern',
+    creator: 'Tomas Ekwueme',
+    spot: null,
+    count: 8,
+    described: 'bare',
+  },
 ];
 
 const CARD: Session[] = [
-  { folder: 'DCIM/101HERON', date: '2026-09-13', from: 840, subjects: ['festival', 'sky', 'flyer', 'flats'], camera: 'heron', creator: 'Bea Lund', spot: 'shore', count: 38, bursts: 2, described: 'bare' },
-  { folder: 'DCIM/102HERON', date: '2026-09-14', from: 380, subjects: ['dunes', 'harbour', 'grass', 'sea'], camera: 'heron', creator: 'Bea Lund', spot: 'shore', count: 22, bursts: 1, described: 'bare' },
+  {
+    folder: 'DCIM/101HERON',
+    date: '2026-09-13',
+    from: 840,
+    subjects: ['festival', 'sky', 'flyer', 'flats'],
+    camera: 'heron',
+    creator: 'Bea Lund',
+    spot: 'shore',
+    count: 38,
+    bursts: 2,
+    described: 'bare',
+  },
+  {
+    folder: 'DCIM/102HERON',
+    date: '2026-09-14',
+    from: 380,
+    subjects: ['dunes', 'harbour', 'grass', 'sea'],
+    camera: 'heron',
+    creator: 'Bea Lund',
+    spot: 'shore',
+    count: 22,
+    bursts: 1,
+    described: 'bare',
+  },
 ];
 
 const PHONE: Session[] = [
-  { folder: 'Camera', date: '2026-09-12', from: 900, subjects: ['festival', 'flats', 'dunes'], lights: ['clear', 'breeze', 'golden'], camera: 'pebble', creator: 'Tomas Ekwueme', spot: 'shore', count: 10, described: 'bare' },
+  {
+    folder: 'Camera',
+    date: '2026-09-12',
+    from: 900,
+    subjects: ['festival', 'flats', 'dunes'],
+    lights: ['clear', 'breeze', 'golden'],
+    camera: 'pebble',
+    creator: 'Tomas Ekwueme',
+    spot: 'shore',
+    count: 10,
+    described: 'bare',
+  },
 ];
 
 const HOUSE_NOTICE = '© 2026 Saltreach Kites';
@@ -185,8 +405,14 @@ function describe(session: Session, subject: Subject, r: Random): Described | nu
     caption: r.pick(words.captions),
     terms: words.terms,
     rating,
-    stage: rating >= 4 ? r.pick(['Shortlist', 'For print', 'With retoucher', 'Published']) : r.pick(['', '', 'To look over', 'With retoucher']),
-    credit: session.described === 'no-credit' && r.next() < 0.7 ? '' : `${session.creator} / Saltreach Kites`,
+    stage:
+      rating >= 4
+        ? r.pick(['Shortlist', 'For print', 'With retoucher', 'Published'])
+        : r.pick(['', '', 'To look over', 'With retoucher']),
+    credit:
+      session.described === 'no-credit' && r.next() < 0.7
+        ? ''
+        : `${session.creator} / Saltreach Kites`,
     copyright: HOUSE_NOTICE,
   };
 }
@@ -213,7 +439,11 @@ function session(base: Session, numberFrom: number): Picture[] {
   const r = random(seedOf(base.folder + base.date));
   const camera = CAMERAS[base.camera];
   const scenes = SCENES.filter(
-    (scene) => base.subjects.includes(scene.subject) && (!base.lights || base.lights.includes(scene.light) || ['bench', 'table'].includes(scene.subject)),
+    (scene) =>
+      base.subjects.includes(scene.subject) &&
+      (!base.lights ||
+        base.lights.includes(scene.light) ||
+        ['bench', 'table'].includes(scene.subject)),
   );
   const pictures: Picture[] = [];
   let minutes = base.from;
@@ -234,17 +464,36 @@ function session(base: Session, numberFrom: number): Picture[] {
     const described = describe(base, scene.subject, r);
     for (let frame = 0; frame < burst && pictures.length < base.count; frame += 1) {
       const number = numberFrom + pictures.length;
-      const soft = burst > 1 ? (frame === sharp ? 0 : 1.6 + Math.abs(frame - sharp) * 0.9) : r.next() < 0.05 ? 3.2 : 0;
+      const soft =
+        burst > 1
+          ? frame === sharp
+            ? 0
+            : 1.6 + Math.abs(frame - sharp) * 0.9
+          : r.next() < 0.05
+            ? 3.2
+            : 0;
       const wrong = base.camera === 'dunlin' ? -63 : 0;
       pictures.push({
         path: `${base.folder}/${camera.prefix}${pad(number, 4)}.JPG`,
         scene,
-        shot: { seed, t: frame * 0.3, crop, width, height, exposure, warmth, grain: r.between(3.2, 6.5), blur: soft * (width / 2160) },
+        shot: {
+          seed,
+          t: frame * 0.3,
+          crop,
+          width,
+          height,
+          exposure,
+          warmth,
+          grain: r.between(3.2, 6.5),
+          blur: soft * (width / 2160),
+        },
         camera,
         creator: base.creator,
         taken: clock(base.date, minutes + wrong, frame * 0.3),
         offset: base.date.slice(5, 7) < '04' ? '+00:00' : '+01:00',
-        position: base.spot ? [SPOTS[base.spot]![0] + r.normal() * 0.0016, SPOTS[base.spot]![1] + r.normal() * 0.0024] : null,
+        position: base.spot
+          ? [SPOTS[base.spot]![0] + r.normal() * 0.0016, SPOTS[base.spot]![1] + r.normal() * 0.0024]
+          : null,
         exif: { ...exif, 'ExifIFD:SubSecTimeOriginal': pad((frame * 30) % 100, 2) },
         described,
       });
@@ -265,11 +514,20 @@ function all(sessions: Session[], from: number): Picture[] {
 /** Copies somebody put on a shelf of their own: same bytes, and the same picture saved again smaller. */
 function copies(pictures: Picture[]): Picture[] {
   const source = pictures.filter((picture) => picture.path.startsWith('Wind Week/Opening'));
-  const twins = source.slice(0, 5).map((picture) => ({ ...picture, path: picture.path.replace('Wind Week/Opening/', 'Brand/Press picks/'), twinOf: picture.path }));
+  const twins = source.slice(0, 5).map((picture) => ({
+    ...picture,
+    path: picture.path.replace('Wind Week/Opening/', 'Brand/Press picks/'),
+    twinOf: picture.path,
+  }));
   const alike = source.slice(6, 11).map((picture) => ({
     ...picture,
     path: picture.path.replace('Wind Week/Opening/', 'Brand/Press picks/web '),
-    shot: { ...picture.shot, width: Math.round(picture.shot.width / 1.5), height: Math.round(picture.shot.height / 1.5), quality: 70 },
+    shot: {
+      ...picture.shot,
+      width: Math.round(picture.shot.width / 1.5),
+      height: Math.round(picture.shot.height / 1.5),
+      quality: 70,
+    },
   }));
   return [...twins, ...alike];
 }
@@ -284,14 +542,21 @@ export interface Library {
 /** A small library is drawn at half size: its pictures are for tests, not for looking. */
 const halved = (picture: Picture): Picture => ({
   ...picture,
-  shot: { ...picture.shot, width: Math.round(picture.shot.width / 2), height: Math.round(picture.shot.height / 2) },
+  shot: {
+    ...picture.shot,
+    width: Math.round(picture.shot.width / 2),
+    height: Math.round(picture.shot.height / 2),
+  },
 });
 
 /** The whole library, or a small one for tests: the first few of each session. */
 export function library(small = false): Library {
   const some = (sessions: Session[], count: number, from: number): Picture[] => {
     if (!small) return all(sessions, from);
-    return all(sessions.map((entry) => ({ ...entry, count: Math.min(entry.count, count), large: false })), from).map(halved);
+    return all(
+      sessions.map((entry) => ({ ...entry, count: Math.min(entry.count, count), large: false })),
+      from,
+    ).map(halved);
   };
   const shelf = some(SESSIONS, 3, 1200);
   return {

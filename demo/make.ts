@@ -5,14 +5,27 @@ import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { Worker } from 'node:worker_threads';
 import { ExifTool } from 'exiftool-vendored';
-import { CARD_CLIPS, CLIPS, makeClip, makeLayout, makePattern, makeSheet, makeSound, SHEETS, SOUNDS } from './media';
+import {
+  CARD_CLIPS,
+  CLIPS,
+  makeClip,
+  makeLayout,
+  makePattern,
+  makeSheet,
+  makeSound,
+  SHEETS,
+  SOUNDS,
+} from './media';
 import { library, type Picture } from './library';
 
 /** Counts up when the demo's files change; an older library is made anew. */
 export const DEMO_VERSION = 1;
 
 const root = dirname(fileURLToPath(import.meta.url));
-const FONT = join(root, '../node_modules/@fontsource-variable/newsreader/files/newsreader-latin-wght-normal.woff2');
+const FONT = join(
+  root,
+  '../node_modules/@fontsource-variable/newsreader/files/newsreader-latin-wght-normal.woff2',
+);
 
 interface Task {
   picture: Picture;
@@ -27,7 +40,9 @@ async function paintAll(tasks: Task[], report: Report): Promise<void> {
   const threads = Math.max(1, Math.min(cpus().length, 8));
   let done = 0;
   const share = Math.ceil(queue.length / threads);
-  const lanes = Array.from({ length: threads }, (_, lane) => queue.slice(lane * share, (lane + 1) * share));
+  const lanes = Array.from({ length: threads }, (_, lane) =>
+    queue.slice(lane * share, (lane + 1) * share),
+  );
   await Promise.all(
     lanes.map(
       (lane) =>
@@ -53,7 +68,8 @@ async function paintAll(tasks: Task[], report: Report): Promise<void> {
   );
 }
 
-const exifDate = (taken: string): Date => new Date(taken.replace(/^(\d+):(\d+):(\d+) /, '$1-$2-$3T') + 'Z');
+const exifDate = (taken: string): Date =>
+  new Date(taken.replace(/^(\d+):(\d+):(\d+) /, '$1-$2-$3T') + 'Z');
 
 /** What the made-up cameras wrote into their files. */
 async function stampAll(tasks: Task[]): Promise<void> {
@@ -112,21 +128,36 @@ export const demoFolders = (home: string): DemoFolders => ({
 async function makeMedia(folders: DemoFolders, work: string, small: boolean): Promise<void> {
   const { shelf, devices } = folders;
   const clips = small ? CLIPS.slice(0, 2).concat(CLIPS.slice(6, 7)) : CLIPS;
-  await eachOf(clips, (clip) => makeClip(clip, join(shelf, 'Wind Week', 'Footage', clip.name), work));
-  await eachOf(small ? CARD_CLIPS.slice(0, 1) : CARD_CLIPS, (clip) => makeClip(clip, join(devices, 'card-b', 'files', 'CLIPS', clip.name), work));
-  await eachOf(small ? SOUNDS.slice(3) : SOUNDS, (sound) => makeSound(sound, join(shelf, 'Wind Week', 'Sound', sound.name)));
+  await eachOf(clips, (clip) =>
+    makeClip(clip, join(shelf, 'Wind Week', 'Footage', clip.name), work),
+  );
+  await eachOf(small ? CARD_CLIPS.slice(0, 1) : CARD_CLIPS, (clip) =>
+    makeClip(clip, join(devices, 'card-b', 'files', 'CLIPS', clip.name), work),
+  );
+  await eachOf(small ? SOUNDS.slice(3) : SOUNDS, (sound) =>
+    makeSound(sound, join(shelf, 'Wind Week', 'Sound', sound.name)),
+  );
   for (let number = 0; number < (small ? 3 : 12); number += 1)
-    await makePattern(number, join(shelf, 'Sail patterns', `Sail ${String(number + 1).padStart(2, '0')}.svg`));
+    await makePattern(
+      number,
+      join(shelf, 'Sail patterns', `Sail ${String(number + 1).padStart(2, '0')}.svg`),
+    );
   for (const sheet of SHEETS) await makeSheet(sheet, join(shelf, 'Brand', `${sheet}.pdf`));
   await mkdir(join(shelf, 'Brand', 'Fonts'), { recursive: true });
   await copyFile(FONT, join(shelf, 'Brand', 'Fonts', 'Newsreader Latin.woff2'));
 }
 
 async function makeDevices(folders: DemoFolders): Promise<void> {
-  const devices = { 'card-b': { name: 'Camera card B', kind: 'card' }, 'phone-beach': { name: 'Phone, beach team', kind: 'phone' } };
+  const devices = {
+    'card-b': { name: 'Camera card B', kind: 'card' },
+    'phone-beach': { name: 'Phone, beach team', kind: 'phone' },
+  };
   for (const [key, device] of Object.entries(devices)) {
     await mkdir(join(folders.devices, key, 'files'), { recursive: true });
-    await writeFile(join(folders.devices, key, 'device.json'), `${JSON.stringify(device, null, 2)}\n`);
+    await writeFile(
+      join(folders.devices, key, 'device.json'),
+      `${JSON.stringify(device, null, 2)}\n`,
+    );
   }
 }
 
@@ -135,13 +166,19 @@ async function makeDevices(folders: DemoFolders): Promise<void> {
  * @param home the data folder
  * @param small a tenth of it, for tests
  */
-export async function makeDemoFiles(home: string, small: boolean, say: (line: string) => void): Promise<void> {
+export async function makeDemoFiles(
+  home: string,
+  small: boolean,
+  say: (line: string) => void,
+): Promise<void> {
   const stamp = join(home, 'demo.json');
   const wished = JSON.stringify({ version: DEMO_VERSION, small });
   if (existsSync(stamp) && (await readFile(stamp, 'utf8')) === wished) return;
   const folders = demoFolders(home);
   const { shelf, travel, card, phone } = library(small);
-  const task = (base: string) => (picture: Picture): Task => ({ picture, target: join(base, picture.path) });
+  const task =
+    (base: string) =>
+    (picture: Picture): Task => ({ picture, target: join(base, picture.path) });
   const tasks = [
     ...shelf.map(task(folders.shelf)),
     ...travel.map(task(folders.travel)),
@@ -151,7 +188,10 @@ export async function makeDemoFiles(home: string, small: boolean, say: (line: st
   const painted = tasks.filter(({ picture }) => !picture.twinOf);
   const began = Date.now();
   await paintAll(painted, (done, total) => {
-    if (done % 10 === 0 || done === total) say(`Painting the demo library: ${done} of ${total} pictures, ${Math.round((Date.now() - began) / 1000)} s`);
+    if (done % 10 === 0 || done === total)
+      say(
+        `Painting the demo library: ${done} of ${total} pictures, ${Math.round((Date.now() - began) / 1000)} s`,
+      );
   });
   say('Writing what the cameras say …');
   await stampAll(painted);
@@ -165,12 +205,21 @@ export async function makeDemoFiles(home: string, small: boolean, say: (line: st
   await mkdir(work, { recursive: true });
   await makeMedia(folders, work, small);
   await makeDevices(folders);
-  const held = shelf.filter(({ path, twinOf }) => path.startsWith('Wind Week/Opening') && !twinOf).slice(0, small ? 2 : 9);
+  const held = shelf
+    .filter(({ path, twinOf }) => path.startsWith('Wind Week/Opening') && !twinOf)
+    .slice(0, small ? 2 : 9);
   await mkdir(join(folders.devices, 'card-b', 'files', 'DCIM', '100HERON'), { recursive: true });
   for (const { path } of held)
-    await copyFile(join(folders.shelf, path), join(folders.devices, 'card-b', 'files', 'DCIM', '100HERON', path.split('/').at(-1)!));
+    await copyFile(
+      join(folders.shelf, path),
+      join(folders.devices, 'card-b', 'files', 'DCIM', '100HERON', path.split('/').at(-1)!),
+    );
   const opening = shelf.find(({ path }) => path.startsWith('Wind Week/Harbour'))!;
-  await makeLayout(join(folders.shelf, 'Festival book', 'Chapter 2'), join(folders.shelf, opening.path), FONT);
+  await makeLayout(
+    join(folders.shelf, 'Festival book', 'Chapter 2'),
+    join(folders.shelf, opening.path),
+    FONT,
+  );
   await rm(work, { recursive: true, force: true });
   await writeFile(stamp, wished);
 }

@@ -28,11 +28,16 @@ function checkOrigin({ request, url }: RequestEvent): void {
   if (site && site !== 'same-origin' && site !== 'none')
     throw new ArchiveError('not-allowed', 'This request came from another site.');
   if (!origin || site === 'same-origin') return;
-  const allowed = [request.headers.get('host'), url.host, house.settings.origin && new URL(house.settings.origin).host];
-  if (!URL.canParse(origin) || !allowed.includes(new URL(origin).host)) throw new ArchiveError('not-allowed', 'This request came from another site.');
+  const allowed = [
+    request.headers.get('host'),
+    url.host,
+    house.settings.origin && new URL(house.settings.origin).host,
+  ];
+  if (!URL.canParse(origin) || !allowed.includes(new URL(origin).host))
+    throw new ArchiveError('not-allowed', 'This request came from another site.');
 }
 
-function secure(response: Response, event: RequestEvent): Response {
+function secure(response: Response): Response {
   const { headers } = response;
   headers.set('x-content-type-options', 'nosniff');
   headers.set('x-frame-options', 'DENY');
@@ -64,7 +69,8 @@ async function turnAway(event: RequestEvent, error: ArchiveError): Promise<Respo
     const wish = event.url.pathname + event.url.search;
     redirect(303, wish === '/' ? '/sign-in' : `/sign-in?to=${encodeURIComponent(wish)}`);
   }
-  if (wantsPage && event.request.headers.get('accept')?.includes('text/html')) refuse(error.status as 403, error.message);
+  if (wantsPage && event.request.headers.get('accept')?.includes('text/html'))
+    refuse(error.status as 403, error.message);
   return problem(error);
 }
 
@@ -74,17 +80,24 @@ export const handle: Handle = async ({ event, resolve }) => {
     checkOrigin(event);
     await signedIn(event);
     // An unknown address has no route: the designed page says so, to everyone.
-    if (event.route.id !== null) checkDoor(event.route.id, event.request.method, event.locals.actor);
+    if (event.route.id !== null)
+      checkDoor(event.route.id, event.request.method, event.locals.actor);
   } catch (error) {
     if (!(error instanceof ArchiveError)) throw error;
-    return secure(await turnAway(event, error), event);
+    return secure(await turnAway(event, error));
   }
-  return secure(await resolve(event), event);
+  return secure(await resolve(event));
 };
 
 export const handleError: HandleServerError = ({ error, event, status, message }) => {
   if (error instanceof ArchiveError) return { message: error.message, code: error.code };
   if (status === 404) return { message: 'There is nothing at this address.', code: 'not-found' };
-  house.log.error({ path: event.url.pathname, error: String(error), stack: (error as Error)?.stack }, 'request failed');
-  return { message: status === 500 ? 'Something went wrong here; it has been noted.' : message, code: 'unexpected' };
+  house.log.error(
+    { path: event.url.pathname, error: String(error), stack: (error as Error)?.stack },
+    'request failed',
+  );
+  return {
+    message: status === 500 ? 'Something went wrong here; it has been noted.' : message,
+    code: 'unexpected',
+  };
 };

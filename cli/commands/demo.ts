@@ -4,7 +4,9 @@ import { runServer } from './start';
 
 const width = Math.max(...DEMO_ACCOUNTS.map(({ email }) => email.length));
 
-const accounts = DEMO_ACCOUNTS.map(({ email, role }) => `  ${email.padEnd(width)}  ${role}`).join('\n');
+const accounts = DEMO_ACCOUNTS.map(({ email, role }) => `  ${email.padEnd(width)}  ${role}`).join(
+  '\n',
+);
 
 export const command: Command = {
   summary: 'start with the demo library',
@@ -14,7 +16,9 @@ Starts the archive with the library of Saltreach Kites, a made-up kite workshop.
 takes some minutes; later runs start in seconds. Ctrl-C ends all of it.`,
   run: () =>
     runServer(
-      ({ house }) => makeDemo(house, process.env['MINDFUL_DEMO'] === 'small', (line) => console.error(line)),
-      (address) => `\nMindful Archive is at ${address}\n\nSign in as any of these; the password is “${DEMO_PASSWORD}”:\n${accounts}\n\nCtrl-C ends it.`,
+      ({ house }) =>
+        makeDemo(house, process.env['MINDFUL_DEMO'] === 'small', (line) => console.error(line)),
+      (address) =>
+        `\nMindful Archive is at ${address}\n\nSign in as any of these; the password is “${DEMO_PASSWORD}”:\n${accounts}\n\nCtrl-C ends it.`,
     ),
 };

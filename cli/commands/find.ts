@@ -12,15 +12,24 @@ Lists the items a query finds, e.g. 'kind photo; in "Wind Week"; rated 3..; orde
 The grammar is in docs/query.md.`;
 
 async function run(args: string[]): Promise<number> {
-  const { values, positionals } = parse(args, { limit: { type: 'string', default: String(MOST) }, json: { type: 'boolean' } });
+  const { values, positionals } = parse(args, {
+    limit: { type: 'string', default: String(MOST) },
+    json: { type: 'boolean' },
+  });
   const limit = Number(values.limit);
-  if (!Number.isInteger(limit) || limit < 1) throw new ArchiveError('bad-request', '--limit takes a whole number from 1.');
+  if (!Number.isInteger(limit) || limit < 1)
+    throw new ArchiveError('bad-request', '--limit takes a whole number from 1.');
   const query = parseQuery(positionals.join(' '));
   const archive = await openArchive();
   try {
     const items = await findTiles(archive.house.db, query, 0, limit);
     answer(values.json, { total: items.length, items }, () =>
-      [...items.map((item) => `${item.number}  ${item.name}${item.title ? `  ${item.title}` : ''}`), `${items.length} items`].join('\n'),
+      [
+        ...items.map(
+          (item) => `${item.number}  ${item.name}${item.title ? `  ${item.title}` : ''}`,
+        ),
+        `${items.length} items`,
+      ].join('\n'),
     );
     return 0;
   } finally {

@@ -24,7 +24,12 @@ becomes the place, for --copy a folder in the data folder's holdings.
   --wait           wait until everything is in, pictures too
   --json           print the result as JSON`;
 
-async function placeFor(house: House, name: string, root: string, inPlace: boolean): Promise<Place> {
+async function placeFor(
+  house: House,
+  name: string,
+  root: string,
+  inPlace: boolean,
+): Promise<Place> {
   const known = await placeByName(house.db, name);
   if (known) return known;
   if (inPlace) return addPlace(house.db, name, root);
@@ -47,9 +52,14 @@ async function run(args: string[]): Promise<number> {
   });
   const [path] = positionals;
   if (!path || positionals.length > 1 || !values.place)
-    throw new ArchiveError('bad-request', 'Say what to bring in and where: ./mindful intake PATH --place NAME');
-  if (values.copy && values['in-place']) throw new ArchiveError('bad-request', 'Choose --copy or --in-place, not both.');
-  if (!(await isFolder(resolve(path)))) throw new ArchiveError('not-found', `“${path}” is no folder.`);
+    throw new ArchiveError(
+      'bad-request',
+      'Say what to bring in and where: ./mindful intake PATH --place NAME',
+    );
+  if (values.copy && values['in-place'])
+    throw new ArchiveError('bad-request', 'Choose --copy or --in-place, not both.');
+  if (!(await isFolder(resolve(path))))
+    throw new ArchiveError('not-found', `“${path}” is no folder.`);
   const root = realpathSync(resolve(path));
   const archive = await openArchive();
   const { house } = archive;
@@ -65,12 +75,18 @@ async function run(args: string[]): Promise<number> {
       plan: {
         filing: values.filing,
         naming: values.naming,
-        terms: values.terms.split(',').map((term) => term.trim()).filter(Boolean),
+        terms: values.terms
+          .split(',')
+          .map((term) => term.trim())
+          .filter(Boolean),
       },
       files: await filesToBring(root),
       actorId: null,
     });
-    if (values.wait) await withWorker(house, () => waitForJobs(house, { jobs: [started.jobId] }, `Accession ${started.number}`));
+    if (values.wait)
+      await withWorker(house, () =>
+        waitForJobs(house, { jobs: [started.jobId] }, `Accession ${started.number}`),
+      );
     const [line] = await accessions(house.db, 1, started.id);
     const left = await leftOver(house.db, started.id);
     answer(values.json, { ...line, accession: started.number, left }, () =>

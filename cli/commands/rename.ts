@@ -23,7 +23,8 @@ async function run(args: string[]): Promise<number> {
     json: { type: 'boolean' },
   });
   const [queryText, pattern] = positionals;
-  if (queryText === undefined || !pattern) throw new ArchiveError('bad-request', "Say what and how: ./mindful rename 'QUERY' PATTERN");
+  if (queryText === undefined || !pattern)
+    throw new ArchiveError('bad-request', "Say what and how: ./mindful rename 'QUERY' PATTERN");
   const archive = await openArchive();
   const { house } = archive;
   try {
@@ -32,14 +33,27 @@ async function run(args: string[]): Promise<number> {
     if (values.preview) {
       const preview = await renamePreview(house.db, wish);
       answer(values.json, preview, () =>
-        preview.lines.map((line) => `${line.before} → ${line.after}${line.problem ? `  (${line.problem})` : ''}`).join('\n'),
+        preview.lines
+          .map(
+            (line) => `${line.before} → ${line.after}${line.problem ? `  (${line.problem})` : ''}`,
+          )
+          .join('\n'),
       );
       return preview.problems > 0 ? 2 : 0;
     }
     const operation = await startRename(house.db, null, wish);
-    const job = await house.db.selectFrom('job').select('id').where('operationId', '=', operation).executeTakeFirstOrThrow();
-    if (values.wait) await withWorker(house, () => waitForJobs(house, { jobs: [job.id] }, 'Renaming'));
-    answer(values.json, { operation, items: itemIds.length }, () => `Operation ${operation}: ${itemIds.length} items.`);
+    const job = await house.db
+      .selectFrom('job')
+      .select('id')
+      .where('operationId', '=', operation)
+      .executeTakeFirstOrThrow();
+    if (values.wait)
+      await withWorker(house, () => waitForJobs(house, { jobs: [job.id] }, 'Renaming'));
+    answer(
+      values.json,
+      { operation, items: itemIds.length },
+      () => `Operation ${operation}: ${itemIds.length} items.`,
+    );
     return 0;
   } finally {
     await archive.close();

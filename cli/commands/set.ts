@@ -16,7 +16,11 @@ An empty value forgets. taken takes EDTF or a moment: taken=2026-09, taken="2026
   --wait   wait until the files are written
   --json   print the result as JSON`;
 
-const list = (text: string): string[] => text.split(';').map((part) => part.trim()).filter(Boolean);
+const list = (text: string): string[] =>
+  text
+    .split(';')
+    .map((part) => part.trim())
+    .filter(Boolean);
 
 /** `field=value` words as a change. @throws ArchiveError bad-request, value-refused */
 function changeOf(words: string[]): RecordChange {
@@ -25,8 +29,13 @@ function changeOf(words: string[]): RecordChange {
     const match = /^([A-Za-z]+)([+-]?)=(.*)$/s.exec(word);
     if (!match) throw new ArchiveError('bad-request', `“${word}” is not of the form field=value.`);
     const [, field = '', sign, value = ''] = match;
-    if (!(field in FIELDS)) throw new ArchiveError('bad-request', `There is no field “${field}”; there are ${Object.keys(FIELDS).join(', ')}.`);
-    if (sign && field !== 'terms') throw new ArchiveError('bad-request', `Only terms can be added or removed, not “${field}”.`);
+    if (!(field in FIELDS))
+      throw new ArchiveError(
+        'bad-request',
+        `There is no field “${field}”; there are ${Object.keys(FIELDS).join(', ')}.`,
+      );
+    if (sign && field !== 'terms')
+      throw new ArchiveError('bad-request', `Only terms can be added or removed, not “${field}”.`);
     if (sign) change[sign === '+' ? 'addTerms' : 'removeTerms'] = list(value);
     else if (field === 'creator' || field === 'terms') change[field] = list(value);
     else if (field === 'rating') change[field] = value === 'rejected' ? -1 : Number(value || 0);
@@ -41,7 +50,10 @@ function changeOf(words: string[]): RecordChange {
 }
 
 async function run(args: string[]): Promise<number> {
-  const { values, positionals } = parse(args, { wait: { type: 'boolean' }, json: { type: 'boolean' } });
+  const { values, positionals } = parse(args, {
+    wait: { type: 'boolean' },
+    json: { type: 'boolean' },
+  });
   const [queryText, ...words] = positionals;
   if (queryText === undefined || words.length === 0)
     throw new ArchiveError('bad-request', "Say what and how: ./mindful set 'QUERY' field=value");
@@ -52,11 +64,20 @@ async function run(args: string[]): Promise<number> {
   try {
     const ids = await findIds(house.db, query, 1_000_000);
     const done = await changeRecords(house.db, null, ids, change);
-    const failed = values.wait && ids.length > 0
-      ? (await withWorker(house, () => waitForJobs(house, { items: ids }, 'Writing records'))).failed
-      : 0;
-    answer(values.json, { found: ids.length, changed: done?.changed ?? 0, operation: done?.operationId ?? null, failed }, () =>
-      `${done?.changed ?? 0} of ${ids.length} items changed.`,
+    const failed =
+      values.wait && ids.length > 0
+        ? (await withWorker(house, () => waitForJobs(house, { items: ids }, 'Writing records')))
+            .failed
+        : 0;
+    answer(
+      values.json,
+      {
+        found: ids.length,
+        changed: done?.changed ?? 0,
+        operation: done?.operationId ?? null,
+        failed,
+      },
+      () => `${done?.changed ?? 0} of ${ids.length} items changed.`,
     );
     return failed > 0 ? 2 : 0;
   } finally {

@@ -11,7 +11,8 @@ Shows one item: record, files, renditions, and the state of each job.`;
 async function run(args: string[]): Promise<number> {
   const { values, positionals } = parse(args, { json: { type: 'boolean' } });
   const [number = ''] = positionals;
-  if (!parseNumber(number)) throw new ArchiveError('bad-request', `“${number}” is no catalogue number like 2026.014.0237.`);
+  if (!parseNumber(number))
+    throw new ArchiveError('bad-request', `“${number}” is no catalogue number like 2026.014.0237.`);
   const archive = await openArchive();
   try {
     const shown = await showItem(archive.house.db, await itemByNumber(archive.house.db, number));

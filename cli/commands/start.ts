@@ -5,7 +5,10 @@ import { buildIfChanged, checkPort, serve } from '../serve';
 import { untilTold } from '../signals';
 
 /** Start everything, print what to do next, and end everything when told. */
-export async function runServer(prepare: (archive: Archive) => Promise<void>, words: (address: string) => string): Promise<number> {
+export async function runServer(
+  prepare: (archive: Archive) => Promise<void>,
+  words: (address: string) => string,
+): Promise<number> {
   const settings = readSettings();
   await checkPort(settings);
   const told = untilTold();
@@ -26,5 +29,9 @@ export async function runServer(prepare: (archive: Archive) => Promise<void>, wo
 export const command: Command = {
   summary: 'start',
   help: 'Usage: ./mindful start\n\nStarts database, web server and worker. The first visit makes the first keeper. Ctrl-C ends all of it.',
-  run: () => runServer(async () => undefined, (address) => `\nMindful Archive is at ${address}\nCtrl-C ends it.`),
+  run: () =>
+    runServer(
+      async () => undefined,
+      (address) => `\nMindful Archive is at ${address}\nCtrl-C ends it.`,
+    ),
 };

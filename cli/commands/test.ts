@@ -23,25 +23,41 @@ interface Count {
 /** A check counts as one test. */
 function check(name: string, program: string, args: string[]): Count {
   const began = Date.now();
-  const done = spawnSync(process.execPath, [join(ROOT, 'node_modules', program), ...args], { cwd: ROOT, encoding: 'utf8' });
+  const done = spawnSync(process.execPath, [join(ROOT, 'node_modules', program), ...args], {
+    cwd: ROOT,
+    encoding: 'utf8',
+  });
   const isWell = done.status === 0;
-  console.log(`${isWell ? 'passed' : 'FAILED'}  ${name}  ${((Date.now() - began) / 1000).toFixed(1)} s`);
+  console.log(
+    `${isWell ? 'passed' : 'FAILED'}  ${name}  ${((Date.now() - began) / 1000).toFixed(1)} s`,
+  );
   if (!isWell) console.log(`${done.stdout}${done.stderr}`);
   return { passed: isWell ? 1 : 0, failed: isWell ? 0 : 1 };
 }
 
-const reportSchema = z.object({ numPassedTests: z.number(), numFailedTests: z.number(), numFailedTestSuites: z.number() });
+const reportSchema = z.object({
+  numPassedTests: z.number(),
+  numFailedTests: z.number(),
+  numFailedTestSuites: z.number(),
+});
 
 function suites(names: string[]): Count {
   const report = join(WORK, 'tests.json');
   rmSync(report, { force: true });
   const vitest = join(ROOT, 'node_modules/vitest/vitest.mjs');
-  const args = ['run', '--reporter=default', '--reporter=json', `--outputFile.json=${report}`, ...names];
+  const args = [
+    'run',
+    '--reporter=default',
+    '--reporter=json',
+    `--outputFile.json=${report}`,
+    ...names,
+  ];
   const done = spawnSync(process.execPath, [vitest, ...args], { cwd: ROOT, stdio: 'inherit' });
   try {
     const found = reportSchema.parse(JSON.parse(readFileSync(report, 'utf8')));
     // A file that could not even be loaded counts as a failure of its own.
-    const failed = found.numFailedTests + (found.numFailedTests === 0 ? found.numFailedTestSuites : 0);
+    const failed =
+      found.numFailedTests + (found.numFailedTests === 0 ? found.numFailedTestSuites : 0);
     return { passed: found.numPassedTests, failed: failed || (done.status === 0 ? 0 : 1) };
   } catch {
     return { passed: 0, failed: 1 };
@@ -55,7 +71,11 @@ async function run(args: string[]): Promise<number> {
   buildIfChanged((line) => console.log(line));
   if (positionals.length === 0)
     counts.push(
-      check('types', 'svelte-check/bin/svelte-check', ['--threshold', 'warning', '--fail-on-warnings']),
+      check('types', 'svelte-check/bin/svelte-check', [
+        '--threshold',
+        'warning',
+        '--fail-on-warnings',
+      ]),
       check('lint', 'eslint/bin/eslint.js', ['.', '--max-warnings', '0']),
       check('format', 'prettier/bin/prettier.cjs', ['--check', '.', '--log-level', 'warn']),
     );

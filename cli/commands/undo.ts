@@ -9,21 +9,33 @@ const help = `Usage: ./mindful undo [OPERATION] [--wait] [--json]
 Takes back an operation of the ledger; without one, lists the last of them.`;
 
 async function run(args: string[]): Promise<number> {
-  const { values, positionals } = parse(args, { wait: { type: 'boolean' }, json: { type: 'boolean' } });
+  const { values, positionals } = parse(args, {
+    wait: { type: 'boolean' },
+    json: { type: 'boolean' },
+  });
   const archive = await openArchive();
   const { house } = archive;
   try {
     const [wished] = positionals;
     if (!wished) {
       const lines = await ledger(house.db, 0, 20);
-      answer(values.json, lines, () => lines.map((line) => `${line.id}  ${line.summary} (${line.state})`).join('\n'));
+      answer(values.json, lines, () =>
+        lines.map((line) => `${line.id}  ${line.summary} (${line.state})`).join('\n'),
+      );
       return 0;
     }
-    if (!/^[0-9a-f-]{36}$/.test(wished)) throw new ArchiveError('bad-request', `“${wished}” names no operation.`);
+    if (!/^[0-9a-f-]{36}$/.test(wished))
+      throw new ArchiveError('bad-request', `“${wished}” names no operation.`);
     const operation = await undo(house.db, null, wished);
-    const jobs = await house.db.selectFrom('job').select('id').where('operationId', '=', operation).execute();
+    const jobs = await house.db
+      .selectFrom('job')
+      .select('id')
+      .where('operationId', '=', operation)
+      .execute();
     if (values.wait && jobs.length > 0)
-      await withWorker(house, () => waitForJobs(house, { jobs: jobs.map(({ id }) => id) }, 'Undoing'));
+      await withWorker(house, () =>
+        waitForJobs(house, { jobs: jobs.map(({ id }) => id) }, 'Undoing'),
+      );
     answer(values.json, { operation }, () => `Undone by operation ${operation}.`);
     return 0;
   } finally {

@@ -7,7 +7,10 @@ export const command: Command = {
   summary: 'run one more worker',
   help: 'Usage: ./mindful worker\n\nTakes jobs from the queue until it is ended. Several may run at once.',
   async run() {
-    const archive = await openArchive({ ...process.env, MINDFUL_LOG: process.env['MINDFUL_LOG'] ?? 'info' });
+    const archive = await openArchive({
+      ...process.env,
+      MINDFUL_LOG: process.env['MINDFUL_LOG'] ?? 'info',
+    });
     const worker = await startWorker(archive.house);
     await untilTold();
     await worker.stop();

@@ -41,13 +41,23 @@ function cloudField(width: number, height: number, light: Light, seed: number): 
   return density;
 }
 
-function bilinear(field: Float32Array, width: number, height: number, x: number, y: number): number {
+function bilinear(
+  field: Float32Array,
+  width: number,
+  height: number,
+  x: number,
+  y: number,
+): number {
   const x0 = Math.min(width - 2, Math.max(0, Math.floor(x)));
   const y0 = Math.min(height - 2, Math.max(0, Math.floor(y)));
   const u = Math.min(1, x - x0);
   const v = Math.min(1, y - y0);
   const at = y0 * width + x0;
-  return mix(mix(field[at]!, field[at + 1]!, u), mix(field[at + width]!, field[at + width + 1]!, u), v);
+  return mix(
+    mix(field[at]!, field[at + 1]!, u),
+    mix(field[at + width]!, field[at + width + 1]!, u),
+    v,
+  );
 }
 
 /** Sky with sun, glow and lit clouds down to the horizon. */
@@ -59,7 +69,8 @@ export function paintSky(ground: Ground, light: Light, seed: number): void {
   const { sun } = light;
   const edge = 1 - light.cover;
   // Whatever is not covered later stands in the haze of the horizon.
-  for (let at = horizon * width; at < width * ground.height; at += 1) put(ground, at * 3, light.low);
+  for (let at = horizon * width; at < width * ground.height; at += 1)
+    put(ground, at * 3, light.low);
   for (let y = 0; y < horizon; y += 1) {
     const t = y / horizon;
     for (let x = 0; x < width; x += 1) {
@@ -74,14 +85,25 @@ export function paintSky(ground: Ground, light: Light, seed: number): void {
         const dy = ((y - sun.y * horizon) / width) * 1.15;
         const distance = Math.sqrt(dx * dx + dy * dy);
         near = Math.exp(-distance * 5.2);
-        put(ground, index, sun.colour, Math.min(1, sun.strength * (0.55 * near + 0.9 * Math.exp(-distance * 26))));
+        put(
+          ground,
+          index,
+          sun.colour,
+          Math.min(1, sun.strength * (0.55 * near + 0.9 * Math.exp(-distance * 26))),
+        );
         if (distance < 0.012 && sun.strength > 0.5) put(ground, index, [1, 1, 0.97]);
       }
       const density = bilinear(clouds, halfWidth, halfHeight, x / 2, y / 2);
       const below = bilinear(clouds, halfWidth, halfHeight, x / 2, y / 2 + 7);
-      const opacity = smooth(edge * 0.42 + 0.28, edge * 0.42 + 0.5, density) * 0.92 * (1 - 0.25 * smooth(0.85, 1, t));
+      const opacity =
+        smooth(edge * 0.42 + 0.28, edge * 0.42 + 0.5, density) *
+        0.92 *
+        (1 - 0.25 * smooth(0.85, 1, t));
       if (opacity <= 0) continue;
-      const relief = Math.min(1, Math.max(0, 0.55 + (density - below) * 7 + near * 0.5 - smooth(0.55, 0.85, density) * 0.45));
+      const relief = Math.min(
+        1,
+        Math.max(0, 0.55 + (density - below) * 7 + near * 0.5 - smooth(0.55, 0.85, density) * 0.45),
+      );
       for (let channel = 0; channel < 3; channel += 1) {
         const colour = mix(light.cloudShade[channel]!, light.cloudLit[channel]!, relief);
         ground.rgb[index + channel] = mix(ground.rgb[index + channel]!, colour, opacity);
@@ -98,13 +120,25 @@ export function paintStars(ground: Ground, seed: number): void {
     const y = Math.floor(Math.pow(next(), 1.2) * (ground.horizon - 4)) + 2;
     const glow = 0.25 + 0.75 * Math.pow(next(), 6);
     const index = (y * ground.width + x) * 3;
-    for (const [offset, share] of [[0, 1], [3, 0.4], [-3, 0.4], [ground.width * 3, 0.4], [-ground.width * 3, 0.4]] as const)
+    for (const [offset, share] of [
+      [0, 1],
+      [3, 0.4],
+      [-3, 0.4],
+      [ground.width * 3, 0.4],
+      [-ground.width * 3, 0.4],
+    ] as const)
       put(ground, index + offset, [0.95, 0.96, 1], glow * share);
   }
 }
 
 /** Sea from the horizon down to `bottom`, with swell in perspective and the light's path. */
-export function paintSea(ground: Ground, light: Light, bottom: number, seed: number, swell = 1): void {
+export function paintSea(
+  ground: Ground,
+  light: Light,
+  bottom: number,
+  seed: number,
+  swell = 1,
+): void {
   const { width, horizon } = ground;
   const waves = noise(seed + 11);
   const foam = noise(seed + 12);
@@ -120,15 +154,27 @@ export function paintSea(ground: Ground, light: Light, bottom: number, seed: num
       let path = 0;
       if (light.sun && light.sun.y > 0.5) {
         const spread = 0.025 + t * 0.13;
-        path = Math.exp(-Math.pow((x / width - light.sun.x) / spread, 2)) * smooth(0.44, 0.62, height) * light.sun.strength;
+        path =
+          Math.exp(-Math.pow((x / width - light.sun.x) / spread, 2)) *
+          smooth(0.44, 0.62, height) *
+          light.sun.strength;
       }
       const fade = (1 - t) * light.haze;
       for (let channel = 0; channel < 3; channel += 1) {
-        let value = mix(light.sea[channel]! * (0.72 + 0.5 * height), light.low[channel]!, 0.25 * crest);
+        let value = mix(
+          light.sea[channel]! * (0.72 + 0.5 * height),
+          light.low[channel]!,
+          0.25 * crest,
+        );
         value = mix(value, light.low[channel]!, fade * 0.8);
-        ground.rgb[index + channel] = mix(value, light.sun?.colour[channel] ?? 1, Math.min(0.9, path * 0.85));
+        ground.rgb[index + channel] = mix(
+          value,
+          light.sun?.colour[channel] ?? 1,
+          Math.min(0.9, path * 0.85),
+        );
       }
-      const white = smooth(0.74, 0.82, foam.fractal(u * 2.2, v * 4.6, 4)) * smooth(0.2, 0.8, t) * swell;
+      const white =
+        smooth(0.74, 0.82, foam.fractal(u * 2.2, v * 4.6, 4)) * smooth(0.2, 0.8, t) * swell;
       if (white > 0) put(ground, index, light.cloudLit, white * 0.55);
     }
   }
@@ -149,9 +195,12 @@ export function paintFlats(ground: Ground, light: Light, from: number, seed: num
       const rib = ribs.fractal(u * 2.2, depth * 9, 4);
       const wet = smooth(0.42, 0.6, pools.fractal(u * 0.9, depth * 1.7, 4)) * 0.8;
       const grain = 0.82 + 0.36 * rib;
-      const source = (mirror * width + Math.min(width - 1, Math.max(0, Math.floor(x + (rib - 0.5) * 60 * t)))) * 3;
+      const source =
+        (mirror * width + Math.min(width - 1, Math.max(0, Math.floor(x + (rib - 0.5) * 60 * t)))) *
+        3;
       for (let channel = 0; channel < 3; channel += 1) {
-        const sand = mix(light.sandShade[channel]!, light.sand[channel]!, smooth(0.3, 0.7, rib)) * grain;
+        const sand =
+          mix(light.sandShade[channel]!, light.sand[channel]!, smooth(0.3, 0.7, rib)) * grain;
         const value = mix(sand, ground.rgb[source + channel]! * 0.92, wet);
         ground.rgb[index + channel] = mix(value, light.low[channel]!, (1 - t) * light.haze * 0.45);
       }
@@ -178,7 +227,8 @@ export function paintDune(ground: Ground, light: Light, ridge: Ridge, seed: numb
   const edge = new Float32Array(width);
   for (let x = 0; x < width; x += 1) {
     const u = (x / width) * ridge.waves;
-    edge[x] = height * ridge.base - height * ridge.rise * (shape.fractal(u + 5, 3.3, 3) * 1.5 - 0.35);
+    edge[x] =
+      height * ridge.base - height * ridge.rise * (shape.fractal(u + 5, 3.3, 3) * 1.5 - 0.35);
   }
   const side = light.sun ? Math.sign(0.5 - light.sun.x) || 1 : 0.4;
   for (let x = 0; x < width; x += 1) {
@@ -219,7 +269,11 @@ export function paintWood(ground: Ground, tone: Colour, seed: number, planks = 7
       const u = (x / width) * 3 + plank * 13.7;
       const v = (y / height) * 26 + plank * 5.1;
       const rings = Math.sin((grain.fractal(u, v * 0.4, 4) * 9 + v * 0.8) * 2.2) * 0.5 + 0.5;
-      const value = 0.72 + 0.26 * rings + (fine.at(u * 40, v * 16) - 0.5) * 0.16 + (grain.at(plank * 3.3, 1) - 0.5) * 0.2;
+      const value =
+        0.72 +
+        0.26 * rings +
+        (fine.at(u * 40, v * 16) - 0.5) * 0.16 +
+        (grain.at(plank * 3.3, 1) - 0.5) * 0.2;
       const index = (y * width + x) * 3;
       for (let channel = 0; channel < 3; channel += 1)
         ground.rgb[index + channel] = Math.min(1, tone[channel]! * value * (0.35 + 0.65 * seam));
@@ -236,20 +290,34 @@ export function paintCloth(ground: Ground, colours: Colour[], seed: number, thre
   const sin = Math.sin(angle);
   for (let y = 0; y < height; y += 1)
     for (let x = 0; x < width; x += 1) {
-      const fold = folds.fractal(((x * cos + y * sin) / width) * 5.7, ((y * cos - x * sin) / width) * 1.6, 3);
+      const fold = folds.fractal(
+        ((x * cos + y * sin) / width) * 5.7,
+        ((y * cos - x * sin) / width) * 1.6,
+        3,
+      );
       const bend = (fold - 0.5) * width * 0.0375;
       const u = (((x + bend) * cos + y * sin) / width) * threads;
       const v = ((y * cos - (x + bend) * sin) / width) * threads;
       const band = Math.floor(v / 26 + 100);
       const colour = colours[((band % colours.length) + colours.length) % colours.length]!;
-      const weave = (Math.sin(u * Math.PI * 2) * 0.5 + 0.5) * 0.1 + (Math.sin(v * Math.PI * 2) * 0.5 + 0.5) * 0.1;
+      const weave =
+        (Math.sin(u * Math.PI * 2) * 0.5 + 0.5) * 0.1 +
+        (Math.sin(v * Math.PI * 2) * 0.5 + 0.5) * 0.1;
       const ripstop = Math.abs((u / 8) % 1) < 0.14 || Math.abs((v / 8) % 1) < 0.14 ? 0.12 : 0;
       const inBand = Math.abs((v / 26) % 1);
-      const seam = inBand < 0.1 ? (Math.floor(u / 1.6) % 2 === 0 && inBand > 0.035 && inBand < 0.06 ? 0.5 : -0.14) : 0;
+      const seam =
+        inBand < 0.1
+          ? Math.floor(u / 1.6) % 2 === 0 && inBand > 0.035 && inBand < 0.06
+            ? 0.5
+            : -0.14
+          : 0;
       const light = 0.5 + (fold - 0.42) * 1.75 + weave + ripstop + seam;
       const index = (y * width + x) * 3;
       for (let channel = 0; channel < 3; channel += 1)
-        ground.rgb[index + channel] = Math.min(1, Math.max(0.01, colour[channel]! * light + Math.max(0, light - 1.02) * 0.5));
+        ground.rgb[index + channel] = Math.min(
+          1,
+          Math.max(0.01, colour[channel]! * light + Math.max(0, light - 1.02) * 0.5),
+        );
     }
 }
 
@@ -262,8 +330,12 @@ export function paintPaper(ground: Ground, tone: Colour, seed: number, tooth = 0
     for (let x = 0; x < width; x += 1) {
       const index = (y * width + x) * 3;
       const fall = 1.06 - 0.34 * ((x / width) * 0.55 + (y / height) * 0.45);
-      const value = fall + (stain.fractal((x / width) * 6.3, (y / width) * 6.3, 4) - 0.5) * 0.14 + (fine.at(x / 1.7, y / 1.7) - 0.5) * tooth;
-      for (let channel = 0; channel < 3; channel += 1) ground.rgb[index + channel] = Math.min(1, tone[channel]! * value);
+      const value =
+        fall +
+        (stain.fractal((x / width) * 6.3, (y / width) * 6.3, 4) - 0.5) * 0.14 +
+        (fine.at(x / 1.7, y / 1.7) - 0.5) * tooth;
+      for (let channel = 0; channel < 3; channel += 1)
+        ground.rgb[index + channel] = Math.min(1, tone[channel]! * value);
     }
 }
 
@@ -281,11 +353,22 @@ export function paintBokeh(ground: Ground, light: Light, seed: number, count: nu
     for (let y = Math.max(0, Math.floor(cy - radius)); y < Math.min(height, cy + radius); y += 1)
       for (let x = Math.max(0, Math.floor(cx - radius)); x < Math.min(width, cx + radius); x += 1) {
         const distance = Math.hypot(x - cx, y - cy) / radius;
-        if (distance < 1) put(ground, (y * width + x) * 3, colour, strength * (0.75 + 0.25 * distance) * smooth(1, 0.94, distance));
+        if (distance < 1)
+          put(
+            ground,
+            (y * width + x) * 3,
+            colour,
+            strength * (0.75 + 0.25 * distance) * smooth(1, 0.94, distance),
+          );
       }
   }
 }
 
 export function newGround(width: number, height: number, horizonShare: number): Ground {
-  return { width, height, rgb: new Float32Array(width * height * 3), horizon: Math.round(height * horizonShare) };
+  return {
+    width,
+    height,
+    rgb: new Float32Array(width * height * 3),
+    horizon: Math.round(height * horizonShare),
+  };
 }

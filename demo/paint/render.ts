@@ -48,9 +48,16 @@ async function compose(scene: Scene, moment: Moment): Promise<Buffer> {
   if (!indoors && scene.subject !== 'night')
     for (let at = 0; at < things.length; at += 4)
       if (things[at + 3]! > 0)
-        for (let channel = 0; channel < 3; channel += 1) things[at + channel] = things[at + channel]! * (0.25 + 0.75 * tint[channel]!);
+        for (let channel = 0; channel < 3; channel += 1)
+          things[at + channel] = things[at + channel]! * (0.25 + 0.75 * tint[channel]!);
   return sharp(await groundOf(scene), { raw })
-    .composite([{ input: things, raw: { width: MASTER.width, height: MASTER.height, channels: 4 }, premultiplied: false }])
+    .composite([
+      {
+        input: things,
+        raw: { width: MASTER.width, height: MASTER.height, channels: 4 },
+        premultiplied: false,
+      },
+    ])
     .removeAlpha()
     .raw()
     .toBuffer();
@@ -63,7 +70,10 @@ function develop(pixels: Buffer, shot: Shot): void {
   const red = gain * (1 + shot.warmth * 0.07);
   const blue = gain * (1 - shot.warmth * 0.07);
   const { next } = random(shot.seed * 31 + Math.round(shot.t * 100));
-  const grain = Float32Array.from({ length: 65_536 }, () => (next() + next() + next() - 1.5) * 1.4 * shot.grain);
+  const grain = Float32Array.from(
+    { length: 65_536 },
+    () => (next() + next() + next() - 1.5) * 1.4 * shot.grain,
+  );
   for (let y = 0; y < height; y += 1) {
     let slip = Math.floor(next() * 65_536);
     const dy = y / height - 0.5;
@@ -94,8 +104,12 @@ export async function takePicture(scene: Scene, shot: Shot): Promise<Buffer> {
     height = MASTER.height;
     width = height * aspect;
   }
-  const left = Math.round(Math.min(MASTER.width - width, Math.max(0, shot.crop.x * MASTER.width - width / 2)));
-  const top = Math.round(Math.min(MASTER.height - height, Math.max(0, shot.crop.y * MASTER.height - height / 2)));
+  const left = Math.round(
+    Math.min(MASTER.width - width, Math.max(0, shot.crop.x * MASTER.width - width / 2)),
+  );
+  const top = Math.round(
+    Math.min(MASTER.height - height, Math.max(0, shot.crop.y * MASTER.height - height / 2)),
+  );
   let image = sharp(master, { raw: { width: MASTER.width, height: MASTER.height, channels: 3 } })
     .extract({ left, top, width: Math.floor(width), height: Math.floor(height) })
     .resize(shot.width, shot.height, { kernel: 'cubic' });

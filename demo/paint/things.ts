@@ -14,15 +14,29 @@ export const SAILS = [
 const round = (value: number): string => value.toFixed(1);
 const shade = (colour: string, factor: number): string => {
   const value = parseInt(colour.slice(1), 16);
-  const part = (shift: number): number => Math.min(255, Math.max(0, Math.round(((value >> shift) & 255) * factor)));
+  const part = (shift: number): number =>
+    Math.min(255, Math.max(0, Math.round(((value >> shift) & 255) * factor)));
   return `#${[16, 8, 0].map((shift) => part(shift).toString(16).padStart(2, '0')).join('')}`;
 };
 /** `#rrggbb` */
 export const rgb = (colour: Colour, factor = 1): string =>
-  `#${colour.map((part) => Math.round(Math.min(1, part * factor) * 255).toString(16).padStart(2, '0')).join('')}`;
+  `#${colour
+    .map((part) =>
+      Math.round(Math.min(1, part * factor) * 255)
+        .toString(16)
+        .padStart(2, '0'),
+    )
+    .join('')}`;
 
 /** Line from a kite's bridle to the ground, sagging. */
-export function line(x0: number, y0: number, x1: number, y1: number, opacity = 0.5, width = 1.6): string {
+export function line(
+  x0: number,
+  y0: number,
+  x1: number,
+  y1: number,
+  opacity = 0.5,
+  width = 1.6,
+): string {
   const cx = (x0 + x1) / 2 + (y1 - y0) * 0.06;
   const cy = (y0 + y1) / 2 + Math.abs(x1 - x0) * 0.12;
   return `<path d="M${round(x0)} ${round(y0)} Q${round(cx)} ${round(cy)} ${round(x1)} ${round(y1)}" fill="none" stroke="#f4f1ea" stroke-width="${width}" opacity="${opacity}"/>`;
@@ -32,9 +46,14 @@ function tail(x: number, y: number, size: number, colours: readonly string[], r:
   const sway = r.between(-0.5, 0.5);
   const points = Array.from({ length: 26 }, (_, step) => {
     const t = step / 25;
-    return [x + size * (sway * t + Math.sin(t * 7 + sway * 9) * 0.13 * (0.3 + t)), y + size * t * 1.35] as const;
+    return [
+      x + size * (sway * t + Math.sin(t * 7 + sway * 9) * 0.13 * (0.3 + t)),
+      y + size * t * 1.35,
+    ] as const;
   });
-  const path = points.map(([px, py], index) => `${index ? 'L' : 'M'}${round(px)} ${round(py)}`).join('');
+  const path = points
+    .map(([px, py], index) => `${index ? 'L' : 'M'}${round(px)} ${round(py)}`)
+    .join('');
   const bows = points
     .filter((_, index) => index > 2 && index % 4 === 0)
     .map(([px, py], index) => {
@@ -60,20 +79,32 @@ function banded(path: string, size: number, colours: readonly string[], r: Rando
   const parts: string[] = [];
   if (style === 0)
     for (let band = 0; band < 7; band += 1)
-      parts.push(`<rect x="${-size}" y="${round(-size * 0.62 + band * size * 0.19)}" width="${size * 2}" height="${round(size * 0.2)}" fill="${colours[band % colours.length]}"/>`);
+      parts.push(
+        `<rect x="${-size}" y="${round(-size * 0.62 + band * size * 0.19)}" width="${size * 2}" height="${round(size * 0.2)}" fill="${colours[band % colours.length]}"/>`,
+      );
   else if (style === 1)
     parts.push(
       `<rect x="${-size}" y="${-size}" width="${size}" height="${size * 0.95}" fill="${colours[0]}"/><rect x="0" y="${-size}" width="${size}" height="${size * 0.95}" fill="${colours[1]}"/><rect x="${-size}" y="${-size * 0.08}" width="${size}" height="${size * 2}" fill="${colours[2]}"/><rect x="0" y="${-size * 0.08}" width="${size}" height="${size * 2}" fill="${colours[3]}"/>`,
     );
   else if (style === 2) {
-    parts.push(`<rect x="${-size}" y="${-size}" width="${size * 2}" height="${size * 3}" fill="${colours[1]}"/>`);
+    parts.push(
+      `<rect x="${-size}" y="${-size}" width="${size * 2}" height="${size * 3}" fill="${colours[1]}"/>`,
+    );
     for (let ring = 4; ring > 0; ring -= 1)
-      parts.push(`<circle cx="0" cy="${round(size * 0.05)}" r="${round(ring * size * 0.14)}" fill="${colours[ring % colours.length]}"/>`);
+      parts.push(
+        `<circle cx="0" cy="${round(size * 0.05)}" r="${round(ring * size * 0.14)}" fill="${colours[ring % colours.length]}"/>`,
+      );
   } else {
-    parts.push(`<rect x="${-size}" y="${-size}" width="${size * 2}" height="${size * 3}" fill="${colours[2]}"/>`);
+    parts.push(
+      `<rect x="${-size}" y="${-size}" width="${size * 2}" height="${size * 3}" fill="${colours[2]}"/>`,
+    );
     for (let ray = 0; ray < 9; ray += 1)
-      parts.push(`<path d="M0 ${round(size * 0.75)}L${round((ray - 4.3) * size * 0.28)} ${-size}L${round((ray - 3.7) * size * 0.28)} ${-size}Z" fill="${colours[ray % 2 ? 0 : 3]}"/>`);
-    parts.push(`<rect x="${-size}" y="${round(size * 0.3)}" width="${size * 2}" height="${round(size * 0.1)}" fill="${colours[4]}"/>`);
+      parts.push(
+        `<path d="M0 ${round(size * 0.75)}L${round((ray - 4.3) * size * 0.28)} ${-size}L${round((ray - 3.7) * size * 0.28)} ${-size}Z" fill="${colours[ray % 2 ? 0 : 3]}"/>`,
+      );
+    parts.push(
+      `<rect x="${-size}" y="${round(size * 0.3)}" width="${size * 2}" height="${round(size * 0.1)}" fill="${colours[4]}"/>`,
+    );
   }
   return `<clipPath id="${id}"><path d="${path}"/></clipPath><g clip-path="url(#${id})">${parts.join('')}</g>`;
 }
@@ -88,7 +119,8 @@ const OUTLINES = {
 export type KiteShape = keyof typeof OUTLINES | 'box';
 export const KITE_SHAPES: KiteShape[] = ['diamond', 'delta', 'six', 'sled', 'bow', 'box'];
 
-const scaled = (outline: string, size: number): string => outline.replace(/-?\d*\.\d+|-?\d+/g, (number) => round(Number(number) * size));
+const scaled = (outline: string, size: number): string =>
+  outline.replace(/-?\d*\.\d+|-?\d+/g, (number) => round(Number(number) * size));
 
 function box(size: number, colours: readonly string[]): string {
   const w = size * 0.42;
@@ -132,10 +164,18 @@ export function kite(options: KiteOptions): string {
   else {
     const path = scaled(OUTLINES[shape], size);
     const spars = `<path d="M0 ${round(-size * 0.62)}L0 ${round(size * 0.7)}M${round(-size * 0.46)} ${round(-size * 0.12)}Q0 ${round(-size * 0.2)} ${round(size * 0.46)} ${round(-size * 0.12)}" stroke="#2a211a" stroke-opacity=".65" stroke-width="${round(size * 0.013)}" fill="none"/>`;
-    body = banded(path, size, sail, r) + belly(path, size) + (shape === 'diamond' || shape === 'bow' ? spars : '');
+    body =
+      banded(path, size, sail, r) +
+      belly(path, size) +
+      (shape === 'diamond' || shape === 'bow' ? spars : '');
   }
-  const hanging = options.tail === false || shape === 'box' ? '' : tail(0, size * (shape === 'delta' ? 0.42 : 0.72), size * r.between(0.9, 1.3), sail, r);
-  const filter = options.blur ? `<filter id="${id}" x="-50%" y="-50%" width="200%" height="250%"><feGaussianBlur stdDeviation="${options.blur}"/></filter>` : '';
+  const hanging =
+    options.tail === false || shape === 'box'
+      ? ''
+      : tail(0, size * (shape === 'delta' ? 0.42 : 0.72), size * r.between(0.9, 1.3), sail, r);
+  const filter = options.blur
+    ? `<filter id="${id}" x="-50%" y="-50%" width="200%" height="250%"><feGaussianBlur stdDeviation="${options.blur}"/></filter>`
+    : '';
   const halo = options.glow
     ? `<defs><radialGradient id="h${clips}"><stop offset="0" stop-color="${sail[1]}" stop-opacity="${0.55 * options.glow}"/><stop offset="1" stop-color="${sail[1]}" stop-opacity="0"/></radialGradient></defs><circle r="${round(size * 1.7)}" fill="url(#h${clips})"/>`
     : '';
@@ -143,7 +183,15 @@ export function kite(options: KiteOptions): string {
 }
 
 /** Marram grass in tufts, bent by the wind. */
-export function grass(x: number, y: number, size: number, blades: number, colour: string, seed: number, wind = 0.35): string {
+export function grass(
+  x: number,
+  y: number,
+  size: number,
+  blades: number,
+  colour: string,
+  seed: number,
+  wind = 0.35,
+): string {
   const r = random(seed);
   return Array.from({ length: blades }, () => {
     const bx = x + r.normal() * size * 0.55;
@@ -157,7 +205,15 @@ export function grass(x: number, y: number, size: number, blades: number, colour
 }
 
 /** A person at a distance: coat, trousers, head; arms up on a line, or at rest. */
-export function figure(x: number, y: number, height: number, coat: string, pose: 'flying' | 'standing' | 'walking', seed: number, dark = false): string {
+export function figure(
+  x: number,
+  y: number,
+  height: number,
+  coat: string,
+  pose: 'flying' | 'standing' | 'walking',
+  seed: number,
+  dark = false,
+): string {
   const r = random(seed);
   const h = height;
   const legs = dark ? '#14171c' : r.pick(['#2c3440', '#3d352e', '#22303a']);
@@ -165,18 +221,31 @@ export function figure(x: number, y: number, height: number, coat: string, pose:
   const skin = dark ? '#1b1d22' : r.pick(['#c99b7a', '#8c5f45', '#e0b794', '#6b4632']);
   const hair = dark ? '#14171c' : r.pick(['#2b211b', '#5b4030', '#1b1a1c', '#8b6b45']);
   const stride = pose === 'walking' ? h * 0.13 : h * 0.05;
-  const arm = pose === 'flying'
-    ? `<path d="M${round(-h * 0.03)} ${round(-h * 0.74)}L${round(-h * 0.2)} ${round(-h * 0.86)}L${round(-h * 0.27)} ${round(-h * 1.0)}" /><path d="M${round(h * 0.03)} ${round(-h * 0.74)}L${round(-h * 0.1)} ${round(-h * 0.72)}L${round(-h * 0.22)} ${round(-h * 0.88)}"/>`
-    : `<path d="M${round(-h * 0.08)} ${round(-h * 0.76)}L${round(-h * 0.12)} ${round(-h * 0.56)}L${round(-h * 0.1)} ${round(-h * 0.42)}"/><path d="M${round(h * 0.08)} ${round(-h * 0.76)}L${round(h * 0.13)} ${round(-h * 0.58)}L${round(h * 0.09)} ${round(-h * 0.44)}"/>`;
+  const arm =
+    pose === 'flying'
+      ? `<path d="M${round(-h * 0.03)} ${round(-h * 0.74)}L${round(-h * 0.2)} ${round(-h * 0.86)}L${round(-h * 0.27)} ${round(-h * 1.0)}" /><path d="M${round(h * 0.03)} ${round(-h * 0.74)}L${round(-h * 0.1)} ${round(-h * 0.72)}L${round(-h * 0.22)} ${round(-h * 0.88)}"/>`
+      : `<path d="M${round(-h * 0.08)} ${round(-h * 0.76)}L${round(-h * 0.12)} ${round(-h * 0.56)}L${round(-h * 0.1)} ${round(-h * 0.42)}"/><path d="M${round(h * 0.08)} ${round(-h * 0.76)}L${round(h * 0.13)} ${round(-h * 0.58)}L${round(h * 0.09)} ${round(-h * 0.44)}"/>`;
   return `<g transform="translate(${round(x)} ${round(y)})"><ellipse cx="${round(h * 0.12)}" cy="0" rx="${round(h * 0.28)}" ry="${round(h * 0.03)}" fill="#000" opacity=".22"/><path d="M${round(-h * 0.05)} ${round(-h * 0.48)}L${round(-stride)} 0M${round(h * 0.05)} ${round(-h * 0.48)}L${round(stride)} 0" stroke="${legs}" stroke-width="${round(h * 0.085)}" stroke-linecap="round"/><g fill="none" stroke="${top}" stroke-width="${round(h * 0.066)}" stroke-linecap="round" stroke-linejoin="round">${arm}</g><path d="M${round(-h * 0.1)} ${round(-h * 0.79)}Q0 ${round(-h * 0.86)} ${round(h * 0.1)} ${round(-h * 0.79)}L${round(h * 0.115)} ${round(-h * 0.44)}Q0 ${round(-h * 0.4)} ${round(-h * 0.115)} ${round(-h * 0.44)}Z" fill="${top}"/><path d="M${round(h * 0.01)} ${round(-h * 0.8)}L${round(h * 0.1)} ${round(-h * 0.79)}L${round(h * 0.115)} ${round(-h * 0.44)}L${round(h * 0.02)} ${round(-h * 0.42)}Z" fill="#000" opacity=".2"/><circle cx="0" cy="${round(-h * 0.92)}" r="${round(h * 0.068)}" fill="${skin}"/><path d="M${round(-h * 0.07)} ${round(-h * 0.92)}A${round(h * 0.072)} ${round(h * 0.075)} 0 0 1 ${round(h * 0.072)} ${round(-h * 0.9)}L${round(h * 0.03)} ${round(-h * 0.955)}Z" fill="${hair}"/></g>`;
 }
 
 /** Flags on a line between two poles. */
-export function bunting(x0: number, y0: number, x1: number, y1: number, colours: readonly string[], size: number): string {
+export function bunting(
+  x0: number,
+  y0: number,
+  x1: number,
+  y1: number,
+  colours: readonly string[],
+  size: number,
+): string {
   const flags = Math.max(4, Math.round(Math.abs(x1 - x0) / (size * 1.5)));
   const sag = Math.abs(x1 - x0) * 0.1;
-  const at = (t: number): [number, number] => [x0 + (x1 - x0) * t, y0 + (y1 - y0) * t + Math.sin(Math.PI * t) * sag];
-  const path = Array.from({ length: 21 }, (_, step) => at(step / 20)).map(([x, y], index) => `${index ? 'L' : 'M'}${round(x)} ${round(y)}`).join('');
+  const at = (t: number): [number, number] => [
+    x0 + (x1 - x0) * t,
+    y0 + (y1 - y0) * t + Math.sin(Math.PI * t) * sag,
+  ];
+  const path = Array.from({ length: 21 }, (_, step) => at(step / 20))
+    .map(([x, y], index) => `${index ? 'L' : 'M'}${round(x)} ${round(y)}`)
+    .join('');
   const cloth = Array.from({ length: flags }, (_, flag) => {
     const [x, y] = at((flag + 0.5) / flags);
     return `<path d="M${round(x - size * 0.42)} ${round(y)}L${round(x + size * 0.42)} ${round(y)}L${round(x + size * 0.1)} ${round(y + size)}Z" fill="${colours[flag % colours.length]}"/>`;
@@ -191,7 +260,14 @@ export function boat(x: number, y: number, size: number, hull: string, sail: str
 }
 
 /** Timber posts of a groyne running out to sea. */
-export function groyne(x0: number, y0: number, x1: number, y1: number, colour: string, seed: number): string {
+export function groyne(
+  x0: number,
+  y0: number,
+  x1: number,
+  y1: number,
+  colour: string,
+  seed: number,
+): string {
   const r = random(seed);
   return Array.from({ length: 22 }, (_, post) => {
     const t = post / 21;
@@ -201,7 +277,9 @@ export function groyne(x0: number, y0: number, x1: number, y1: number, colour: s
     const h = 12 + near * 230 * r.between(0.8, 1.15);
     const w = 3 + near * 44;
     return `<path d="M${round(x - w / 2)} ${round(y)}L${round(x - w / 2)} ${round(y - h)}L${round(x + w / 2)} ${round(y - h - w * 0.1)}L${round(x + w / 2)} ${round(y)}Z" fill="${shade(colour, r.between(0.6, 1))}"/><path d="M${round(x + w * 0.12)} ${round(y)}L${round(x + w * 0.12)} ${round(y - h)}L${round(x + w / 2)} ${round(y - h)}L${round(x + w / 2)} ${round(y)}Z" fill="#000" opacity=".28"/>`;
-  }).reverse().join('');
+  })
+    .reverse()
+    .join('');
 }
 
 /** A festival tent with a striped roof. */
@@ -218,23 +296,44 @@ export function tent(x: number, y: number, size: number, colours: readonly strin
 /** A reel of thread seen from above or leaning. */
 export function spool(x: number, y: number, size: number, colour: string, turn: number): string {
   const s = size;
-  const threads = Array.from({ length: 11 }, (_, row) => `<path d="M${round(-s * 0.36)} ${round(-s * 0.42 + row * s * 0.084)}h${round(s * 0.72)}" stroke="#000" stroke-opacity="${row % 2 ? 0.16 : 0.07}" stroke-width="${round(s * 0.03)}"/>`);
+  const threads = Array.from(
+    { length: 11 },
+    (_, row) =>
+      `<path d="M${round(-s * 0.36)} ${round(-s * 0.42 + row * s * 0.084)}h${round(s * 0.72)}" stroke="#000" stroke-opacity="${row % 2 ? 0.16 : 0.07}" stroke-width="${round(s * 0.03)}"/>`,
+  );
   return `<g transform="translate(${round(x)} ${round(y)}) rotate(${turn})"><rect x="${round(-s * 0.38)}" y="${round(-s * 0.5)}" width="${round(s * 0.86)}" height="${round(s * 1.12)}" rx="${round(s * 0.06)}" fill="#000" opacity=".26" transform="translate(${round(s * 0.08)} ${round(s * 0.08)})"/><rect x="${round(-s * 0.36)}" y="${round(-s * 0.46)}" width="${round(s * 0.72)}" height="${round(s * 0.92)}" fill="${colour}"/>${threads.join('')}<rect x="${round(-s * 0.36)}" y="${round(-s * 0.46)}" width="${round(s * 0.2)}" height="${round(s * 0.92)}" fill="#fff" opacity=".16"/><rect x="${round(s * 0.14)}" y="${round(-s * 0.46)}" width="${round(s * 0.22)}" height="${round(s * 0.92)}" fill="#000" opacity=".2"/><rect x="${round(-s * 0.46)}" y="${round(-s * 0.58)}" width="${round(s * 0.92)}" height="${round(s * 0.14)}" rx="${round(s * 0.05)}" fill="#caa678"/><rect x="${round(-s * 0.46)}" y="${round(s * 0.44)}" width="${round(s * 0.92)}" height="${round(s * 0.14)}" rx="${round(s * 0.05)}" fill="#a9835a"/></g>`;
 }
 
 /** Shears lying on a table. */
 export function shears(x: number, y: number, size: number, turn: number): string {
   const s = size;
-  const half = (flip: number): string => `<g transform="rotate(${7 * flip})"><path d="M0 0L${round(s * 0.06 * flip)} ${round(-s * 0.9)}L${round(-s * 0.03 * flip)} ${round(-s * 0.1)}Z" fill="#c9cdd0"/><path d="M0 0L${round(s * 0.06 * flip)} ${round(-s * 0.9)}L${round(s * 0.02 * flip)} ${round(-s * 0.1)}Z" fill="#7d858a"/><path d="M0 0Q${round(-s * 0.06 * flip)} ${round(s * 0.2)} ${round(-s * 0.12 * flip)} ${round(s * 0.26)}" stroke="#23282b" stroke-width="${round(s * 0.06)}" fill="none"/><ellipse cx="${round(-s * 0.17 * flip)}" cy="${round(s * 0.42)}" rx="${round(s * 0.1)}" ry="${round(s * 0.17)}" fill="none" stroke="#9f3a2b" stroke-width="${round(s * 0.06)}"/></g>`;
+  const half = (flip: number): string =>
+    `<g transform="rotate(${7 * flip})"><path d="M0 0L${round(s * 0.06 * flip)} ${round(-s * 0.9)}L${round(-s * 0.03 * flip)} ${round(-s * 0.1)}Z" fill="#c9cdd0"/><path d="M0 0L${round(s * 0.06 * flip)} ${round(-s * 0.9)}L${round(s * 0.02 * flip)} ${round(-s * 0.1)}Z" fill="#7d858a"/><path d="M0 0Q${round(-s * 0.06 * flip)} ${round(s * 0.2)} ${round(-s * 0.12 * flip)} ${round(s * 0.26)}" stroke="#23282b" stroke-width="${round(s * 0.06)}" fill="none"/><ellipse cx="${round(-s * 0.17 * flip)}" cy="${round(s * 0.42)}" rx="${round(s * 0.1)}" ry="${round(s * 0.17)}" fill="none" stroke="#9f3a2b" stroke-width="${round(s * 0.06)}"/></g>`;
   return `<g transform="translate(${round(x)} ${round(y)}) rotate(${turn})"><g opacity=".28" transform="translate(${round(s * 0.05)} ${round(s * 0.05)})"><path d="M0 0L${round(s * 0.1)} ${round(-s * 0.9)}L${round(-s * 0.1)} ${round(-s * 0.9)}Z" fill="#000"/></g>${half(1)}${half(-1)}<circle r="${round(s * 0.035)}" fill="#4b5256"/></g>`;
 }
 
 /** A panel of sailcloth with a shadow and a turned-up corner. */
-export function panel(x: number, y: number, w: number, h: number, colour: string, turn: number, shape: 'square' | 'triangle' | 'kite' = 'square'): string {
+export function panel(
+  x: number,
+  y: number,
+  w: number,
+  h: number,
+  colour: string,
+  turn: number,
+  shape: 'square' | 'triangle' | 'kite' = 'square',
+): string {
   const path =
-    shape === 'square' ? `M0 0H${w}V${h}H0Z` : shape === 'triangle' ? `M0 ${h}L${w / 2} 0L${w} ${h}Z` : `M${w / 2} 0L${w} ${h * 0.36}L${w / 2} ${h}L0 ${h * 0.36}Z`;
+    shape === 'square'
+      ? `M0 0H${w}V${h}H0Z`
+      : shape === 'triangle'
+        ? `M0 ${h}L${w / 2} 0L${w} ${h}Z`
+        : `M${w / 2} 0L${w} ${h * 0.36}L${w / 2} ${h}L0 ${h * 0.36}Z`;
   clips += 1;
   const id = `p${clips}`;
-  const weave = Array.from({ length: 24 }, (_, row) => `<path d="M${-w} ${round((row * h) / 12 - h * 0.5)}h${w * 3}M${round((row * w) / 12 - w * 0.5)} ${-h}v${h * 3}" stroke="#fff" stroke-opacity=".13" stroke-width="1.5"/>`);
+  const weave = Array.from(
+    { length: 24 },
+    (_, row) =>
+      `<path d="M${-w} ${round((row * h) / 12 - h * 0.5)}h${w * 3}M${round((row * w) / 12 - w * 0.5)} ${-h}v${h * 3}" stroke="#fff" stroke-opacity=".13" stroke-width="1.5"/>`,
+  );
   return `<g transform="translate(${round(x)} ${round(y)}) rotate(${turn})"><path d="${path}" fill="#000" opacity=".25" transform="translate(9 12)"/><clipPath id="${id}"><path d="${path}"/></clipPath><path d="${path}" fill="${colour}"/><g clip-path="url(#${id})">${weave.join('')}<path d="M0 0L${w} ${h * 0.7}V${h}H0Z" fill="#000" opacity=".1"/></g><path d="${path}" fill="none" stroke="#fff" stroke-opacity=".55" stroke-width="2.5" stroke-dasharray="12 8" transform="translate(${w * 0.03} ${h * 0.03}) scale(.94)"/></g>`;
 }

@@ -2,7 +2,11 @@
   import { page } from '$app/state';
 
   const isClosed = $derived(page.error?.code === 'room-closed');
-  const titles: Record<number, string> = { 404: 'Nothing is filed here', 403: 'This door stays closed', 410: 'This reading room is closed' };
+  const titles: Record<number, string> = {
+    404: 'Nothing is filed here',
+    403: 'This door stays closed',
+    410: 'This reading room is closed',
+  };
   const title = $derived(titles[page.status] ?? 'Something went wrong');
 </script>
 

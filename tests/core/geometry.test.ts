@@ -10,26 +10,40 @@ import { justify, neighbour, rowsBetween } from '#core/wall/justify';
 import { parseWallClock } from '#core/records/taken';
 
 const OPTIONS = { width: 720, rowHeight: 150, gap: 8, heading: 34, label: 28 };
-const aspects = fc.array(fc.double({ min: 0.1, max: 8, noNaN: true }), { minLength: 1, maxLength: 200 });
+const aspects = fc.array(fc.double({ min: 0.1, max: 8, noNaN: true }), {
+  minLength: 1,
+  maxLength: 200,
+});
 
 describe('justified rows', () => {
   it('hold every tile once, in order, within the wall', () => {
     fc.assert(
       fc.property(aspects, fc.integer({ min: 1, max: 5 }), (list, groups) => {
         const size = Math.ceil(list.length / groups);
-        const counts = Array.from({ length: groups }, (_, at) => ({ count: Math.max(0, Math.min(size, list.length - at * size)) })).filter(({ count }) => count > 0);
+        const counts = Array.from({ length: groups }, (_, at) => ({
+          count: Math.max(0, Math.min(size, list.length - at * size)),
+        })).filter(({ count }) => count > 0);
         const layout = justify(list, counts, OPTIONS);
-        expect(layout.rows.flatMap((row) => Array.from({ length: row.to - row.from }, (_, step) => row.from + step))).toEqual(list.map((_, at) => at));
-        list.forEach((_, at) => expect(layout.left[at]! + layout.width[at]!).toBeLessThanOrEqual(OPTIONS.width + 0.5));
+        expect(
+          layout.rows.flatMap((row) =>
+            Array.from({ length: row.to - row.from }, (_, step) => row.from + step),
+          ),
+        ).toEqual(list.map((_, at) => at));
+        list.forEach((_, at) =>
+          expect(layout.left[at]! + layout.width[at]!).toBeLessThanOrEqual(OPTIONS.width + 0.5),
+        );
         for (let at = 1; at < layout.rows.length; at += 1)
-          expect(layout.rows[at]!.top).toBeGreaterThanOrEqual(layout.rows[at - 1]!.top + layout.rows[at - 1]!.height + OPTIONS.label - 0.01);
+          expect(layout.rows[at]!.top).toBeGreaterThanOrEqual(
+            layout.rows[at - 1]!.top + layout.rows[at - 1]!.height + OPTIONS.label - 0.01,
+          );
       }),
     );
   });
 
   it('fill full rows to the edge', () => {
     const layout = justify(Array(40).fill(1.5), [{ count: 40 }], OPTIONS);
-    for (const row of layout.rows.slice(0, -1)) expect(layout.left[row.to - 1]! + layout.width[row.to - 1]!).toBeCloseTo(OPTIONS.width, 2);
+    for (const row of layout.rows.slice(0, -1))
+      expect(layout.left[row.to - 1]! + layout.width[row.to - 1]!).toBeCloseTo(OPTIONS.width, 2);
   });
 
   it('find the rows of a window as a plain search does', () => {
@@ -37,7 +51,9 @@ describe('justified rows', () => {
       fc.property(aspects, fc.integer({ min: -200, max: 9000 }), (list, top) => {
         const { rows } = justify(list, [{ count: list.length }], OPTIONS);
         const [from, to] = rowsBetween(rows, top, top + 600, OPTIONS.label);
-        const plain = rows.flatMap((row, at) => (row.top + row.height + OPTIONS.label >= top && row.top <= top + 600 ? [at] : []));
+        const plain = rows.flatMap((row, at) =>
+          row.top + row.height + OPTIONS.label >= top && row.top <= top + 600 ? [at] : [],
+        );
         expect(Array.from({ length: to - from }, (_, step) => from + step)).toEqual(plain);
       }),
     );
@@ -51,22 +67,58 @@ describe('justified rows', () => {
 });
 
 describe('essence of a JPEG', () => {
-  const segment = (marker: number, body: number[]): number[] => [0xff, marker, ((body.length + 2) >> 8) & 255, (body.length + 2) & 255, ...body];
+  const segment = (marker: number, body: number[]): number[] => [
+    0xff,
+    marker,
+    ((body.length + 2) >> 8) & 255,
+    (body.length + 2) & 255,
+    ...body,
+  ];
   const file = (metadata: number[], scan = [1, 2, 0xff, 0, 3, 0xff, 0xd0, 4]): Uint8Array =>
-    Uint8Array.from([0xff, 0xd8, ...metadata, ...segment(0xdb, [0, 1, 2]), ...segment(0xc0, [8, 0, 1, 0, 1, 1]), ...segment(0xda, [1, 1, 0]), ...scan, 0xff, 0xd9]);
-  const essence = (bytes: Uint8Array): number[] | null => jpegEssence(bytes)?.flatMap(([from, to]) => [...bytes.subarray(from, to)]) ?? null;
+    Uint8Array.from([
+      0xff,
+      0xd8,
+      ...metadata,
+      ...segment(0xdb, [0, 1, 2]),
+      ...segment(0xc0, [8, 0, 1, 0, 1, 1]),
+      ...segment(0xda, [1, 1, 0]),
+      ...scan,
+      0xff,
+      0xd9,
+    ]);
+  const essence = (bytes: Uint8Array): number[] | null =>
+    jpegEssence(bytes)?.flatMap(([from, to]) => [...bytes.subarray(from, to)]) ?? null;
 
   it('does not change with metadata', () => {
     fc.assert(
-      fc.property(fc.array(fc.tuple(fc.constantFrom(0xe1, 0xed, 0xfe, 0xe0), fc.array(fc.integer({ min: 0, max: 255 }), { maxLength: 50 }))), (segments) => {
-        expect(essence(file(segments.flatMap(([marker, body]) => segment(marker, body))))).toEqual(essence(file([])));
-      }),
+      fc.property(
+        fc.array(
+          fc.tuple(
+            fc.constantFrom(0xe1, 0xed, 0xfe, 0xe0),
+            fc.array(fc.integer({ min: 0, max: 255 }), { maxLength: 50 }),
+          ),
+        ),
+        (segments) => {
+          expect(
+            essence(file(segments.flatMap(([marker, body]) => segment(marker, body)))),
+          ).toEqual(essence(file([])));
+        },
+      ),
     );
   });
   it('changes with the picture, its colour transform and its profile', () => {
     expect(essence(file([], [9, 9]))).not.toEqual(essence(file([])));
     expect(essence(file(segment(0xee, [1])))).not.toEqual(essence(file([])));
-    expect(essence(file(segment(0xe2, [...'ICC_PROFILE\0x'].map((c) => c.charCodeAt(0)))))).not.toEqual(essence(file([])));
+    expect(
+      essence(
+        file(
+          segment(
+            0xe2,
+            [...'ICC_PROFILE\0x'].map((c) => c.charCodeAt(0)),
+          ),
+        ),
+      ),
+    ).not.toEqual(essence(file([])));
   });
   it('leaves out what follows the end of image, and refuses broken files', () => {
     const whole = file([]);
@@ -77,7 +129,12 @@ describe('essence of a JPEG', () => {
 });
 
 describe('formats', () => {
-  const head = (...bytes: (number | string)[]): Uint8Array => Uint8Array.from(bytes.flatMap((part) => (typeof part === 'string' ? [...part].map((c) => c.charCodeAt(0)) : [part])));
+  const head = (...bytes: (number | string)[]): Uint8Array =>
+    Uint8Array.from(
+      bytes.flatMap((part) =>
+        typeof part === 'string' ? [...part].map((c) => c.charCodeAt(0)) : [part],
+      ),
+    );
   it.each([
     [head(0xff, 0xd8, 0xff), 'lying.png', 'JPEG'],
     [head('II*\0', 8, 0, 0, 0), 'a.dng', 'Camera raw'],
@@ -89,27 +146,45 @@ describe('formats', () => {
     [head('hello'), 'a.txt', 'Text'],
     [head(0, 1, 2, 3), 'a.jpg', 'File'],
     [head(), 'empty.jpg', 'File'],
-  ])('are told by their bytes', (bytes, name, format) => expect(formatOf(bytes, name).name).toBe(format));
+  ])('are told by their bytes', (bytes, name, format) =>
+    expect(formatOf(bytes, name).name).toBe(format),
+  );
 });
 
 describe('words and numbers', () => {
   it('round-trips catalogue numbers', () => {
     fc.assert(
-      fc.property(fc.integer({ min: 1900, max: 9999 }), fc.integer({ min: 1, max: 999_999 }), fc.integer({ min: 1, max: 99_999_999 }), (year, accession, item) => {
-        expect(parseNumber(formatNumber({ year, accession, item }))).toEqual({ year, accession, item });
-      }),
+      fc.property(
+        fc.integer({ min: 1900, max: 9999 }),
+        fc.integer({ min: 1, max: 999_999 }),
+        fc.integer({ min: 1, max: 99_999_999 }),
+        (year, accession, item) => {
+          expect(parseNumber(formatNumber({ year, accession, item }))).toEqual({
+            year,
+            accession,
+            item,
+          });
+        },
+      ),
     );
     expect(formatNumber({ year: 2026, accession: 14, item: 237 })).toBe('2026.014.0237');
     expect(parseNumber('2026.14.237')).toBeNull();
   });
   it('formats dates by LDML', () => {
     const time = parseWallClock('2026-01-04T05:06:07.089')!;
-    expect(formatLdml(time, "yy MMM d 'o''clock' HH:mm:ss.SSS ww")).toBe("26 Jan 4 o'clock 05:06:07.089 01".replace("o'clock", 'oclock'));
+    expect(formatLdml(time, "yy MMM d 'o''clock' HH:mm:ss.SSS ww")).toBe(
+      "26 Jan 4 o'clock 05:06:07.089 01".replace("o'clock", 'oclock'),
+    );
     expect(() => formatLdml(time, 'QQ')).toThrow('QQ');
   });
-  it('finds words without accents and punctuation', () => expect(searchWords('LWW-0912_Café, CAFÉ')).toEqual(['lww', '0912', 'cafe']));
+  it('finds words without accents and punctuation', () =>
+    expect(searchWords('LWW-0912_Café, CAFÉ')).toEqual(['lww', '0912', 'cafe']));
   it('speaks of sizes and lists', () => {
-    expect([formatBytes(0), formatBytes(999), formatBytes(28.1e9)]).toEqual(['0 B', '999 B', '28.1 GB']);
+    expect([formatBytes(0), formatBytes(999), formatBytes(28.1e9)]).toEqual([
+      '0 B',
+      '999 B',
+      '28.1 GB',
+    ]);
     expect(listed(['a', 'b', 'c'])).toBe('a, b and c');
   });
 });

@@ -26,7 +26,8 @@ const subject = (over: Partial<NameSubject> = {}): NameSubject => ({
   folder: 'Wind Week',
   ...over,
 });
-const fill = (pattern: string, over: Partial<NameSubject> = {}): string => fillPattern(parsePattern(pattern), subject(over), new Map());
+const fill = (pattern: string, over: Partial<NameSubject> = {}): string =>
+  fillPattern(parsePattern(pattern), subject(over), new Map());
 
 describe('name patterns', () => {
   it('fills dates from the time taken', () => {
@@ -42,15 +43,30 @@ describe('name patterns', () => {
     expect(fill('[taken yyyy-MM]', year)).toBe('undated');
   });
 
-  it.each(['[counter 00x]', '[unknown]', '[taken QQ]', 'open [name', '[counter 1 by moon]'])('refuses “%s” in words', (pattern) => {
-    expect(() => parsePattern(pattern)).toThrow(/./);
-    expect(() => parsePattern(pattern)).toThrowError(expect.objectContaining({ code: 'pattern-unclear' }));
-  });
+  it.each(['[counter 00x]', '[unknown]', '[taken QQ]', 'open [name', '[counter 1 by moon]'])(
+    'refuses “%s” in words',
+    (pattern) => {
+      expect(() => parsePattern(pattern)).toThrow(/./);
+      expect(() => parsePattern(pattern)).toThrowError(
+        expect.objectContaining({ code: 'pattern-unclear' }),
+      );
+    },
+  );
 
   it('writes what it reads', () => {
     const piece = fc.oneof(
-      fc.string({ minLength: 1 }).filter((text) => !text.includes(']')).map((text) => text.replaceAll('[', '[[')),
-      fc.constantFrom('[name]', '[camera]', '[taken yyyyMMdd]', '[counter 0042 by day]', '[counter 7]', '[number]'),
+      fc
+        .string({ minLength: 1 })
+        .filter((text) => !text.includes(']'))
+        .map((text) => text.replaceAll('[', '[[')),
+      fc.constantFrom(
+        '[name]',
+        '[camera]',
+        '[taken yyyyMMdd]',
+        '[counter 0042 by day]',
+        '[counter 7]',
+        '[number]',
+      ),
     );
     fc.assert(
       fc.property(fc.array(piece), (parts) => {
@@ -63,8 +79,15 @@ describe('name patterns', () => {
   it('counts within the scope it states', () => {
     const counters = new Map<string, number>();
     const pieces = parsePattern('[taken MMdd]-[counter 001 by day]');
-    const days = ['2026-09-12T10:00:00', '2026-09-12T11:00:00', '2026-09-13T09:00:00', '2026-09-12T12:00:00'];
-    const names = days.map((day) => fillPattern(pieces, subject({ taken: parseWallClock(day) }), counters));
+    const days = [
+      '2026-09-12T10:00:00',
+      '2026-09-12T11:00:00',
+      '2026-09-13T09:00:00',
+      '2026-09-12T12:00:00',
+    ];
+    const names = days.map((day) =>
+      fillPattern(pieces, subject({ taken: parseWallClock(day) }), counters),
+    );
     expect(names).toEqual(['0912-001', '0912-002', '0913-001', '0912-003']);
   });
 
@@ -98,32 +121,56 @@ describe('name patterns', () => {
   });
 });
 
-const names = fc.array(fc.constantFrom('a.jpg', 'A.JPG', 'b.jpg', 'é.jpg', 'e\u0301.jpg', 'c.png'), { minLength: 1, maxLength: 12 });
+const names = fc.array(
+  fc.constantFrom('a.jpg', 'A.JPG', 'b.jpg', 'é.jpg', 'e\u0301.jpg', 'c.png'),
+  { minLength: 1, maxLength: 12 },
+);
 
 describe('collisions', () => {
   it('never gives one name twice in a folder when told to tell them apart', () => {
     fc.assert(
-      fc.property(names, fc.uniqueArray(fc.constantFrom('x.jpg', 'x-2.jpg', 'X-3.JPG')), (given, held) => {
-        const subjects = given.map((name, index): RenameSubject => ({ ...subject({ name }), id: String(index) }));
-        const lines = previewRename('x', subjects, new Map([['Wind Week', new Set(held.map(nameKey))]]), { tellApart: true });
-        const after = lines.map((line) => nameKey(line.after));
-        expect(new Set(after).size).toBe(after.length);
-        expect(after.some((name) => held.map(nameKey).includes(name))).toBe(false);
-        expect(lines.every((line) => line.problem === null)).toBe(true);
-      }),
+      fc.property(
+        names,
+        fc.uniqueArray(fc.constantFrom('x.jpg', 'x-2.jpg', 'X-3.JPG')),
+        (given, held) => {
+          const subjects = given.map((name, index): RenameSubject => ({
+            ...subject({ name }),
+            id: String(index),
+          }));
+          const lines = previewRename(
+            'x',
+            subjects,
+            new Map([['Wind Week', new Set(held.map(nameKey))]]),
+            { tellApart: true },
+          );
+          const after = lines.map((line) => nameKey(line.after));
+          expect(new Set(after).size).toBe(after.length);
+          expect(after.some((name) => held.map(nameKey).includes(name))).toBe(false);
+          expect(lines.every((line) => line.problem === null)).toBe(true);
+        },
+      ),
     );
   });
 
   it('marks them where it was not told to', () => {
     const subjects = [1, 2].map((id): RenameSubject => ({ ...subject(), id: String(id) }));
     const lines = previewRename('same', subjects, new Map(), { tellApart: false });
-    expect(lines.map((line) => line.problem)).toEqual([null, 'another of these would have this name']);
+    expect(lines.map((line) => line.problem)).toEqual([
+      null,
+      'another of these would have this name',
+    ]);
   });
 
   it('lets names trade places within a batch', () => {
-    const subjects = ['a.jpg', 'b.jpg'].map((name): RenameSubject => ({ ...subject({ name, title: name === 'a.jpg' ? 'b' : 'a' }), id: name }));
+    const subjects = ['a.jpg', 'b.jpg'].map((name): RenameSubject => ({
+      ...subject({ name, title: name === 'a.jpg' ? 'b' : 'a' }),
+      id: name,
+    }));
     const lines = previewRename('[title]', subjects, new Map(), { tellApart: false });
-    expect(lines.map(({ after, problem }) => [after, problem])).toEqual([['b.jpg', null], ['a.jpg', null]]);
+    expect(lines.map(({ after, problem }) => [after, problem])).toEqual([
+      ['b.jpg', null],
+      ['a.jpg', null],
+    ]);
   });
 
   it('finds the first free number', () => {
@@ -133,10 +180,17 @@ describe('collisions', () => {
 });
 
 describe('intake plans', () => {
-  const patterns = { filing: 'Wind Week/[taken yyyy-MM-dd]/[camera]', naming: 'SLT-[counter 0001 by folder]' };
+  const patterns = {
+    filing: 'Wind Week/[taken yyyy-MM-dd]/[camera]',
+    naming: 'SLT-[counter 0001 by folder]',
+  };
 
   it('files by date and camera, counting in each folder', () => {
-    const targets = planTargets(patterns, [subject(), subject({ taken: parseWallClock('2026-09-13T08:00:00') }), subject()], () => new Set());
+    const targets = planTargets(
+      patterns,
+      [subject(), subject({ taken: parseWallClock('2026-09-13T08:00:00') }), subject()],
+      () => new Set(),
+    );
     expect(targets.map(({ folder, name }) => `${folder}/${name}`)).toEqual([
       'Wind Week/2026-09-12/Marlow Heron 5/SLT-0001.jpg',
       'Wind Week/2026-09-13/Marlow Heron 5/SLT-0001.jpg',
@@ -145,12 +199,20 @@ describe('intake plans', () => {
   });
 
   it('tells apart from names that are there', () => {
-    const [target] = planTargets({ filing: '', naming: '[name]' }, [subject()], () => new Set(['hrn_4417.jpg']));
+    const [target] = planTargets(
+      { filing: '', naming: '[name]' },
+      [subject()],
+      () => new Set(['hrn_4417.jpg']),
+    );
     expect(target).toEqual({ folder: '', name: 'HRN_4417-2.jpg', problem: null });
   });
 
   it('keeps a camera name with a slash inside its one folder', () => {
-    const [target] = planTargets({ filing: '[camera]', naming: '[name]' }, [subject({ camera: '../../etc' })], () => new Set());
+    const [target] = planTargets(
+      { filing: '[camera]', naming: '[name]' },
+      [subject({ camera: '../../etc' })],
+      () => new Set(),
+    );
     expect(target!.folder.includes('/')).toBe(false);
     expect(target!.problem).not.toBeNull();
   });

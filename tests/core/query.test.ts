@@ -5,15 +5,30 @@ import { sentence } from '#core/query/sentence';
 import { DEFAULT_ORDER, LACKABLE, ORDERS, type Query } from '#core/query/tree';
 import { KINDS } from '#core/kinds/kinds';
 
-const word = fc.string({ minLength: 1, maxLength: 20 }).map((text) => text.replace(/\s+/g, ' ').trim()).filter((text) => text !== '');
+const word = fc
+  .string({ minLength: 1, maxLength: 20 })
+  .map((text) => text.replace(/\s+/g, ' ').trim())
+  .filter((text) => text !== '');
 const unless = <T>(arbitrary: fc.Arbitrary<T>) => fc.option(arbitrary, { nil: undefined });
 
 const queries: fc.Arbitrary<Query> = fc
   .record({
     kinds: unless(fc.uniqueArray(fc.constantFrom(...KINDS), { minLength: 1 })),
-    folder: unless(fc.record({ place: word.filter((text) => !text.includes('/')), path: fc.constantFrom('', 'a', 'Wind Week/Night kites', 'x; "y"'), deep: fc.boolean() })),
-    taken: unless(fc.constantFrom('2026', '2026-09', '2026-09-12', '2026-09-01/2026-09-12', 'unknown')),
-    rated: unless(fc.tuple(fc.integer({ min: -1, max: 5 }), fc.integer({ min: -1, max: 5 })).map(([a, b]) => ({ min: Math.min(a, b), max: Math.max(a, b) }))),
+    folder: unless(
+      fc.record({
+        place: word.filter((text) => !text.includes('/')),
+        path: fc.constantFrom('', 'a', 'Wind Week/Night kites', 'x; "y"'),
+        deep: fc.boolean(),
+      }),
+    ),
+    taken: unless(
+      fc.constantFrom('2026', '2026-09', '2026-09-12', '2026-09-01/2026-09-12', 'unknown'),
+    ),
+    rated: unless(
+      fc
+        .tuple(fc.integer({ min: -1, max: 5 }), fc.integer({ min: -1, max: 5 }))
+        .map(([a, b]) => ({ min: Math.min(a, b), max: Math.max(a, b) })),
+    ),
     stages: unless(fc.uniqueArray(fc.oneof(word, fc.constant('')), { minLength: 1 })),
     terms: unless(fc.uniqueArray(word, { minLength: 1 })),
     lacking: unless(fc.uniqueArray(fc.constantFrom(...LACKABLE), { minLength: 1 })),
@@ -23,7 +38,10 @@ const queries: fc.Arbitrary<Query> = fc
     collection: unless(word),
     order: fc.record({ by: fc.constantFrom(...ORDERS), down: fc.boolean() }),
   })
-  .map((query) => Object.fromEntries(Object.entries(query).filter(([, value]) => value !== undefined)) as Query);
+  .map(
+    (query) =>
+      Object.fromEntries(Object.entries(query).filter(([, value]) => value !== undefined)) as Query,
+  );
 
 describe('the compact form', () => {
   it('reads back what it writes', () => {
@@ -34,7 +52,11 @@ describe('the compact form', () => {
   });
 
   it('reads clauses as the documentation shows them', () => {
-    expect(parseQuery('kind photo, footage; in "Studio shelf/Wind Week" only; taken 2026-09; rated 3..; stage "With retoucher", none; term Kite; lacking credit; words north groyne; order name')).toEqual({
+    expect(
+      parseQuery(
+        'kind photo, footage; in "Studio shelf/Wind Week" only; taken 2026-09; rated 3..; stage "With retoucher", none; term Kite; lacking credit; words north groyne; order name',
+      ),
+    ).toEqual({
       kinds: ['photo', 'footage'],
       folder: { place: 'Studio shelf', path: 'Wind Week', deep: false },
       taken: '2026-09',
@@ -47,7 +69,9 @@ describe('the compact form', () => {
     });
   });
 
-  it.each(['', '  ', ';;'])('takes “%s” for everything', (text) => expect(parseQuery(text)).toEqual({ order: DEFAULT_ORDER }));
+  it.each(['', '  ', ';;'])('takes “%s” for everything', (text) =>
+    expect(parseQuery(text)).toEqual({ order: DEFAULT_ORDER }),
+  );
 
   it.each([
     ['colour red', 'begins no clause'],
@@ -77,13 +101,22 @@ describe('the compact form', () => {
 });
 
 describe('the sentence', () => {
-  const say = (text: string): string => sentence(parseQuery(text)).map((run) => run.text).join('');
+  const say = (text: string): string =>
+    sentence(parseQuery(text))
+      .map((run) => run.text)
+      .join('');
 
   it('is English', () => {
-    expect(say('kind photo, footage; in "Studio shelf/Wind Week"; taken 2026-09; rated 3..; lacking credit')).toBe(
+    expect(
+      say(
+        'kind photo, footage; in "Studio shelf/Wind Week"; taken 2026-09; rated 3..; lacking credit',
+      ),
+    ).toBe(
       'photos and footage in Wind Week, all levels, taken in September 2026, three pips or more, not yet credited, ordered by time taken, latest first',
     );
-    expect(say('rated rejected; order name')).toBe('items of every kind in all holdings, rejected, ordered by name');
+    expect(say('rated rejected; order name')).toBe(
+      'items of every kind in all holdings, rejected, ordered by name',
+    );
   });
 
   it('opens a clause for every condition it states', () => {

@@ -22,10 +22,24 @@ const FILES = 120;
 let worker: ChildProcess | null = null;
 
 function startWorkerProcess(): void {
-  worker = spawn(process.execPath, ['--import', join(ROOT, 'node_modules/tsx/dist/loader.mjs'), join(ROOT, 'cli/main.ts'), 'worker'], {
-    env: { ...process.env, MINDFUL_HOME: archive.house.settings.home, DATABASE_URL: archive.databaseUrl, MINDFUL_LOG: 'silent' },
-    stdio: 'ignore',
-  });
+  worker = spawn(
+    process.execPath,
+    [
+      '--import',
+      join(ROOT, 'node_modules/tsx/dist/loader.mjs'),
+      join(ROOT, 'cli/main.ts'),
+      'worker',
+    ],
+    {
+      env: {
+        ...process.env,
+        MINDFUL_HOME: archive.house.settings.home,
+        DATABASE_URL: archive.databaseUrl,
+        MINDFUL_LOG: 'silent',
+      },
+      stdio: 'ignore',
+    },
+  );
 }
 async function killWorker(): Promise<void> {
   const dying = worker;
@@ -38,18 +52,38 @@ async function killWorker(): Promise<void> {
 }
 afterAll(killWorker);
 
-const digest = (path: string): string => createHash('sha256').update(readFileSync(path)).digest('hex');
+const digest = (path: string): string =>
+  createHash('sha256').update(readFileSync(path)).digest('hex');
 const open = async (): Promise<number> =>
-  (await archive.house.db.selectFrom('job').select('id').where('state', 'in', ['waiting', 'running']).execute()).length;
+  (
+    await archive.house.db
+      .selectFrom('job')
+      .select('id')
+      .where('state', 'in', ['waiting', 'running'])
+      .execute()
+  ).length;
 
 /** Kill whoever works, again and again, until the work is done. @returns how often */
-async function killUntilDone(seed: number, most: number, between: [number, number]): Promise<number> {
+async function killUntilDone(
+  seed: number,
+  most: number,
+  between: [number, number],
+): Promise<number> {
   const { between: pause } = random(seed);
   let kills = 0;
   startWorkerProcess();
   // The first moments are the worker's start; killing there would test nothing.
   while (kills < most && (await open()) > 0) {
-    await until(async () => (await archive.house.db.selectFrom('job').select('id').where('state', '=', 'running').executeTakeFirst()) !== undefined || (await open()) === 0, 'work to begin', 60);
+    await until(
+      async () =>
+        (await archive.house.db
+          .selectFrom('job')
+          .select('id')
+          .where('state', '=', 'running')
+          .executeTakeFirst()) !== undefined || (await open()) === 0,
+      'work to begin',
+      60,
+    );
     await new Promise((done) => setTimeout(done, pause(...between)));
     if ((await open()) === 0) break;
     await killWorker();
@@ -68,7 +102,8 @@ describe('kill -9', () => {
     let brought = 0;
     for (let round = 0; kills < KILLS; round += 1) {
       const source = join(archive.folder, `card-${round}`);
-      for (let seed = 0; seed < FILES; seed += 1) await writeJpeg(join(source, `HRN_${seed}.jpg`), round * FILES + seed);
+      for (let seed = 0; seed < FILES; seed += 1)
+        await writeJpeg(join(source, `HRN_${seed}.jpg`), round * FILES + seed);
       const { id } = await startAccession(archive.house.db, {
         title: 'Card',
         source: { kind: 'folder', name: source },
@@ -83,7 +118,9 @@ describe('kill -9', () => {
       brought += FILES;
       const [line] = await accessions(archive.house.db, 1, id);
       expect(line).toMatchObject({ state: 'done', done: FILES, failed: 0, skipped: 0 });
-      const wished = readdirSync(source).map((name) => digest(join(source, name))).sort();
+      const wished = readdirSync(source)
+        .map((name) => digest(join(source, name)))
+        .sort();
       const there = readdirSync(place.root).filter((name) => name.startsWith(`R${round}-`));
       expect(there.map((name) => digest(join(place.root, name))).sort()).toEqual(wished);
     }
@@ -99,32 +136,60 @@ describe('kill -9', () => {
     const ids = (await findIds(archive.house.db, parseQuery('order name'))).slice(0, 100);
     const before = readdirSync(place.root).sort();
     // Names trade places within the batch: the hardest case to cut off.
-    await startRename(archive.house.db, null, { itemIds: [...ids.slice(1), ids[0]!], pattern: 'R0-[counter 001]', tellApart: false });
+    await startRename(archive.house.db, null, {
+      itemIds: [...ids.slice(1), ids[0]!],
+      pattern: 'R0-[counter 001]',
+      tellApart: false,
+    });
     await killUntilDone(31, 4, [0, 60]);
     const [done] = await ledger(archive.house.db);
     expect(done).toMatchObject({ state: 'done', failed: 0 });
     expect(readdirSync(place.root).sort()).toEqual(before);
     for (const tile of await findTiles(archive.house.db, parseQuery('order name'), 0, 100)) {
-      const file = await archive.house.db.selectFrom('file').selectAll().where('itemId', '=', tile.id).executeTakeFirstOrThrow();
+      const file = await archive.house.db
+        .selectFrom('file')
+        .selectAll()
+        .where('itemId', '=', tile.id)
+        .executeTakeFirstOrThrow();
       const path = join(place.root, tile.name);
-      expect([String(statSync(path, { bigint: true }).ino), await hashFile(path)]).toEqual([file.inode, file.contentHash]);
+      expect([String(statSync(path, { bigint: true }).ino), await hashFile(path)]).toEqual([
+        file.inode,
+        file.contentHash,
+      ]);
     }
   });
 
   it('during the writing of records: every file whole, every record written in the end', async () => {
     const place = await placeNamed(archive, 'Shelf');
     const ids = (await findIds(archive.house.db, parseQuery('order name'))).slice(0, 60);
-    await changeRecords(archive.house.db, null, ids, { title: 'Written through', creditLine: 'Saltreach Kites' });
+    await changeRecords(archive.house.db, null, ids, {
+      title: 'Written through',
+      creditLine: 'Saltreach Kites',
+    });
     await killUntilDone(47, 5, [30, 500]);
-    expect((await readRecords(archive.house.db, ids)).every(({ values }) => values.title === 'Written through')).toBe(true);
-    const tiles = (await findTiles(archive.house.db, parseQuery('order name'), 0, 60)).map(({ name }) => join(place.root, name));
+    expect(
+      (await readRecords(archive.house.db, ids)).every(
+        ({ values }) => values.title === 'Written through',
+      ),
+    ).toBe(true);
+    const tiles = (await findTiles(archive.house.db, parseQuery('order name'), 0, 60)).map(
+      ({ name }) => join(place.root, name),
+    );
     for (const path of tiles) expect(exiv2(path)['Xmp.photoshop.Credit']).toBe('Saltreach Kites');
     for (const tile of await findTiles(archive.house.db, parseQuery('order name'), 0, 60)) {
-      const file = await archive.house.db.selectFrom('file').select('contentHash').where('itemId', '=', tile.id).executeTakeFirstOrThrow();
+      const file = await archive.house.db
+        .selectFrom('file')
+        .select('contentHash')
+        .where('itemId', '=', tile.id)
+        .executeTakeFirstOrThrow();
       expect(await hashFile(join(place.root, tile.name))).toBe(file.contentHash);
     }
     expect(readdirSync(place.root).filter((name) => name.startsWith('.mindful-'))).toEqual([]);
-    const doing = await archive.house.db.selectFrom('operation').select('id').where('state', '=', 'doing').execute();
+    const doing = await archive.house.db
+      .selectFrom('operation')
+      .select('id')
+      .where('state', '=', 'doing')
+      .execute();
     expect(doing).toEqual([]);
   });
 });

@@ -1,5 +1,14 @@
 import { createHash } from 'node:crypto';
-import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, symlinkSync, truncateSync, writeFileSync } from 'node:fs';
+import {
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  statSync,
+  symlinkSync,
+  truncateSync,
+  writeFileSync,
+} from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { parseQuery } from '#core/query/grammar';
@@ -16,7 +25,8 @@ import { bringIn, idle, placeNamed, until, useArchive } from '../support/archive
 import { jpeg, writeJpeg } from '../support/pictures';
 
 const archive = useArchive();
-const digest = (path: string): string => createHash('sha256').update(readFileSync(path)).digest('hex');
+const digest = (path: string): string =>
+  createHash('sha256').update(readFileSync(path)).digest('hex');
 const everything = parseQuery('');
 
 describe('bringing in', () => {
@@ -34,7 +44,11 @@ describe('bringing in', () => {
       'GPS:GPSLongitude': '0.85',
       'GPS:GPSLongitudeRef': 'W',
     });
-    await writeJpeg(join(card, 'DCIM/HRN_2.JPG'), 2, { 'EXIF:DateTimeOriginal': '2026:09:12 20:00:00', 'EXIF:Model': 'Heron 5', 'EXIF:Orientation#': '6' });
+    await writeJpeg(join(card, 'DCIM/HRN_2.JPG'), 2, {
+      'EXIF:DateTimeOriginal': '2026:09:12 20:00:00',
+      'EXIF:Model': 'Heron 5',
+      'EXIF:Orientation#': '6',
+    });
     await writeJpeg(join(card, 'OTHER/HRN_2.JPG'), 3);
     const before = digest(join(card, 'DCIM/HRN_1.JPG'));
     const place = await placeNamed(archive, 'Studio shelf');
@@ -46,23 +60,39 @@ describe('bringing in', () => {
       terms: ['Kite > Box kite'],
     });
 
-    expect(readdirSync(join(place.root, '2026-09-12')).sort()).toEqual(['SLT-0912-001.jpg', 'SLT-0912-002.jpg']);
+    expect(readdirSync(join(place.root, '2026-09-12')).sort()).toEqual([
+      'SLT-0912-001.jpg',
+      'SLT-0912-002.jpg',
+    ]);
     expect(readdirSync(join(place.root, 'undated'))).toEqual(['SLT-undated-001.jpg']);
     expect(digest(join(card, 'DCIM/HRN_1.JPG'))).toBe(before);
     const [line] = await accessions(archive.house.db, 1, id);
     expect(line).toMatchObject({ done: 3, skipped: 0, failed: 0, state: 'done' });
-    const first = await showItem(archive.house.db, await itemByNumber(archive.house.db, `${line!.number}.0001`));
+    const first = await showItem(
+      archive.house.db,
+      await itemByNumber(archive.house.db, `${line!.number}.0001`),
+    );
     expect(first).toMatchObject({
       kind: 'photo',
       originalName: 'HRN_1.JPG',
       width: 96,
       height: 64,
-      record: { title: '007.0', creator: ['Bea Lund'], terms: ['Box kite'], taken: { edtf: '2026-09-12T19:42:07+01:00', offset: 60 } },
+      record: {
+        title: '007.0',
+        creator: ['Bea Lund'],
+        terms: ['Box kite'],
+        taken: { edtf: '2026-09-12T19:42:07+01:00', offset: 60 },
+      },
       technical: { camera: 'Marlow Heron 5', latitude: 52.9, longitude: -0.85 },
       writing: 'written',
     });
     expect(first.renditions.map(({ recipe }) => recipe)).toEqual(['large', 'medium', 'small']);
-    const [turned] = await findTiles(archive.house.db, parseQuery('words HRN_2; taken 2026-09-12'), 0, 1);
+    const [turned] = await findTiles(
+      archive.house.db,
+      parseQuery('words HRN_2; taken 2026-09-12'),
+      0,
+      1,
+    );
     expect([turned!.width, turned!.height]).toEqual([64, 96]);
     expect(existsSync(pictureFile(archive.house, turned!.picture, 'small'))).toBe(true);
   });
@@ -73,7 +103,10 @@ describe('bringing in', () => {
     await idle(archive);
     const scan = await readScan(archive.house.db, scanId);
     expect(scan.files.every((file) => file.lookedAt && file.held !== null)).toBe(true);
-    const id = await bringIn(archive, card, { mode: 'copy', place: await placeNamed(archive, 'Studio shelf') });
+    const id = await bringIn(archive, card, {
+      mode: 'copy',
+      place: await placeNamed(archive, 'Studio shelf'),
+    });
     const [line] = await accessions(archive.house.db, 1, id);
     expect(line).toMatchObject({ done: 0, skipped: 3, failed: 0 });
     expect((await leftOver(archive.house.db, id))[0]!.reason).toContain('already held as 20');
@@ -96,37 +129,59 @@ describe('bringing in', () => {
     const before = [digest(join(root, 'Far/one.jpg')), statSync(join(root, 'Far/one.jpg')).mtimeMs];
     const place = await addPlace(archive.house.db, 'Travel drive', root);
     const first = await bringIn(archive, root, { mode: 'in-place', place });
-    expect([digest(join(root, 'Far/one.jpg')), statSync(join(root, 'Far/one.jpg')).mtimeMs]).toEqual(before);
+    expect([
+      digest(join(root, 'Far/one.jpg')),
+      statSync(join(root, 'Far/one.jpg')).mtimeMs,
+    ]).toEqual(before);
     expect((await accessions(archive.house.db, 1, first))[0]).toMatchObject({ done: 2, failed: 0 });
     const again = await bringIn(archive, root, { mode: 'in-place', place });
-    expect((await accessions(archive.house.db, 1, again))[0]).toMatchObject({ done: 0, skipped: 2 });
+    expect((await accessions(archive.house.db, 1, again))[0]).toMatchObject({
+      done: 0,
+      skipped: 2,
+    });
   });
 
   it('brings unreadable, truncated and mislabelled files in as files and says why there is no picture', async () => {
     const source = join(archive.folder, 'bad');
     mkdirSync(source);
-    writeFileSync(join(source, 'noise.jpg'), Buffer.from(Array.from({ length: 5000 }, (_, at) => (at * 7) & 127)));
+    writeFileSync(
+      join(source, 'noise.jpg'),
+      Buffer.from(Array.from({ length: 5000 }, (_, at) => (at * 7) & 127)),
+    );
     writeFileSync(join(source, 'empty.jpg'), '');
     writeFileSync(join(source, 'cut.jpg'), await jpeg(40, 400, 300));
     truncateSync(join(source, 'cut.jpg'), 2500);
     writeFileSync(join(source, 'really-a-jpeg.png'), await jpeg(41));
     writeFileSync(join(source, 'page.html'), '<script>alert(1)</script>');
-    writeFileSync(join(source, 'drawing.svg'), '<svg xmlns="http://www.w3.org/2000/svg" width="30" height="20"><script>alert(1)</script><image href="file:///etc/passwd"/></svg>');
+    writeFileSync(
+      join(source, 'drawing.svg'),
+      '<svg xmlns="http://www.w3.org/2000/svg" width="30" height="20"><script>alert(1)</script><image href="file:///etc/passwd"/></svg>',
+    );
     writeFileSync(join(source, 'line\nfeed.jpg'), await jpeg(42));
-    writeFileSync(Buffer.concat([Buffer.from(`${source}/latin-`), Buffer.from([0xe9]), Buffer.from('.jpg')]), await jpeg(43));
+    writeFileSync(
+      Buffer.concat([Buffer.from(`${source}/latin-`), Buffer.from([0xe9]), Buffer.from('.jpg')]),
+      await jpeg(43),
+    );
     writeFileSync(join(source, `${'n'.repeat(251)}.jpg`), await jpeg(44));
     symlinkSync('/etc/passwd', join(source, 'outside.jpg'));
     const place = await placeNamed(archive, 'Bad');
     const id = await bringIn(archive, source, { mode: 'copy', place });
     expect(await leftOver(archive.house.db, id)).toEqual([]);
     const tiles = await findTiles(archive.house.db, parseQuery('in Bad; order name'), 0, 50);
-    const byOriginal = new Map(await Promise.all(tiles.map(async (tile) => [(await showItem(archive.house.db, tile.id)).originalName, tile] as const)));
+    const byOriginal = new Map(
+      await Promise.all(
+        tiles.map(
+          async (tile) => [(await showItem(archive.house.db, tile.id)).originalName, tile] as const,
+        ),
+      ),
+    );
     expect(byOriginal.size).toBe(9);
     expect(byOriginal.get('cut.jpg')!.noPicture).toContain('too early');
     expect(byOriginal.get('empty.jpg')!.noPicture).toContain('no kind we know');
     expect(byOriginal.get('noise.jpg')!.format).toBe('File');
     expect(byOriginal.get('page.html')!.noPicture).toContain('HTML');
-    for (const name of ['really-a-jpeg.png', 'drawing.svg', 'line\nfeed.jpg']) expect(byOriginal.get(name)!.pictureState).toBe('ready');
+    for (const name of ['really-a-jpeg.png', 'drawing.svg', 'line\nfeed.jpg'])
+      expect(byOriginal.get(name)!.pictureState).toBe('ready');
     expect(tiles.filter((tile) => tile.pictureState === 'waiting')).toEqual([]);
     expect(readdirSync(place.root).some((name) => name.includes('\n'))).toBe(false);
   });
@@ -134,7 +189,10 @@ describe('bringing in', () => {
   it('reads names that are no UTF-8 in place, byte for byte', async () => {
     const root = join(archive.folder, 'Odd names');
     mkdirSync(root);
-    const bytes = Buffer.concat([Buffer.from(`${root}/`), Buffer.from([0x66, 0xff, 0x2e, 0x6a, 0x70, 0x67])]);
+    const bytes = Buffer.concat([
+      Buffer.from(`${root}/`),
+      Buffer.from([0x66, 0xff, 0x2e, 0x6a, 0x70, 0x67]),
+    ]);
     writeFileSync(bytes, await jpeg(50));
     const place = await addPlace(archive.house.db, 'Odd names', root);
     await bringIn(archive, root, { mode: 'in-place', place });
@@ -145,32 +203,73 @@ describe('bringing in', () => {
   it('refuses bad plans and overlapping folders before anything is done', async () => {
     const source = join(archive.folder, 'card');
     const place = await placeNamed(archive, 'Studio shelf');
-    const wish = { title: 'x', source: { kind: 'folder' as const, name: source }, root: source, mode: 'copy' as const, place, plan: { filing: '', naming: '[moon]', terms: [] }, files: [{ path: 'a', size: 1 }], actorId: null };
-    await expect(startAccession(archive.house.db, wish)).rejects.toMatchObject({ code: 'pattern-unclear' });
-    await expect(startAccession(archive.house.db, { ...wish, plan: { ...wish.plan, naming: 'a' }, root: place.root })).rejects.toMatchObject({ code: 'value-refused' });
-    await expect(addPlace(archive.house.db, 'Within', join(place.root, '2026-09-12'))).rejects.toMatchObject({ code: 'conflict' });
+    const wish = {
+      title: 'x',
+      source: { kind: 'folder' as const, name: source },
+      root: source,
+      mode: 'copy' as const,
+      place,
+      plan: { filing: '', naming: '[moon]', terms: [] },
+      files: [{ path: 'a', size: 1 }],
+      actorId: null,
+    };
+    await expect(startAccession(archive.house.db, wish)).rejects.toMatchObject({
+      code: 'pattern-unclear',
+    });
+    await expect(
+      startAccession(archive.house.db, {
+        ...wish,
+        plan: { ...wish.plan, naming: 'a' },
+        root: place.root,
+      }),
+    ).rejects.toMatchObject({ code: 'value-refused' });
+    await expect(
+      addPlace(archive.house.db, 'Within', join(place.root, '2026-09-12')),
+    ).rejects.toMatchObject({ code: 'conflict' });
   });
 
   it('shows in the preview exactly the names that the intake gives, refusing impossible ones', async () => {
     const source = join(archive.folder, 'preview');
-    for (const seed of [60, 61, 62]) await writeJpeg(join(source, `p${seed}.jpg`), seed, { 'EXIF:DateTimeOriginal': `2026:0${seed - 57}:01 10:00:00` });
+    for (const seed of [60, 61, 62])
+      await writeJpeg(join(source, `p${seed}.jpg`), seed, {
+        'EXIF:DateTimeOriginal': `2026:0${seed - 57}:01 10:00:00`,
+      });
     const scanId = await startScan(archive.house, null, { kind: 'folder', name: source });
     await idle(archive);
     const place = await placeNamed(archive, 'Preview');
     const plan = { filing: '[taken yyyy]/[taken MM]', naming: 'N-[counter 01]', terms: [] };
     const scan = await readScan(archive.house.db, scanId);
-    const preview = await previewPlan(archive.house.db, scanId, scan.files.map(({ position }) => position), place.id, plan);
-    await bringIn(archive, source, { mode: 'copy', place, filing: plan.filing, naming: plan.naming });
-    for (const line of preview.lines) expect(existsSync(join(place.root, line.folder, line.name))).toBe(true);
-    const bad = await previewPlan(archive.house.db, scanId, [0], place.id, { ...plan, naming: 'con' });
+    const preview = await previewPlan(
+      archive.house.db,
+      scanId,
+      scan.files.map(({ position }) => position),
+      place.id,
+      plan,
+    );
+    await bringIn(archive, source, {
+      mode: 'copy',
+      place,
+      filing: plan.filing,
+      naming: plan.naming,
+    });
+    for (const line of preview.lines)
+      expect(existsSync(join(place.root, line.folder, line.name))).toBe(true);
+    const bad = await previewPlan(archive.house.db, scanId, [0], place.id, {
+      ...plan,
+      naming: 'con',
+    });
     expect(bad.problems).toBe(1);
   });
 
   it('looks only into folders that may be brought from', async () => {
     await expect(lookInto(archive.house, '/etc')).rejects.toMatchObject({ code: 'outside-place' });
-    await expect(lookInto(archive.house, `${archive.folder}/../..`)).rejects.toMatchObject({ code: 'outside-place' });
+    await expect(lookInto(archive.house, `${archive.folder}/../..`)).rejects.toMatchObject({
+      code: 'outside-place',
+    });
     symlinkSync('/etc', join(archive.folder, 'way-out'));
-    await expect(lookInto(archive.house, join(archive.folder, 'way-out'))).rejects.toMatchObject({ code: 'outside-place' });
+    await expect(lookInto(archive.house, join(archive.folder, 'way-out'))).rejects.toMatchObject({
+      code: 'outside-place',
+    });
     expect((await lookInto(archive.house, join(archive.folder, 'card'))).folders).toHaveLength(2);
   });
 
@@ -178,20 +277,46 @@ describe('bringing in', () => {
     const source = join(archive.folder, 'many');
     for (let seed = 100; seed < 160; seed += 1) await writeJpeg(join(source, `m${seed}.jpg`), seed);
     const place = await placeNamed(archive, 'Many');
-    const { files } = { files: readdirSync(source).sort().map((path) => ({ path, size: statSync(join(source, path)).size })) };
+    const { files } = {
+      files: readdirSync(source)
+        .sort()
+        .map((path) => ({ path, size: statSync(join(source, path)).size })),
+    };
     const start = () =>
-      startAccession(archive.house.db, { title: 'Many', source: { kind: 'folder', name: source }, root: source, mode: 'copy', place, plan: { filing: '', naming: '[name]', terms: [] }, files, actorId: null });
+      startAccession(archive.house.db, {
+        title: 'Many',
+        source: { kind: 'folder', name: source },
+        root: source,
+        mode: 'copy',
+        place,
+        plan: { filing: '', naming: '[name]', terms: [] },
+        files,
+        actorId: null,
+      });
     const { id, jobId } = await start();
-    await until(async () => (await accessions(archive.house.db, 1, id))[0]!.done > 2, 'a few files');
+    await until(
+      async () => (await accessions(archive.house.db, 1, id))[0]!.done > 2,
+      'a few files',
+    );
     await wishJob(archive.house.db, jobId, 'pause');
-    await until(async () => (await accessions(archive.house.db, 1, id))[0]!.state === 'paused', 'the pause');
+    await until(
+      async () => (await accessions(archive.house.db, 1, id))[0]!.state === 'paused',
+      'the pause',
+    );
     await idle(archive);
     const paused = (await accessions(archive.house.db, 1, id))[0]!.done;
     expect(paused).toBeLessThan(60);
     await wishJob(archive.house.db, jobId, 'run');
-    await until(async () => (await accessions(archive.house.db, 1, id))[0]!.done > paused, 'it to go on');
+    await until(
+      async () => (await accessions(archive.house.db, 1, id))[0]!.done > paused,
+      'it to go on',
+    );
     await wishJob(archive.house.db, jobId, 'cancel');
-    await until(async () => ['cancelled', 'done'].includes((await accessions(archive.house.db, 1, id))[0]!.state), 'the end');
+    await until(
+      async () =>
+        ['cancelled', 'done'].includes((await accessions(archive.house.db, 1, id))[0]!.state),
+      'the end',
+    );
     await idle(archive);
     const { done } = (await accessions(archive.house.db, 1, id))[0]!;
     const there = readdirSync(place.root);
@@ -204,12 +329,34 @@ describe('finding', () => {
   it('counts in every choice what choosing it leaves', async () => {
     const { db } = archive.house;
     const query = parseQuery('kind photo');
-    for (const field of ['kinds', 'folder', 'taken', 'rated', 'stages', 'lacking', 'accession'] as const)
+    for (const field of [
+      'kinds',
+      'folder',
+      'taken',
+      'rated',
+      'stages',
+      'lacking',
+      'accession',
+    ] as const)
       for (const { value, count } of await choicesOf(db, query, field)) {
-        const clause = { kinds: 'kind', folder: 'in', taken: 'taken', rated: 'rated', stages: 'stage', lacking: 'lacking', accession: 'accession' }[field];
+        const clause = {
+          kinds: 'kind',
+          folder: 'in',
+          taken: 'taken',
+          rated: 'rated',
+          stages: 'stage',
+          lacking: 'lacking',
+          accession: 'accession',
+        }[field];
         const text = value === '' ? 'none' : /^[-\w.]+$/.test(value) ? value : `"${value}"`;
-        const narrowed = parseQuery(`${field === 'kinds' ? '' : 'kind photo; '}${clause} ${value === '-1' ? 'rejected' : text}`);
-        expect([field, value, (await wallIndex(db, narrowed)).total]).toEqual([field, value, count]);
+        const narrowed = parseQuery(
+          `${field === 'kinds' ? '' : 'kind photo; '}${clause} ${value === '-1' ? 'rejected' : text}`,
+        );
+        expect([field, value, (await wallIndex(db, narrowed)).total]).toEqual([
+          field,
+          value,
+          count,
+        ]);
       }
   });
 
@@ -227,9 +374,17 @@ describe('finding', () => {
     for (const text of ['', 'order name', 'order size down', 'order title', 'order brought down']) {
       const query = parseQuery(text);
       const ids = await findIds(db, query);
-      const paged = [...(await findTiles(db, query, 0, 20)), ...(await findTiles(db, query, 20, 500))].map(({ id }) => id);
+      const paged = [
+        ...(await findTiles(db, query, 0, 20)),
+        ...(await findTiles(db, query, 20, 500)),
+      ].map(({ id }) => id);
       expect(paged).toEqual(ids);
-      expect(await neighboursOf(db, query, ids[5]!)).toEqual({ index: 5, total: ids.length, previous: ids[4], next: ids[6] });
+      expect(await neighboursOf(db, query, ids[5]!)).toEqual({
+        index: 5,
+        total: ids.length,
+        previous: ids[4],
+        next: ids[6],
+      });
     }
   });
 
@@ -239,7 +394,11 @@ describe('finding', () => {
     const { total } = await wallIndex(archive.house.db, everything);
     expect(places.reduce((sum, { count }) => sum + count, 0)).toBe(total);
     for (const node of nodes) {
-      const below = nodes.filter((other) => other.place === node.place && (node.path === '' || other.path === node.path || other.path.startsWith(`${node.path}/`)));
+      const below = nodes.filter(
+        (other) =>
+          other.place === node.place &&
+          (node.path === '' || other.path === node.path || other.path.startsWith(`${node.path}/`)),
+      );
       expect(node.count).toBe(below.reduce((sum, { here }) => sum + here, 0));
     }
   });

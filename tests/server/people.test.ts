@@ -5,10 +5,29 @@ import { ABILITIES, can, ROLES } from '#core/people/roles';
 import { checkDoor, DOORS, needOf } from '#server/auth/doors';
 import { addFirstKeeper, addPerson } from '#server/auth/people';
 import { countTry, forgetTries, slowTries } from '#server/auth/tries';
-import { addCollection, addItems, collectionById, idsInOrder, moveItems, removeCollection, removeItems } from '#server/collections/collections';
+import {
+  addCollection,
+  addItems,
+  collectionById,
+  idsInOrder,
+  moveItems,
+  removeCollection,
+  removeItems,
+} from '#server/collections/collections';
 import { findIds } from '#server/catalogue/find';
 import { parseQuery } from '#core/query/grammar';
-import { checkInRoom, openRoom, pick, picksOf, renewRoom, revokeRoom, roomItems, roomOfToken, rooms, visit } from '#server/rooms/rooms';
+import {
+  checkInRoom,
+  openRoom,
+  pick,
+  picksOf,
+  renewRoom,
+  revokeRoom,
+  roomItems,
+  roomOfToken,
+  rooms,
+  visit,
+} from '#server/rooms/rooms';
 import { readSettings } from '#server/house/settings';
 import { bytesOfPath, checkRelative, textOfPath } from '#server/files/paths';
 import fc from 'fast-check';
@@ -20,16 +39,24 @@ const db = () => archive.house.db;
 let ids: string[] = [];
 
 beforeAll(async () => {
-  for (const seed of [1, 2, 3, 4, 5]) await writeJpeg(join(archive.folder, 'source', `p${seed}.jpg`), seed);
-  await bringIn(archive, join(archive.folder, 'source'), { mode: 'copy', place: await placeNamed(archive, 'Shelf') });
+  for (const seed of [1, 2, 3, 4, 5])
+    await writeJpeg(join(archive.folder, 'source', `p${seed}.jpg`), seed);
+  await bringIn(archive, join(archive.folder, 'source'), {
+    mode: 'copy',
+    place: await placeNamed(archive, 'Shelf'),
+  });
   ids = await findIds(db(), parseQuery('order name'));
 });
 
 /** Route ids as files, without the groups in parentheses. */
 function routeIds(): string[] {
   const routes = resolve(import.meta.dirname, '../../src/routes');
-  const files = readdirSync(routes, { recursive: true, encoding: 'utf8' }).filter((file) => /(^|\/)\+(page\.svelte|page\.server\.ts|server\.ts)$/.test(file));
-  const ids = files.map((file) => `/${file.replace(/\/?\+[^/]+$/, '')}`.replace(/\/\([^)]+\)/g, '') || '/');
+  const files = readdirSync(routes, { recursive: true, encoding: 'utf8' }).filter((file) =>
+    /(^|\/)\+(page\.svelte|page\.server\.ts|server\.ts)$/.test(file),
+  );
+  const ids = files.map(
+    (file) => `/${file.replace(/\/?\+[^/]+$/, '')}`.replace(/\/\([^)]+\)/g, '') || '/',
+  );
   return [...new Set(ids)].sort();
 }
 
@@ -53,7 +80,12 @@ describe('doors', () => {
         expect(opens(null)).toBe(need === 'anyone' ? 'open' : 'sign-in-needed');
         for (const role of ROLES) {
           const isOpen = need === 'anyone' || (need !== null && can(role, need));
-          expect([route, method, role, opens({ id: '', name: '', email: '', role })]).toEqual([route, method, role, isOpen ? 'open' : 'not-allowed']);
+          expect([route, method, role, opens({ id: '', name: '', email: '', role })]).toEqual([
+            route,
+            method,
+            role,
+            isOpen ? 'open' : 'not-allowed',
+          ]);
         }
       }
     expect(needOf('/no-such-route', 'GET')).toBeNull();
@@ -65,9 +97,16 @@ describe('people', () => {
   it('begin with one first keeper, and never two', async () => {
     const person = { name: 'Odile', email: 'odile@example.org', password: 'long enough 1' };
     await addFirstKeeper(db(), person);
-    await expect(addFirstKeeper(db(), { ...person, email: 'b@example.org' })).rejects.toMatchObject({ code: 'conflict' });
-    await expect(addPerson(db(), { ...person, role: 'teammate' })).rejects.toMatchObject({ code: 'conflict' });
-    const { password } = (await db().selectFrom('account' as never).selectAll().executeTakeFirstOrThrow()) as { password: string };
+    await expect(addFirstKeeper(db(), { ...person, email: 'b@example.org' })).rejects.toMatchObject(
+      { code: 'conflict' },
+    );
+    await expect(addPerson(db(), { ...person, role: 'teammate' })).rejects.toMatchObject({
+      code: 'conflict',
+    });
+    const { password } = (await db()
+      .selectFrom('account' as never)
+      .selectAll()
+      .executeTakeFirstOrThrow()) as { password: string };
     expect(password).toMatch(/^\$argon2id\$/);
   });
 
@@ -77,7 +116,9 @@ describe('people', () => {
     await slowTries(db(), 'x@example.org', '127.0.0.1');
     expect(performance.now() - began).toBeGreaterThan(900);
     for (let count = 0; count < 6; count += 1) await countTry(db(), 'x@example.org', '127.0.0.1');
-    await expect(slowTries(db(), 'x@example.org', '127.0.0.1')).rejects.toMatchObject({ code: 'too-many-tries' });
+    await expect(slowTries(db(), 'x@example.org', '127.0.0.1')).rejects.toMatchObject({
+      code: 'too-many-tries',
+    });
     await slowTries(db(), 'other@example.org', '127.0.0.1');
     await forgetTries(db(), 'x@example.org');
     await slowTries(db(), 'x@example.org', '127.0.0.1');
@@ -95,18 +136,29 @@ describe('collections', () => {
     expect((await idsInOrder(db(), id)).at(-1)).toBe(ids[3]);
     expect(await removeItems(db(), id, [ids[0]!])).toBe(1);
     expect((await collectionById(db(), id)).count).toBe(4);
-    expect(await findIds(db(), parseQuery('collection "Chapter 2"; order hand'))).toEqual(await idsInOrder(db(), id));
-    await expect(addCollection(db(), null, 'chapter 2')).rejects.toMatchObject({ code: 'conflict' });
-    await expect(addItems(db(), '00000000-0000-7000-8000-000000000000', ids)).rejects.toMatchObject({ code: 'not-found' });
+    expect(await findIds(db(), parseQuery('collection "Chapter 2"; order hand'))).toEqual(
+      await idsInOrder(db(), id),
+    );
+    await expect(addCollection(db(), null, 'chapter 2')).rejects.toMatchObject({
+      code: 'conflict',
+    });
+    await expect(addItems(db(), '00000000-0000-7000-8000-000000000000', ids)).rejects.toMatchObject(
+      { code: 'not-found' },
+    );
   });
 
   it('any sequence of moves keeps every item once', async () => {
     const id = await addCollection(db(), null, 'Shuffled');
     await addItems(db(), id, ids);
-    const moves = fc.array(fc.tuple(fc.integer({ min: 0, max: 4 }), fc.option(fc.integer({ min: 0, max: 4 }))), { maxLength: 6 });
+    const moves = fc.array(
+      fc.tuple(fc.integer({ min: 0, max: 4 }), fc.option(fc.integer({ min: 0, max: 4 }))),
+      { maxLength: 6 },
+    );
     await fc.assert(
       fc.asyncProperty(moves, async (list) => {
-        for (const [item, before] of list) if (item !== before) await moveItems(db(), id, [ids[item]!], before === null ? null : ids[before]!);
+        for (const [item, before] of list)
+          if (item !== before)
+            await moveItems(db(), id, [ids[item]!], before === null ? null : ids[before]!);
         expect([...(await idsInOrder(db(), id))].sort()).toEqual([...ids].sort());
       }),
       { numRuns: 15 },
@@ -120,15 +172,27 @@ describe('reading rooms', () => {
   it('open by their token alone, show only what hangs in them, and close for good', async () => {
     const collectionId = await addCollection(db(), null, 'For guests');
     await addItems(db(), collectionId, ids.slice(0, 3));
-    const { id, token } = await openRoom(db(), null, { collectionId, title: 'Posters', greeting: '', expiresAt: soon(), sizes: ['2048'] });
+    const { id, token } = await openRoom(db(), null, {
+      collectionId,
+      title: 'Posters',
+      greeting: '',
+      expiresAt: soon(),
+      sizes: ['2048'],
+    });
     expect(Buffer.from(token, 'base64url').length).toBeGreaterThanOrEqual(16);
-    expect(JSON.stringify(await db().selectFrom('readingRoom').selectAll().execute())).not.toContain(token);
+    expect(
+      JSON.stringify(await db().selectFrom('readingRoom').selectAll().execute()),
+    ).not.toContain(token);
     const room = await roomOfToken(db(), token);
     const guest = await visit(db(), room.id, undefined);
     expect(await visit(db(), room.id, guest)).toBe(guest);
     expect(await visit(db(), room.id, "'; drop table item; --")).not.toBe(guest);
     await pick(db(), guest, ids[1]!, true);
-    expect((await roomItems(db(), room, guest)).map(({ picked }) => picked)).toEqual([false, true, false]);
+    expect((await roomItems(db(), room, guest)).map(({ picked }) => picked)).toEqual([
+      false,
+      true,
+      false,
+    ]);
     expect(await picksOf(db(), id)).toEqual([{ itemId: ids[1], guests: 1 }]);
     await expect(checkInRoom(db(), room, ids[4]!)).rejects.toMatchObject({ code: 'not-found' });
     const fresh = await renewRoom(db(), id);
@@ -141,11 +205,35 @@ describe('reading rooms', () => {
 
   it('close when they expire and when their collection goes', async () => {
     const collectionId = await addCollection(db(), null, 'Short');
-    await expect(openRoom(db(), null, { collectionId, title: 'x', greeting: '', expiresAt: new Date(Date.now() - 1), sizes: [] })).rejects.toMatchObject({ code: 'value-refused' });
-    const { id, token } = await openRoom(db(), null, { collectionId, title: 'x', greeting: '', expiresAt: soon(), sizes: [] });
-    await db().updateTable('readingRoom').set({ expiresAt: new Date(Date.now() - 1) }).where('id', '=', id).execute();
+    await expect(
+      openRoom(db(), null, {
+        collectionId,
+        title: 'x',
+        greeting: '',
+        expiresAt: new Date(Date.now() - 1),
+        sizes: [],
+      }),
+    ).rejects.toMatchObject({ code: 'value-refused' });
+    const { id, token } = await openRoom(db(), null, {
+      collectionId,
+      title: 'x',
+      greeting: '',
+      expiresAt: soon(),
+      sizes: [],
+    });
+    await db()
+      .updateTable('readingRoom')
+      .set({ expiresAt: new Date(Date.now() - 1) })
+      .where('id', '=', id)
+      .execute();
     await expect(roomOfToken(db(), token)).rejects.toMatchObject({ code: 'room-closed' });
-    const other = await openRoom(db(), null, { collectionId, title: 'y', greeting: '', expiresAt: soon(), sizes: [] });
+    const other = await openRoom(db(), null, {
+      collectionId,
+      title: 'y',
+      greeting: '',
+      expiresAt: soon(),
+      sizes: [],
+    });
     await removeCollection(db(), collectionId);
     await expect(roomOfToken(db(), other.token)).rejects.toMatchObject({ code: 'room-closed' });
   });
@@ -167,12 +255,16 @@ describe('settings and paths', () => {
         expect(bytesOfPath(textOfPath(Buffer.from(bytes)))).toEqual(Buffer.from(bytes));
       }),
     );
-    fc.assert(fc.property(fc.string({ unit: 'binary' }), (text) => {
-      expect(bytesOfPath(textOfPath(Buffer.from(text)))).toEqual(Buffer.from(text));
-    }));
+    fc.assert(
+      fc.property(fc.string({ unit: 'binary' }), (text) => {
+        expect(bytesOfPath(textOfPath(Buffer.from(text)))).toEqual(Buffer.from(text));
+      }),
+    );
   });
 
   it.each(['../x', 'a/../../b', '/etc', 'a/./b', 'a\0b'])('refuse “%s”', (path) => {
-    expect(() => checkRelative(path)).toThrowError(expect.objectContaining({ code: 'outside-place' }));
+    expect(() => checkRelative(path)).toThrowError(
+      expect.objectContaining({ code: 'outside-place' }),
+    );
   });
 });

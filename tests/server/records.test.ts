@@ -14,15 +14,26 @@ import { exiv2, jpeg, pixelsOf, setTags, writeJpeg } from '../support/pictures';
 
 const archive = useArchive();
 let root = '';
-const idOf = async (name: string): Promise<string> => (await findIds(archive.house.db, parseQuery(`words "${name}"`)))[0]!;
+const idOf = async (name: string): Promise<string> =>
+  (await findIds(archive.house.db, parseQuery(`words "${name}"`)))[0]!;
 const db = () => archive.house.db;
 
 beforeAll(async () => {
   const source = join(archive.folder, 'source');
-  await writeJpeg(join(source, 'plain.jpg'), 1, { 'EXIF:DateTimeOriginal': '2026:09:12 10:00:00', 'EXIF:Model': 'Heron 5' });
-  await writeJpeg(join(source, 'legacy.jpg'), 2, { 'IPTC:Headline': 'kept', 'IPTC:Credit': 'old', 'IPTC:Keywords': 'harbour' });
+  await writeJpeg(join(source, 'plain.jpg'), 1, {
+    'EXIF:DateTimeOriginal': '2026:09:12 10:00:00',
+    'EXIF:Model': 'Heron 5',
+  });
+  await writeJpeg(join(source, 'legacy.jpg'), 2, {
+    'IPTC:Headline': 'kept',
+    'IPTC:Credit': 'old',
+    'IPTC:Keywords': 'harbour',
+  });
   await writeJpeg(join(source, 'third.jpg'), 3, { 'EXIF:DateTimeOriginal': '2026:09:13 10:00:00' });
-  writeFileSync(join(source, 'pattern.svg'), '<svg xmlns="http://www.w3.org/2000/svg" width="20" height="20"/>');
+  writeFileSync(
+    join(source, 'pattern.svg'),
+    '<svg xmlns="http://www.w3.org/2000/svg" width="20" height="20"/>',
+  );
   const place = await placeNamed(archive, 'Shelf');
   root = place.root;
   await bringIn(archive, source, { mode: 'copy', place });
@@ -45,7 +56,12 @@ describe('describing', () => {
       taken: '2026-09-12 19:42:07 +01:00',
     });
     const [record] = await readRecords(db(), [id]);
-    expect(record!.values).toMatchObject({ title: 'Box kite over the groyne', terms: ['Box kite', 'Dusk'], rating: 4, stage: 'With retoucher' });
+    expect(record!.values).toMatchObject({
+      title: 'Box kite over the groyne',
+      terms: ['Box kite', 'Dusk'],
+      rating: 4,
+      stage: 'With retoucher',
+    });
     expect((await showItem(db(), id)).writing).not.toBe('failed');
     await idle(archive);
     expect(await showItem(db(), id)).toMatchObject({ writing: 'written', writeProblem: null });
@@ -71,8 +87,14 @@ describe('describing', () => {
 
   it('keeps IIM in step where a file has it', async () => {
     const id = await idOf('legacy');
-    expect((await readRecords(db(), [id]))[0]!.values).toMatchObject({ creditLine: 'old', terms: ['harbour'] });
-    await changeRecords(db(), null, [id], { creditLine: 'Neue Quelle, mit Umlaut ä', addTerms: ['Möwe'] });
+    expect((await readRecords(db(), [id]))[0]!.values).toMatchObject({
+      creditLine: 'old',
+      terms: ['harbour'],
+    });
+    await changeRecords(db(), null, [id], {
+      creditLine: 'Neue Quelle, mit Umlaut ä',
+      addTerms: ['Möwe'],
+    });
     await idle(archive);
     expect(exiv2(join(root, 'legacy.jpg'))).toMatchObject({
       'Iptc.Application2.Credit': 'Neue Quelle, mit Umlaut ä',
@@ -90,17 +112,28 @@ describe('describing', () => {
     expect(readFileSync(join(root, 'pattern.svg')).equals(before)).toBe(true);
     const sidecar = join(root, 'pattern.svg.xmp');
     execFileSync('xmllint', ['--noout', sidecar]);
-    expect(exiv2(sidecar)).toMatchObject({ 'Xmp.dc.title': 'lang="x-default" Sail pattern', 'Xmp.xmp.Rating': '3', 'Xmp.photoshop.DateCreated': '2026-09' });
+    expect(exiv2(sidecar)).toMatchObject({
+      'Xmp.dc.title': 'lang="x-default" Sail pattern',
+      'Xmp.xmp.Rating': '3',
+      'Xmp.photoshop.DateCreated': '2026-09',
+    });
     await changeRecords(db(), null, [id], { title: '' });
     await idle(archive);
     expect(exiv2(sidecar)['Xmp.dc.title']).toBeUndefined();
-    expect((await showItem(db(), id)).files.map(({ role }) => role)).toEqual(['original', 'sidecar']);
+    expect((await showItem(db(), id)).files.map(({ role }) => role)).toEqual([
+      'original',
+      'sidecar',
+    ]);
   });
 
   it('refuses dates that are none and changes made against an older record', async () => {
     const id = await idOf('plain');
-    await expect(changeRecords(db(), null, [id], { taken: 'yesterday' })).rejects.toMatchObject({ code: 'value-refused' });
-    await expect(changeRecords(db(), null, [id], { rating: 1 }, { [id]: 1 })).rejects.toMatchObject({ code: 'conflict' });
+    await expect(changeRecords(db(), null, [id], { taken: 'yesterday' })).rejects.toMatchObject({
+      code: 'value-refused',
+    });
+    await expect(changeRecords(db(), null, [id], { rating: 1 }, { [id]: 1 })).rejects.toMatchObject(
+      { code: 'conflict' },
+    );
     expect(await changeRecords(db(), null, [id], { rating: 4 })).toBeNull();
   });
 
@@ -120,16 +153,24 @@ describe('describing', () => {
   it('undoes records over many items and does them again', async () => {
     const ids = await findIds(db(), parseQuery('kind photo'));
     const before = await readRecords(db(), ids);
-    const { operationId } = (await changeRecords(db(), null, ids, { creditLine: 'All the same', removeTerms: ['Dusk'] }))!;
+    const { operationId } = (await changeRecords(db(), null, ids, {
+      creditLine: 'All the same',
+      removeTerms: ['Dusk'],
+    }))!;
     await idle(archive);
     const undone = await undo(db(), null, operationId);
     await idle(archive);
-    const values = (records: typeof before) => records.map(({ id, values: found }) => [id, found]).sort();
+    const values = (records: typeof before) =>
+      records.map(({ id, values: found }) => [id, found]).sort();
     expect(values(await readRecords(db(), ids))).toEqual(values(before));
-    expect(exiv2(join(root, 'legacy.jpg'))['Xmp.photoshop.Credit']).toBe('Neue Quelle, mit Umlaut ä');
+    expect(exiv2(join(root, 'legacy.jpg'))['Xmp.photoshop.Credit']).toBe(
+      'Neue Quelle, mit Umlaut ä',
+    );
     await expect(undo(db(), null, operationId)).rejects.toMatchObject({ code: 'conflict' });
     await undo(db(), null, undone);
-    expect((await readRecords(db(), ids)).every((record) => record.values.creditLine === 'All the same')).toBe(true);
+    expect(
+      (await readRecords(db(), ids)).every((record) => record.values.creditLine === 'All the same'),
+    ).toBe(true);
     await idle(archive);
   });
 });
@@ -141,9 +182,17 @@ describe('renaming', () => {
     const ids = await findIds(db(), parseQuery('kind photo; order name'));
     const preview = await renamePreview(db(), { itemIds: ids, pattern: 'same', tellApart: false });
     expect(preview.problems).toBe(ids.length - 1);
-    await expect(startRename(db(), null, { itemIds: ids, pattern: 'same', tellApart: false })).rejects.toMatchObject({ code: 'name-refused' });
-    await expect(startRename(db(), null, { itemIds: ids, pattern: 'a/b', tellApart: true })).rejects.toMatchObject({ code: 'name-refused' });
-    const held = await renamePreview(db(), { itemIds: ids.slice(0, 1), pattern: 'third', tellApart: false });
+    await expect(
+      startRename(db(), null, { itemIds: ids, pattern: 'same', tellApart: false }),
+    ).rejects.toMatchObject({ code: 'name-refused' });
+    await expect(
+      startRename(db(), null, { itemIds: ids, pattern: 'a/b', tellApart: true }),
+    ).rejects.toMatchObject({ code: 'name-refused' });
+    const held = await renamePreview(db(), {
+      itemIds: ids.slice(0, 1),
+      pattern: 'third',
+      tellApart: false,
+    });
     expect(held.lines[0]!.problem).toContain('there already');
   });
 
@@ -172,7 +221,11 @@ describe('renaming', () => {
     await changeRecords(db(), null, [third], { title: 'plain' });
     await idle(archive);
     const bytes = readFileSync(join(root, 'plain.jpg'));
-    await startRename(db(), null, { itemIds: [plain, third], pattern: '[title]', tellApart: false });
+    await startRename(db(), null, {
+      itemIds: [plain, third],
+      pattern: '[title]',
+      tellApart: false,
+    });
     await idle(archive);
     expect(readFileSync(join(root, 'third.jpg')).equals(bytes)).toBe(true);
   });
@@ -195,7 +248,9 @@ describe('renaming', () => {
   it('writes nothing into a place that is hands off', async () => {
     await db().updateTable('place').set({ handsOff: true }).execute();
     const ids = await findIds(db(), parseQuery('kind photo'));
-    await expect(startRename(db(), null, { itemIds: ids, pattern: 'H[counter 1]', tellApart: false })).rejects.toMatchObject({ code: 'not-allowed' });
+    await expect(
+      startRename(db(), null, { itemIds: ids, pattern: 'H[counter 1]', tellApart: false }),
+    ).rejects.toMatchObject({ code: 'not-allowed' });
     const file = join(root, (await findTiles(db(), parseQuery('kind photo'), 0, 1))[0]!.name);
     const before = readFileSync(file);
     await changeRecords(db(), null, ids, { caption: 'not written' });
@@ -208,8 +263,19 @@ describe('renaming', () => {
   it('reads tags that another program wrote as they stand', async () => {
     const path = join(archive.folder, 'other', 'elsewhere.jpg');
     await writeJpeg(path, 77);
-    await setTags(path, { 'XMP-dc:Title': 'From elsewhere', 'XMP-xmp:Rating': '5', 'XMP-xmp:Label': 'Their own stage' });
-    await bringIn(archive, join(archive.folder, 'other'), { mode: 'copy', place: await placeNamed(archive, 'Shelf') });
-    expect((await readRecords(db(), [await idOf('elsewhere')]))[0]!.values).toMatchObject({ title: 'From elsewhere', rating: 5, stage: 'Their own stage' });
+    await setTags(path, {
+      'XMP-dc:Title': 'From elsewhere',
+      'XMP-xmp:Rating': '5',
+      'XMP-xmp:Label': 'Their own stage',
+    });
+    await bringIn(archive, join(archive.folder, 'other'), {
+      mode: 'copy',
+      place: await placeNamed(archive, 'Shelf'),
+    });
+    expect((await readRecords(db(), [await idOf('elsewhere')]))[0]!.values).toMatchObject({
+      title: 'From elsewhere',
+      rating: 5,
+      stage: 'Their own stage',
+    });
   });
 });

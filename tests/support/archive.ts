@@ -40,7 +40,12 @@ export function useArchive(options: { worker?: boolean } = {}): TestArchive {
     const home = join(archive.folder, 'home');
     mkdirSync(home);
     archive.house = openHouse(
-      readSettings({ MINDFUL_HOME: home, DATABASE_URL: archive.databaseUrl, MINDFUL_LOG: 'silent', MINDFUL_ROOTS: archive.folder }),
+      readSettings({
+        MINDFUL_HOME: home,
+        DATABASE_URL: archive.databaseUrl,
+        MINDFUL_LOG: 'silent',
+        MINDFUL_ROOTS: archive.folder,
+      }),
     );
     await migrate(archive.house.db);
     await migrateQueue(archive.house);
@@ -58,8 +63,12 @@ export function useArchive(options: { worker?: boolean } = {}): TestArchive {
 const LOOK_EVERY_MS = 40;
 
 /** Wait until something holds. */
-export async function until(holds: () => Promise<boolean>, what: string, seconds = 120): Promise<void> {
-  for (const end = Date.now() + seconds * 1000; !(await holds()); ) {
+export async function until(
+  holds: () => Promise<boolean>,
+  what: string,
+  seconds = 120,
+): Promise<void> {
+  for (const end = Date.now() + seconds * 1000; !(await holds());) {
     if (Date.now() > end) throw new Error(`waited ${seconds} s for ${what}`);
     await new Promise((resolve) => setTimeout(resolve, LOOK_EVERY_MS));
   }
@@ -68,7 +77,11 @@ export async function until(holds: () => Promise<boolean>, what: string, seconds
 /** Wait until no job waits or runs. */
 export async function idle({ house }: TestArchive): Promise<void> {
   await until(async () => {
-    const open = await house.db.selectFrom('job').select('id').where('state', 'in', ['waiting', 'running']).executeTakeFirst();
+    const open = await house.db
+      .selectFrom('job')
+      .select('id')
+      .where('state', 'in', ['waiting', 'running'])
+      .executeTakeFirst();
     return open === undefined;
   }, 'the queue to be empty');
 }
@@ -85,7 +98,13 @@ export async function placeNamed({ house, folder }: TestArchive, name: string): 
 export async function bringIn(
   archive: TestArchive,
   root: string,
-  wish: { mode: 'copy' | 'in-place'; place: Place; filing?: string; naming?: string; terms?: string[] },
+  wish: {
+    mode: 'copy' | 'in-place';
+    place: Place;
+    filing?: string;
+    naming?: string;
+    terms?: string[];
+  },
 ): Promise<string> {
   const { id } = await startAccession(archive.house.db, {
     title: 'Test',

@@ -1,7 +1,15 @@
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { Browser, Builder, By, logging, until, type WebDriver, type WebElement } from 'selenium-webdriver';
+import {
+  Browser,
+  Builder,
+  By,
+  logging,
+  until,
+  type WebDriver,
+  type WebElement,
+} from 'selenium-webdriver';
 import { Options, ServiceBuilder, type Driver } from 'selenium-webdriver/chrome.js';
 
 /** Headless Chromium of Debian's packages, driven as a person would use it. */
@@ -46,7 +54,10 @@ export async function openBrowser(address: string): Promise<Visitor> {
   const options = new Options();
   options.setChromeBinaryPath('/usr/bin/chromium');
   options.addArguments(...FLAGS, '--window-size=1280,800', `--user-data-dir=${profile}`);
-  options.setUserPreferences({ 'download.default_directory': downloads, 'download.prompt_for_download': false });
+  options.setUserPreferences({
+    'download.default_directory': downloads,
+    'download.prompt_for_download': false,
+  });
   const preferences = new logging.Preferences();
   preferences.setLevel(logging.Type.BROWSER, logging.Level.ALL);
   options.setLoggingPrefs(preferences);
@@ -56,9 +67,19 @@ export async function openBrowser(address: string): Promise<Visitor> {
     .setChromeService(new ServiceBuilder('/usr/bin/chromedriver'))
     .build();
   const resize = (width: number, height: number) =>
-    (driver as Driver).sendDevToolsCommand('Emulation.setDeviceMetricsOverride', { width, height, deviceScaleFactor: 1, mobile: width < 600 });
+    (driver as Driver).sendDevToolsCommand('Emulation.setDeviceMetricsOverride', {
+      width,
+      height,
+      deviceScaleFactor: 1,
+      mobile: width < 600,
+    });
   await resize(1280, 800);
-  const find = (css: string): Promise<WebElement> => driver.wait(until.elementLocated(By.css(css)), WAIT_MS, `no ${css}`) as unknown as Promise<WebElement>;
+  const find = (css: string): Promise<WebElement> =>
+    driver.wait(
+      until.elementLocated(By.css(css)),
+      WAIT_MS,
+      `no ${css}`,
+    ) as unknown as Promise<WebElement>;
   const named = async (words: string, within = 'body'): Promise<WebElement> =>
     (await driver.wait(
       async () =>
@@ -90,14 +111,22 @@ export async function openBrowser(address: string): Promise<Visitor> {
       await element.click();
     },
     says: async (words) => {
-      await driver.wait(async () => (await (await find('body')).getText()).replace(/\s+/g, ' ').includes(words), WAIT_MS, `the page does not say “${words}”`);
+      await driver.wait(
+        async () => (await (await find('body')).getText()).replace(/\s+/g, ' ').includes(words),
+        WAIT_MS,
+        `the page does not say “${words}”`,
+      );
     },
     signIn: async (email, password) => {
       await visitor.go('/sign-in');
       await (await find('input[name=email]')).sendKeys(email);
       await (await find('input[name=password]')).sendKeys(password);
       await visitor.click('Sign in');
-      await driver.wait(until.urlContains('/catalogue'), WAIT_MS, 'signing in did not lead to the catalogue');
+      await driver.wait(
+        until.urlContains('/catalogue'),
+        WAIT_MS,
+        'signing in did not lead to the catalogue',
+      );
       await find('.catalogue');
     },
     shoot: async (path) => {
@@ -106,7 +135,9 @@ export async function openBrowser(address: string): Promise<Visitor> {
     },
     complaints: async () => {
       const entries = await driver.manage().logs().get(logging.Type.BROWSER);
-      return entries.filter(({ level }) => level.value >= logging.Level.SEVERE.value).map(({ message }) => message);
+      return entries
+        .filter(({ level }) => level.value >= logging.Level.SEVERE.value)
+        .map(({ message }) => message);
     },
     quit: async () => {
       await driver.quit();

@@ -7,12 +7,19 @@ import { exiftoolPath } from 'exiftool-vendored';
 /** A small JPEG that differs from every other by its seed. */
 export async function jpeg(seed: number, width = 96, height = 64): Promise<Buffer> {
   const pixels = Buffer.alloc(width * height * 3);
-  for (let at = 0; at < pixels.length; at += 1) pixels[at] = (at * (7 + (seed % 13)) + seed * 31) & 255;
-  return sharp(pixels, { raw: { width, height, channels: 3 } }).jpeg({ quality: 90 }).toBuffer();
+  for (let at = 0; at < pixels.length; at += 1)
+    pixels[at] = (at * (7 + (seed % 13)) + seed * 31) & 255;
+  return sharp(pixels, { raw: { width, height, channels: 3 } })
+    .jpeg({ quality: 90 })
+    .toBuffer();
 }
 
 /** Write a JPEG with camera metadata. */
-export async function writeJpeg(path: string, seed: number, tags: Record<string, string> = {}): Promise<void> {
+export async function writeJpeg(
+  path: string,
+  seed: number,
+  tags: Record<string, string> = {},
+): Promise<void> {
   mkdirSync(dirname(path), { recursive: true });
   writeFileSync(path, await jpeg(seed));
   await setTags(path, tags);
@@ -22,7 +29,14 @@ export async function writeJpeg(path: string, seed: number, tags: Record<string,
 export async function setTags(path: string, tags: Record<string, string>): Promise<void> {
   if (Object.keys(tags).length === 0) return;
   const args = Object.entries(tags).map(([name, value]) => `-${name}=${value}`);
-  execFileSync(await exiftoolPath(), ['-q', '-overwrite_original', '-charset', 'iptc=utf8', ...args, path]);
+  execFileSync(await exiftoolPath(), [
+    '-q',
+    '-overwrite_original',
+    '-charset',
+    'iptc=utf8',
+    ...args,
+    path,
+  ]);
 }
 
 /** What exiv2 reads: `Xmp.dc.title` → text. Another tool than the one that writes. */

@@ -12,5 +12,8 @@ export const GET: RequestHandler = async ({ locals: { house } }) => {
   );
   const worker = database === 'ready' && (await workerSeen(house)) ? 'ready' : 'away';
   const isReady = database === 'ready' && worker === 'ready';
-  return json({ status: isReady ? 'ready' : 'starting', database, worker, version: VERSION }, { status: isReady ? 200 : 503 });
+  return json(
+    { status: isReady ? 'ready' : 'starting', database, worker, version: VERSION },
+    { status: isReady ? 200 : 503 },
+  );
 };

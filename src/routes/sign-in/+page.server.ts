@@ -7,7 +7,10 @@ import { hasPeople } from '#server/auth/people';
 import { isBehindTls } from '#server/house/settings';
 import type { Actions, PageServerLoad } from './$types';
 
-const credentialsSchema = z.object({ email: z.string().trim().toLowerCase().min(1).max(200), password: z.string().min(1).max(200) });
+const credentialsSchema = z.object({
+  email: z.string().trim().toLowerCase().min(1).max(200),
+  password: z.string().min(1).max(200),
+});
 
 /** Only addresses of this site. */
 const within = (to: string | null): string => (to && /^\/(?![/\\])/.test(to) ? to : '/catalogue');
@@ -22,7 +25,8 @@ export const actions: Actions = {
     const form = Object.fromEntries(await request.formData());
     const email = String(form['email'] ?? '');
     const parsed = credentialsSchema.safeParse(form);
-    if (!parsed.success) return fail(400, { email, wrong: 'E-mail address and password are needed.' });
+    if (!parsed.success)
+      return fail(400, { email, wrong: 'E-mail address and password are needed.' });
     const { db } = locals.house;
     const address = getClientAddress();
     try {
@@ -33,7 +37,11 @@ export const actions: Actions = {
     }
     let answer: Response;
     try {
-      answer = await locals.auth.api.signInEmail({ body: parsed.data, headers: request.headers, asResponse: true });
+      answer = await locals.auth.api.signInEmail({
+        body: parsed.data,
+        headers: request.headers,
+        asResponse: true,
+      });
     } catch {
       answer = new Response(null, { status: 401 });
     }
@@ -42,7 +50,9 @@ export const actions: Actions = {
       return fail(401, { email, wrong: 'This address and this password do not go together.' });
     }
     await forgetTries(db, parsed.data.email);
-    for (const { name, value, maxAge } of setCookie(answer.headers.getSetCookie(), { decodeValues: true }))
+    for (const { name, value, maxAge } of setCookie(answer.headers.getSetCookie(), {
+      decodeValues: true,
+    }))
       cookies.set(name, value, {
         path: '/',
         httpOnly: true,

@@ -13,11 +13,13 @@ export const actions: Actions = {
     const form = Object.fromEntries(await request.formData());
     const given = { name: String(form['name'] ?? ''), email: String(form['email'] ?? '') };
     const parsed = newPersonSchema.omit({ role: true }).safeParse(form);
-    if (!parsed.success) return fail(400, { ...given, wrong: `${parsed.error.issues[0]!.message}.` });
+    if (!parsed.success)
+      return fail(400, { ...given, wrong: `${parsed.error.issues[0]!.message}.` });
     try {
       await addFirstKeeper(locals.house.db, parsed.data);
     } catch (error) {
-      if (error instanceof ArchiveError) return fail(error.status, { ...given, wrong: error.message });
+      if (error instanceof ArchiveError)
+        return fail(error.status, { ...given, wrong: error.message });
       throw error;
     }
     redirect(303, '/sign-in');

@@ -45,10 +45,15 @@ function checkFiling(filing: string): void {
 export function safeName(name: string): string {
   if (nameProblem(name) === null) return name;
   const { stem, extension } = splitName(name);
-  let short = nameSafe(stem).replace(/^\.+/, '').replace(/[ .]+$/, '') || 'unnamed';
+  let short =
+    nameSafe(stem)
+      .replace(/^\.+/, '')
+      .replace(/[ .]+$/, '') || 'unnamed';
   while (new TextEncoder().encode(short).length > 200) short = short.slice(0, -1);
   const safe = extension ? `${short}.${nameSafe(extension)}` : short;
-  return nameProblem(safe) === null ? safe : `${short}-file${extension ? `.${nameSafe(extension)}` : ''}`;
+  return nameProblem(safe) === null
+    ? safe
+    : `${short}-file${extension ? `.${nameSafe(extension)}` : ''}`;
 }
 
 /**
@@ -68,7 +73,10 @@ export function planTargets(
   return subjects.map((subject) => {
     const folder = folderOf(patterns.filing, subject, counters);
     const [name, original] = [safeName(subject.name), safeName(subject.original)];
-    const wished = withExtension(fillPattern(naming, { ...subject, name, original, folder }, counters), name);
+    const wished = withExtension(
+      fillPattern(naming, { ...subject, name, original, folder }, counters),
+      name,
+    );
     const problem = pathProblem(folder) ?? nameProblem(wished);
     if (problem) return { folder, name: wished, problem };
     const mine = given.get(folder) ?? new Set<string>();

@@ -18,7 +18,9 @@ const ICC_SIGNATURE = 'ICC_PROFILE\0';
 
 /** The colour profile (ICC.1, annex B.4) decides what the numbers look like: it is essence too. */
 function isProfile(bytes: Uint8Array, at: number): boolean {
-  return [...ICC_SIGNATURE].every((letter, index) => bytes[at + 4 + index] === letter.charCodeAt(0));
+  return [...ICC_SIGNATURE].every(
+    (letter, index) => bytes[at + 4 + index] === letter.charCodeAt(0),
+  );
 }
 
 function isMetadata(bytes: Uint8Array, at: number): boolean {

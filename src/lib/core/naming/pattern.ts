@@ -147,7 +147,8 @@ export function nameSafe(value: string): string {
 /** Split `HRN_4417.JPG` into stem and extension (without dot). */
 export function splitName(name: string): { stem: string; extension: string } {
   const dot = name.lastIndexOf('.');
-  if (dot <= 0 || dot === name.length - 1 || name.length - dot > 12) return { stem: name, extension: '' };
+  if (dot <= 0 || dot === name.length - 1 || name.length - dot > 12)
+    return { stem: name, extension: '' };
   return { stem: name.slice(0, dot), extension: name.slice(dot + 1) };
 }
 
@@ -233,7 +234,8 @@ export function nameProblem(name: string): string | null {
   REFUSED.lastIndex = 0;
   if (REFUSED.test(name)) return 'a name cannot hold / \\ : * ? " < > | or control characters';
   if (RESERVED.test(name)) return `“${stem}” is reserved by some systems`;
-  if (/[ .]$/.test(name) || /^ /.test(name)) return 'a name cannot begin or end with a space or end with a dot';
+  if (/[ .]$/.test(name) || /^ /.test(name))
+    return 'a name cannot begin or end with a space or end with a dot';
   const bytes = new TextEncoder().encode(name).length;
   return bytes > LONGEST_NAME ? `the name takes ${bytes} bytes; ${LONGEST_NAME} is the most` : null;
 }

@@ -2,14 +2,7 @@ import { parseNumber } from '../catalogue/number';
 import { ArchiveError } from '../errors';
 import { KINDS, type Kind } from '../kinds/kinds';
 import { takenFromText } from '../records/taken';
-import {
-  DEFAULT_ORDER,
-  LACKABLE,
-  ORDERS,
-  type Lackable,
-  type OrderKey,
-  type Query,
-} from './tree';
+import { DEFAULT_ORDER, LACKABLE, ORDERS, type Lackable, type OrderKey, type Query } from './tree';
 
 /**
  * The compact form of a query: clauses joined by semicolons, each a word and its values,
@@ -76,7 +69,8 @@ function single(clause: Clause): string {
 
 function parseFolder(clause: Clause): NonNullable<Query['folder']> {
   const value = [...clause.values[0]!];
-  if (clause.values.length !== 1 || value.length === 0) throw unclear('“in” takes one place or folder');
+  if (clause.values.length !== 1 || value.length === 0)
+    throw unclear('“in” takes one place or folder');
   const last = value.at(-1)!;
   const only = value.length > 1 && !last.quoted && last.text === 'only';
   const path = joined(only ? value.slice(0, -1) : value).replace(/\/+$/, '');
@@ -87,12 +81,21 @@ function parseFolder(clause: Clause): NonNullable<Query['folder']> {
 }
 
 function parseRated(clause: Clause): NonNullable<Query['rated']> {
-  const value = single(clause).replace(/rejected/g, '-1').replace(/none/g, '0');
+  const value = single(clause)
+    .replace(/rejected/g, '-1')
+    .replace(/none/g, '0');
   const match = /^(-?\d)?(\.\.)?(-?\d)?$/.exec(value);
   const low = match?.[1];
   const high = match?.[2] ? match[3] : low;
-  if (!match || value === '' || (!match[2] && match[3]) || (low === undefined && high === undefined))
-    throw unclear(`“rated ${single(clause)}”: write rated 3, rated 3.., rated 1..4, rated rejected`);
+  if (
+    !match ||
+    value === '' ||
+    (!match[2] && match[3]) ||
+    (low === undefined && high === undefined)
+  )
+    throw unclear(
+      `“rated ${single(clause)}”: write rated 3, rated 3.., rated 1..4, rated rejected`,
+    );
   const min = Number(low ?? -1);
   const max = Number(high ?? 5);
   if (min < -1 || max > 5 || min > max) throw unclear(`“rated ${value}” lies outside rejected..5`);
@@ -102,14 +105,18 @@ function parseRated(clause: Clause): NonNullable<Query['rated']> {
 function parseTaken(clause: Clause): string {
   const value = single(clause);
   if (value !== 'unknown' && !takenFromText(value))
-    throw unclear(`“taken ${value}” is no date; write 2026, 2026-09, 2026-09-12 or 2026-09-01/2026-09-12`);
+    throw unclear(
+      `“taken ${value}” is no date; write 2026, 2026-09, 2026-09-12 or 2026-09-01/2026-09-12`,
+    );
   return value;
 }
 
 function parseOrder(clause: Clause): Query['order'] {
   const [by = '', direction] = joined(clause.values[0]!).toLowerCase().split(' ');
   if (!ORDERS.includes(by as OrderKey) || (direction && direction !== 'down' && direction !== 'up'))
-    throw unclear(`“order ${joined(clause.values[0]!)}”: there are ${ORDERS.join(', ')}, with up or down`);
+    throw unclear(
+      `“order ${joined(clause.values[0]!)}”: there are ${ORDERS.join(', ')}, with up or down`,
+    );
   return { by: by as OrderKey, down: direction === 'down' };
 }
 
@@ -130,7 +137,9 @@ function apply(query: Query, clause: Clause): void {
     case 'stage':
       query.stages = clause.values
         .filter((value) => value.length > 0)
-        .map((value) => (value.length === 1 && !value[0]!.quoted && value[0]!.text === 'none' ? '' : joined(value)));
+        .map((value) =>
+          value.length === 1 && !value[0]!.quoted && value[0]!.text === 'none' ? '' : joined(value),
+        );
       return;
     case 'term':
       query.terms = all(clause);
@@ -146,7 +155,8 @@ function apply(query: Query, clause: Clause): void {
       return;
     case 'number': {
       const number = single(clause);
-      if (!parseNumber(number)) throw unclear(`“${number}” is no catalogue number like 2026.014.0237`);
+      if (!parseNumber(number))
+        throw unclear(`“${number}” is no catalogue number like 2026.014.0237`);
       query.number = number;
       return;
     }
@@ -170,10 +180,15 @@ function apply(query: Query, clause: Clause): void {
 export function parseQuery(text: string): Query {
   const query: Query = { order: DEFAULT_ORDER };
   for (const clause of clauses(text)) apply(query, clause);
-  for (const key of ['kinds', 'stages', 'terms', 'lacking', 'words'] as const)
-    if (query[key]?.length === 0) delete query[key];
-  return query;
+  // A clause without a value asks for nothing.
+  const asked = Object.entries(query).filter(
+    ([, value]) => !(hasLength(value) && value.length === 0),
+  );
+  return Object.fromEntries(asked) as Query;
 }
+
+const hasLength = (value: unknown): value is string | unknown[] =>
+  typeof value === 'string' || Array.isArray(value);
 
 const PLAIN_WORD = /^[^\s;,"]+$/;
 const quote = (value: string, plain = false): string =>
@@ -197,8 +212,11 @@ export function formatQuery(query: Query): string {
   if (query.taken) parts.push(`taken ${query.taken}`);
   if (query.rated) parts.push(`rated ${formatRated(query.rated)}`);
   if (query.stages?.length)
-    parts.push(`stage ${query.stages.map((stage) => (stage === '' ? 'none' : quote(stage, true))).join(', ')}`);
-  if (query.terms?.length) parts.push(`term ${query.terms.map((term) => quote(term, true)).join(', ')}`);
+    parts.push(
+      `stage ${query.stages.map((stage) => (stage === '' ? 'none' : quote(stage, true))).join(', ')}`,
+    );
+  if (query.terms?.length)
+    parts.push(`term ${query.terms.map((term) => quote(term, true)).join(', ')}`);
   if (query.lacking?.length) parts.push(`lacking ${query.lacking.join(', ')}`);
   if (query.words) parts.push(`words ${quote(query.words)}`);
   if (query.accession) parts.push(`accession ${quote(query.accession, true)}`);

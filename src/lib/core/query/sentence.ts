@@ -35,7 +35,8 @@ export const ORDER_WORDS: Record<OrderKey, string> = {
 export function ratedWords({ min, max }: NonNullable<Query['rated']>): string {
   const pips = (value: number): string => `${NUMBERS[value]} ${value === 1 ? 'pip' : 'pips'}`;
   if (min === max) return min === -1 ? 'rejected' : min === 0 ? 'not rated' : pips(min);
-  if (max === 5) return min === -1 ? 'any rating' : min === 0 ? 'not rejected' : `${pips(min)} or more`;
+  if (max === 5)
+    return min === -1 ? 'any rating' : min === 0 ? 'not rejected' : `${pips(min)} or more`;
   if (min === -1) return max === 0 ? 'not rated or rejected' : `${pips(max)} at most`;
   return min === 0 ? `${pips(max)} at most, not rejected` : `${NUMBERS[min]} to ${pips(max)}`;
 }
@@ -74,7 +75,10 @@ export function sentence(query: Query): Run[] {
     runs.push(opens ? { text, opens } : { text });
   };
   const { kinds, folder, rated, stages, terms, lacking } = query;
-  say(kinds?.length ? listed(kinds.map((kind) => KIND_WORDS[kind])) : 'items of every kind', 'kinds');
+  say(
+    kinds?.length ? listed(kinds.map((kind) => KIND_WORDS[kind])) : 'items of every kind',
+    'kinds',
+  );
   say(' in ');
   say(folder ? folderWords(folder) : 'all holdings', 'folder');
   const clause = (before: string, text: string, opens: ClauseField): void => {
@@ -84,7 +88,14 @@ export function sentence(query: Query): Run[] {
   if (query.taken) clause('taken ', takenWords(query.taken), 'taken');
   if (rated) clause('', ratedWords(rated), 'rated');
   if (stages?.length)
-    clause('stage ', listed(stages.map((stage) => stage || 'none yet'), 'or'), 'stages');
+    clause(
+      'stage ',
+      listed(
+        stages.map((stage) => stage || 'none yet'),
+        'or',
+      ),
+      'stages',
+    );
   if (terms?.length) clause('about ', listed(terms), 'terms');
   if (lacking?.length) clause('', listed(lacking.map((field) => LACK_WORDS[field])), 'lacking');
   if (query.words) clause('saying ', `“${query.words}”`, 'words');
@@ -92,7 +103,8 @@ export function sentence(query: Query): Run[] {
   if (query.number) clause('numbered ', query.number, 'number');
   if (query.collection) clause('collected in ', query.collection, 'collection');
   say(', ordered by ');
-  const direction = query.order.by === 'taken' || query.order.by === 'brought' ? 'latest first' : 'downwards';
+  const direction =
+    query.order.by === 'taken' || query.order.by === 'brought' ? 'latest first' : 'downwards';
   say(`${ORDER_WORDS[query.order.by]}${query.order.down ? `, ${direction}` : ''}`, 'order');
   return runs;
 }

@@ -2,7 +2,16 @@ import { z } from 'zod';
 import { KINDS } from '../kinds/kinds';
 
 /** Fields a query can ask to be empty. */
-export const LACKABLE = ['title', 'caption', 'creator', 'credit', 'copyright', 'terms', 'date', 'place'] as const;
+export const LACKABLE = [
+  'title',
+  'caption',
+  'creator',
+  'credit',
+  'copyright',
+  'terms',
+  'date',
+  'place',
+] as const;
 export type Lackable = (typeof LACKABLE)[number];
 
 export const ORDERS = ['taken', 'name', 'rating', 'brought', 'size', 'title', 'hand'] as const;
@@ -19,7 +28,9 @@ export const querySchema = z.object({
   /** EDTF text; `unknown` for items without a date. */
   taken: z.string().optional(),
   /** Bounds inclusive, −1 is rejected, 0 unrated. */
-  rated: z.object({ min: z.number().int().min(-1).max(5), max: z.number().int().min(-1).max(5) }).optional(),
+  rated: z
+    .object({ min: z.number().int().min(-1).max(5), max: z.number().int().min(-1).max(5) })
+    .optional(),
   /** Any of these; an empty text is "no stage". */
   stages: z.array(z.string()).optional(),
   /** All of these, narrower ones included. */

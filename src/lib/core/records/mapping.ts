@@ -131,10 +131,7 @@ export function recordFromTags(tags: FileTags): RecordValues {
     creditLine: one('creditLine'),
     copyrightNotice: one('copyrightNotice'),
     terms: [
-      ...new Set([
-        ...tagList(tags, FIELDS.terms.xmp),
-        ...tagList(tags, FIELDS.terms.iim!.tag),
-      ]),
+      ...new Set([...tagList(tags, FIELDS.terms.xmp), ...tagList(tags, FIELDS.terms.iim!.tag)]),
     ],
     rating: clampRating(tagNumber(tags, FIELDS.rating.xmp) ?? tagNumber(tags, 'IFD0:Rating')),
     stage: tagText(tags, FIELDS.stage.xmp),

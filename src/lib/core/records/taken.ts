@@ -25,7 +25,9 @@ export function formatWallClock(time: WallClock): string {
 export function parseWallClock(text: string): WallClock | null {
   const match = /^(\d{4})-(\d\d)-(\d\d)[T ](\d\d):(\d\d)(?::(\d\d)(?:\.(\d{1,9}))?)?$/.exec(text);
   if (!match) return null;
-  const [year, month, day, hour, minute, second] = match.slice(1, 7).map((part) => Number(part ?? 0));
+  const [year, month, day, hour, minute, second] = match
+    .slice(1, 7)
+    .map((part) => Number(part ?? 0));
   const time = { year, month, day, hour, minute, second } as Omit<WallClock, 'millisecond'>;
   const millisecond = Number((match[7] ?? '').padEnd(3, '0').slice(0, 3));
   return isReal({ ...time, millisecond }) ? { ...time, millisecond } : null;
@@ -96,7 +98,8 @@ export function takenFromText(text: string): Taken | null {
   try {
     const date = edtf(text.trim());
     if (!Number.isFinite(date.min) || !Number.isFinite(date.max)) return null;
-    const wall = (milliseconds: number): string => new Date(milliseconds).toISOString().slice(0, 23);
+    const wall = (milliseconds: number): string =>
+      new Date(milliseconds).toISOString().slice(0, 23);
     const from = wall(date.min);
     if (!/^\d{4}-/.test(from)) return null;
     return { edtf: text.trim(), from, to: wall(date.max), offset: null };

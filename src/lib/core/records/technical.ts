@@ -77,5 +77,7 @@ export function technicalFromTags(tags: FileTags): Technical {
 
 /** `1/500 s`, `2.5 s` */
 export function formatExposure(seconds: number): string {
-  return seconds < 0.4 && seconds > 0 ? `1/${Math.round(1 / seconds)} s` : `${+seconds.toFixed(1)} s`;
+  return seconds < 0.4 && seconds > 0
+    ? `1/${Math.round(1 / seconds)} s`
+    : `${+seconds.toFixed(1)} s`;
 }

@@ -26,7 +26,9 @@ export function formatDuration(seconds: number): string {
   const whole = Math.round(seconds);
   const parts = [Math.floor(whole / 3600), Math.floor((whole % 3600) / 60), whole % 60];
   const pad = (value: number): string => String(value).padStart(2, '0');
-  return parts[0] ? `${parts[0]}:${pad(parts[1]!)}:${pad(parts[2]!)}` : `${parts[1]}:${pad(parts[2]!)}`;
+  return parts[0]
+    ? `${parts[0]}:${pad(parts[1]!)}:${pad(parts[2]!)}`
+    : `${parts[1]}:${pad(parts[2]!)}`;
 }
 
 /** `about 6 min`, `under a minute`. */

@@ -91,7 +91,8 @@ export function justify(
     for (let index = first; index < end; index += 1) {
       const aspect = tileAspect(aspects[index]!);
       const now = Math.abs((width - gap * (index - from)) / (sum + aspect) - rowHeight);
-      const before = index > from ? Math.abs((width - gap * (index - from - 1)) / sum - rowHeight) : Infinity;
+      const before =
+        index > from ? Math.abs((width - gap * (index - from - 1)) / sum - rowHeight) : Infinity;
       // The row closes before this tile when that comes nearer to the wished height.
       if ((width - gap * (index - from)) / (sum + aspect) < rowHeight && before <= now) {
         closeRow(from, index, sum, true);
@@ -112,7 +113,12 @@ export function justify(
 }
 
 /** Rows that touch the window from `top` to `bottom` px, as [first, one past last] row index. */
-export function rowsBetween(rows: WallRow[], top: number, bottom: number, label: number): [number, number] {
+export function rowsBetween(
+  rows: WallRow[],
+  top: number,
+  bottom: number,
+  label: number,
+): [number, number] {
   const firstBelow = (edge: number): number => {
     let low = 0;
     let high = rows.length;
@@ -136,7 +142,8 @@ export function neighbour(layout: WallLayout, index: number, direction: -1 | 1):
   const middle = layout.left[index]! + layout.width[index]! / 2;
   let best = row.from;
   for (let at = row.from; at < row.to; at += 1) {
-    const distance = (i: number): number => Math.abs(layout.left[i]! + layout.width[i]! / 2 - middle);
+    const distance = (i: number): number =>
+      Math.abs(layout.left[i]! + layout.width[i]! / 2 - middle);
     if (distance(at) < distance(best)) best = at;
   }
   return best;

@@ -86,5 +86,8 @@ export function checkDoor(routeId: string, method: string, actor: Actor | null):
   if (need === 'anyone') return;
   if (!actor) throw new ArchiveError('sign-in-needed', 'Sign in first.');
   if (need === null || !can(actor.role, need))
-    throw new ArchiveError('not-allowed', 'Your role does not open this door. A keeper can change that.');
+    throw new ArchiveError(
+      'not-allowed',
+      'Your role does not open this door. A keeper can change that.',
+    );
 }

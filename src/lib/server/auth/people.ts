@@ -11,7 +11,10 @@ export const SHORTEST_PASSWORD = 10;
 export const newPersonSchema = z.object({
   name: z.string().trim().min(1, 'a name is needed').max(200),
   email: z.email('this is no e-mail address').transform((email) => email.toLowerCase()),
-  password: z.string().min(SHORTEST_PASSWORD, `a password has at least ${SHORTEST_PASSWORD} characters`).max(200),
+  password: z
+    .string()
+    .min(SHORTEST_PASSWORD, `a password has at least ${SHORTEST_PASSWORD} characters`)
+    .max(200),
   role: z.enum(ROLES),
 });
 export type NewPerson = z.infer<typeof newPersonSchema>;
@@ -35,18 +38,29 @@ export async function addPerson(db: Kysely<Database>, person: NewPerson): Promis
       .onConflict((conflict) => conflict.column('email').doNothing())
       .returning('id')
       .executeTakeFirst();
-    if (!added) throw new ArchiveError('conflict', `There is an account for ${person.email} already.`);
+    if (!added)
+      throw new ArchiveError('conflict', `There is an account for ${person.email} already.`);
     await transaction
       .insertInto('account' as never)
-      .values({ id: newId(), personId: id, accountId: id, providerId: 'credential', password } as never)
+      .values({
+        id: newId(),
+        personId: id,
+        accountId: id,
+        providerId: 'credential',
+        password,
+      } as never)
       .execute();
   });
   return id;
 }
 
 /** Make the very first keeper. @throws ArchiveError conflict where people are there already */
-export async function addFirstKeeper(db: Kysely<Database>, person: Omit<NewPerson, 'role'>): Promise<string> {
-  if (await hasPeople(db)) throw new ArchiveError('conflict', 'This archive has its keeper already; sign in.');
+export async function addFirstKeeper(
+  db: Kysely<Database>,
+  person: Omit<NewPerson, 'role'>,
+): Promise<string> {
+  if (await hasPeople(db))
+    throw new ArchiveError('conflict', 'This archive has its keeper already; sign in.');
   return addPerson(db, { ...person, role: 'keeper' });
 }
 
@@ -63,7 +77,11 @@ export interface SessionLine {
 }
 
 /** Where a person is signed in. */
-export async function sessionsOf(db: Kysely<Database>, personId: string, token: string): Promise<SessionLine[]> {
+export async function sessionsOf(
+  db: Kysely<Database>,
+  personId: string,
+  token: string,
+): Promise<SessionLine[]> {
   const rows = await db
     .selectFrom('session')
     .selectAll()
@@ -81,6 +99,14 @@ export async function sessionsOf(db: Kysely<Database>, personId: string, token: 
 }
 
 /** End one session of a person; at once, for the next request finds no session. */
-export async function revokeSession(db: Kysely<Database>, personId: string, sessionId: string): Promise<void> {
-  await db.deleteFrom('session').where('id', '=', sessionId).where('personId', '=', personId).execute();
+export async function revokeSession(
+  db: Kysely<Database>,
+  personId: string,
+  sessionId: string,
+): Promise<void> {
+  await db
+    .deleteFrom('session')
+    .where('id', '=', sessionId)
+    .where('personId', '=', personId)
+    .execute();
 }

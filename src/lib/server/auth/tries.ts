@@ -15,7 +15,11 @@ const LONGEST_WAIT_MS = 8000;
  * Slow wrong passwords, counted for an account and for an address. Call before checking the password.
  * @throws ArchiveError too-many-tries
  */
-export async function slowTries(db: Kysely<Database>, email: string, address: string): Promise<void> {
+export async function slowTries(
+  db: Kysely<Database>,
+  email: string,
+  address: string,
+): Promise<void> {
   const counts = await db
     .selectFrom('signInTry')
     .select([
@@ -26,14 +30,21 @@ export async function slowTries(db: Kysely<Database>, email: string, address: st
     .executeTakeFirstOrThrow();
   const tries = counts.account;
   if (tries >= CLOSED_AFTER || counts.address >= ADDRESS_CLOSED_AFTER)
-    throw new ArchiveError('too-many-tries', `Too many wrong passwords. Try again in ${WINDOW_MINUTES} minutes.`);
+    throw new ArchiveError(
+      'too-many-tries',
+      `Too many wrong passwords. Try again in ${WINDOW_MINUTES} minutes.`,
+    );
   if (tries < FREE_TRIES) return;
   const wait = Math.min(LONGEST_WAIT_MS, 500 * 2 ** (tries - FREE_TRIES));
   await new Promise((resolve) => setTimeout(resolve, wait));
 }
 
 /** Remember a wrong password. */
-export async function countTry(db: Kysely<Database>, email: string, address: string): Promise<void> {
+export async function countTry(
+  db: Kysely<Database>,
+  email: string,
+  address: string,
+): Promise<void> {
   await db.insertInto('signInTry').values({ id: newId(), email, address }).execute();
   await db
     .deleteFrom('signInTry')

@@ -5,7 +5,11 @@ import { LACKABLE, without, type ClauseField, type Query } from '#core/query/tre
 import type { Database } from '../db/schema';
 import { conditionsOf, FROM, lacking } from './conditions';
 
-async function grouped(db: Kysely<Database>, query: Query, key: ReturnType<typeof sql>): Promise<Choice[]> {
+async function grouped(
+  db: Kysely<Database>,
+  query: Query,
+  key: ReturnType<typeof sql>,
+): Promise<Choice[]> {
   const { rows } = await sql<Choice>`select ${key} as value, count(*)::int as count from ${FROM}
     where ${conditionsOf(query)} group by 1 order by 1`.execute(db);
   return rows;
@@ -26,34 +30,54 @@ async function termChoices(db: Kysely<Database>, query: Query): Promise<Choice[]
 }
 
 /** Choices of a clause, each counted as if the clause said it and all others stayed. */
-export async function choicesOf(db: Kysely<Database>, query: Query, field: ClauseField): Promise<Choice[]> {
+export async function choicesOf(
+  db: Kysely<Database>,
+  query: Query,
+  field: ClauseField,
+): Promise<Choice[]> {
   const rest = without(query, field);
   switch (field) {
     case 'kinds': {
-      const found = new Map((await grouped(db, rest, sql`i.kind`)).map((choice) => [choice.value, choice.count]));
+      const found = new Map(
+        (await grouped(db, rest, sql`i.kind`)).map((choice) => [choice.value, choice.count]),
+      );
       return KINDS.map((value) => ({ value, count: found.get(value) ?? 0 }));
     }
     case 'folder':
       return folderChoices(db, rest);
     case 'taken': {
-      const months = await grouped(db, rest, sql`coalesce(to_char(i.taken_from, 'YYYY-MM'), 'unknown')`);
+      const months = await grouped(
+        db,
+        rest,
+        sql`coalesce(to_char(i.taken_from, 'YYYY-MM'), 'unknown')`,
+      );
       return months.reverse();
     }
     case 'rated':
       return grouped(db, rest, sql`i.rating::text`);
     case 'stages':
-      return grouped(db, rest, sql`coalesce((select s.name from stage s where s.id = i.stage_id), '')`);
+      return grouped(
+        db,
+        rest,
+        sql`coalesce((select s.name from stage s where s.id = i.stage_id), '')`,
+      );
     case 'terms':
       // Terms narrow one another, so they are counted beside those already chosen.
       return termChoices(db, query);
     case 'lacking': {
-      const columns = LACKABLE.map((name) => sql`count(*) filter (where ${lacking(name)})::int as ${sql.id(name)}`);
+      const columns = LACKABLE.map(
+        (name) => sql`count(*) filter (where ${lacking(name)})::int as ${sql.id(name)}`,
+      );
       const { rows } = await sql<Record<string, number>>`select ${sql.join(columns)} from ${FROM}
         where ${conditionsOf(rest)}`.execute(db);
       return LACKABLE.map((value) => ({ value, count: rows[0]?.[value] ?? 0 }));
     }
     case 'accession':
-      return grouped(db, rest, sql`left(i.number, length(i.number) - position('.' in reverse(i.number)))`);
+      return grouped(
+        db,
+        rest,
+        sql`left(i.number, length(i.number) - position('.' in reverse(i.number)))`,
+      );
     case 'collection':
       return collectionChoices(db, rest);
     case 'words':
@@ -74,7 +98,12 @@ async function folderChoices(db: Kysely<Database>, query: Query): Promise<Choice
   return nodes.map(({ place, path, count }) => ({
     value: path ? `${place}/${path}` : place,
     count,
-    under: path === '' ? null : path.includes('/') ? `${place}/${path.slice(0, path.lastIndexOf('/'))}` : place,
+    under:
+      path === ''
+        ? null
+        : path.includes('/')
+          ? `${place}/${path.slice(0, path.lastIndexOf('/'))}`
+          : place,
   }));
 }
 

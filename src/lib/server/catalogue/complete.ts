@@ -19,13 +19,24 @@ export async function complete(db: Kysely<Database>, typed: string): Promise<Com
       from folder d join place p on p.id = d.place_id where lower(case when d.path = '' then p.name else d.name end) like ${like} limit 5)
     union all (select 'stages', s.name, '', (select count(*)::int from item i where i.stage_id = s.id) from stage s where lower(s.name) like ${like} limit 3)
     union all (select 'collection', c.name, '', (select count(*)::int from collection_item ci where ci.collection_id = c.id)
-      from collection c where c.deleted_at is null and lower(c.name) like ${like} limit 4)`.execute(db);
+      from collection c where c.deleted_at is null and lower(c.name) like ${like} limit 4)`.execute(
+    db,
+  );
   const found = rows.map(({ field, a, b, count }): Completion => {
     if (field === 'terms') return { field, label: a, clause: clause({ terms: [a] }), count };
     if (field === 'stages') return { field, label: a, clause: clause({ stages: [a] }), count };
-    if (field === 'collection') return { field, label: a, clause: clause({ collection: a }), count };
+    if (field === 'collection')
+      return { field, label: a, clause: clause({ collection: a }), count };
     const folder = { place: a, path: b, deep: true };
     return { field, label: folderWords(folder), clause: clause({ folder }), count };
   });
-  return [{ field: 'words', label: `“${text}” in names and texts`, clause: clause({ words: text }), count: -1 }, ...found];
+  return [
+    {
+      field: 'words',
+      label: `“${text}” in names and texts`,
+      clause: clause({ words: text }),
+      count: -1,
+    },
+    ...found,
+  ];
 }

@@ -60,7 +60,9 @@ export function conditionsOf(query: Query): Condition {
   if (query.stages?.length) {
     const named = query.stages.filter(Boolean).map((stage) => stage.toLowerCase());
     const none = query.stages.includes('') ? sql`i.stage_id is null or` : sql``;
-    all.push(sql`(${none} i.stage_id in (select id from stage where lower(name) = any(${named}::text[])))`);
+    all.push(
+      sql`(${none} i.stage_id in (select id from stage where lower(name) = any(${named}::text[])))`,
+    );
   }
   for (const term of query.terms ?? []) all.push(termCondition(term));
   for (const field of query.lacking ?? []) all.push(LACKING[field]);
@@ -68,12 +70,17 @@ export function conditionsOf(query: Query): Condition {
   if (query.number) all.push(sql`i.number = ${query.number}`);
   if (query.accession) {
     const [year, number] = query.accession.split('.').map(Number);
-    all.push(sql`i.accession_id in (select id from accession where year = ${year || 0} and number = ${number || 0})`);
+    all.push(
+      sql`i.accession_id in (select id from accession where year = ${year || 0} and number = ${number || 0})`,
+    );
   }
   if (query.collection)
     all.push(sql`exists (select from collection_item ci join collection c on c.id = ci.collection_id
       where ci.item_id = i.id and c.deleted_at is null and lower(c.name) = ${query.collection.toLowerCase()})`);
-  return sql.join(all.map((condition) => sql`(${condition})`), sql` and `);
+  return sql.join(
+    all.map((condition) => sql`(${condition})`),
+    sql` and `,
+  );
 }
 
 /** Tables every condition may speak of. */
@@ -100,5 +107,7 @@ export function orderOf(query: Query): Condition {
       ? sql`(select ci.position from collection_item ci join collection c on c.id = ci.collection_id
           where ci.item_id = i.id and c.deleted_at is null and lower(c.name) = ${query.collection.toLowerCase()})`
       : KEYS[by];
-  return down ? sql`${key} desc nulls last, i.number desc` : sql`${key} asc nulls last, i.number asc`;
+  return down
+    ? sql`${key} desc nulls last, i.number desc`
+    : sql`${key} asc nulls last, i.number asc`;
 }

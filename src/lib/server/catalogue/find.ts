@@ -13,7 +13,12 @@ const TILE = sql`i.id, i.number, f.name, i.kind, i.format, i.title, i.rating, i.
     else 'waiting' end as picture_state`;
 
 /** One page of a result, in its order. */
-export async function findTiles(db: Kysely<Database>, query: Query, offset: number, limit: number): Promise<Tile[]> {
+export async function findTiles(
+  db: Kysely<Database>,
+  query: Query,
+  offset: number,
+  limit: number,
+): Promise<Tile[]> {
   const { rows } = await sql<Tile>`select ${TILE} from ${FROM} where ${conditionsOf(query)}
     order by ${orderOf(query)} limit ${limit} offset ${offset}`.execute(db);
   return rows;
@@ -28,7 +33,11 @@ export async function tilesOf(db: Kysely<Database>, ids: string[]): Promise<Tile
 }
 
 /** Ids of a whole result, in its order. */
-export async function findIds(db: Kysely<Database>, query: Query, limit = 100_000): Promise<string[]> {
+export async function findIds(
+  db: Kysely<Database>,
+  query: Query,
+  limit = 100_000,
+): Promise<string[]> {
   const { rows } = await sql<{ id: string }>`select i.id from ${FROM} where ${conditionsOf(query)}
     order by ${orderOf(query)} limit ${limit}`.execute(db);
   return rows.map((row) => row.id);
@@ -41,7 +50,12 @@ export async function wallIndex(db: Kysely<Database>, query: Query): Promise<Wal
     ? sql`case when i.taken_from is null then '' when i.taken_edtf ~ '^[0-9]{4}-[0-9]{2}-[0-9]{2}'
         then to_char(i.taken_from, 'YYYY-MM-DD') else i.taken_edtf end`
     : sql`null::text`;
-  const { rows } = await sql<{ aspect: number; day: string | null; taken: string | null; size: number }>`
+  const { rows } = await sql<{
+    aspect: number;
+    day: string | null;
+    taken: string | null;
+    size: number;
+  }>`
     select (100 * coalesce(i.width::float / nullif(i.height, 0), 1.5))::int as aspect, ${day} as day,
       i.taken_from as taken, f.size
     from ${FROM} where ${conditionsOf(query)} order by ${orderOf(query)}`.execute(db);
@@ -66,8 +80,17 @@ export interface Neighbours {
 }
 
 /** Where an item stands in a result. */
-export async function neighboursOf(db: Kysely<Database>, query: Query, id: string): Promise<Neighbours | null> {
-  const { rows } = await sql<{ index: number; total: number; previous: string | null; next: string | null }>`
+export async function neighboursOf(
+  db: Kysely<Database>,
+  query: Query,
+  id: string,
+): Promise<Neighbours | null> {
+  const { rows } = await sql<{
+    index: number;
+    total: number;
+    previous: string | null;
+    next: string | null;
+  }>`
     select index, total, previous, next from (
       select i.id, (row_number() over w - 1)::int as index, (count(*) over ())::int as total,
         lag(i.id) over w as previous, lead(i.id) over w as next

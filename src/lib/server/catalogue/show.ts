@@ -26,28 +26,61 @@ export interface ShownItem {
   /** The record waits to be written into the file. */
   writing: 'written' | 'waiting' | 'failed';
   writeProblem: string | null;
-  files: { role: string; place: string; folder: string; name: string; path: string; size: number; contentHash: string; essenceHash: string | null }[];
-  renditions: { recipe: string; width: number | null; height: number | null; bytes: number | null }[];
+  files: {
+    role: string;
+    place: string;
+    folder: string;
+    name: string;
+    path: string;
+    size: number;
+    contentHash: string;
+    essenceHash: string | null;
+  }[];
+  renditions: {
+    recipe: string;
+    width: number | null;
+    height: number | null;
+    bytes: number | null;
+  }[];
   jobs: { task: string; state: string; attempts: number; reason: string | null }[];
   collections: string[];
 }
 
 /** Id of the item of a catalogue number. @throws ArchiveError not-found */
 export async function itemByNumber(db: Kysely<Database>, number: string): Promise<string> {
-  const row = await db.selectFrom('item').select('id').where('number', '=', number).executeTakeFirst();
+  const row = await db
+    .selectFrom('item')
+    .select('id')
+    .where('number', '=', number)
+    .executeTakeFirst();
   if (!row) throw new ArchiveError('not-found', `There is no item ${number}.`);
   return row.id;
 }
 
 /** Everything known of one item. @throws ArchiveError not-found */
 export async function showItem(db: Kysely<Database>, itemId: string): Promise<ShownItem> {
-  const item = await db.selectFrom('item').selectAll().where('id', '=', itemId).where('deletedAt', 'is', null).executeTakeFirst();
+  const item = await db
+    .selectFrom('item')
+    .selectAll()
+    .where('id', '=', itemId)
+    .where('deletedAt', 'is', null)
+    .executeTakeFirst();
   const [record] = await readRecords(db, [itemId]);
   if (!item || !record) throw new ArchiveError('not-found', 'There is no such item.');
   const files = await filesOf(db, [itemId]);
-  const original = await db.selectFrom('file').selectAll().where('itemId', '=', itemId).where('role', '=', 'original').executeTakeFirstOrThrow();
+  const original = await db
+    .selectFrom('file')
+    .selectAll()
+    .where('itemId', '=', itemId)
+    .where('role', '=', 'original')
+    .executeTakeFirstOrThrow();
   const [renditions, jobs, collections] = await Promise.all([
-    db.selectFrom('rendition').select(['recipe', 'width', 'height', 'bytes']).where('pictureKey', '=', original.pictureKey).orderBy('recipe').execute(),
+    db
+      .selectFrom('rendition')
+      .select(['recipe', 'width', 'height', 'bytes'])
+      .where('pictureKey', '=', original.pictureKey)
+      .orderBy('recipe')
+      .execute(),
     db
       .selectFrom('job')
       .select(['task', 'state', 'attempts', 'reason'])
@@ -84,7 +117,14 @@ export async function showItem(db: Kysely<Database>, itemId: string): Promise<Sh
     writing: isWritten ? 'written' : original.writeProblem ? 'failed' : 'waiting',
     writeProblem: original.writeProblem,
     files: files.map(({ role, place, folder, name, path, size, contentHash, essenceHash }) => ({
-      role, place, folder, name, path, size, contentHash, essenceHash,
+      role,
+      place,
+      folder,
+      name,
+      path,
+      size,
+      contentHash,
+      essenceHash,
     })),
     renditions,
     jobs,

@@ -23,7 +23,9 @@ export async function collections(db: Db, id?: string): Promise<Collection[]> {
     .select([
       sql<number>`(select count(*) from collection_item ci join item i on i.id = ci.item_id
         where ci.collection_id = c.id and i.deleted_at is null)::int`.as('count'),
-      sql<string[]>`coalesce((select array_agg(x.picture_key) from (select f.picture_key from collection_item ci
+      sql<
+        string[]
+      >`coalesce((select array_agg(x.picture_key) from (select f.picture_key from collection_item ci
         join file f on f.item_id = ci.item_id and f.role = 'original'
         where ci.collection_id = c.id order by ci.position limit 4) x), '{}')`.as('cover'),
     ])
@@ -41,7 +43,12 @@ export async function collectionById(db: Db, id: string): Promise<Collection> {
 }
 
 /** Make a hand-picked collection. @throws ArchiveError conflict where the name is in use */
-export async function addCollection(db: Db, actorId: string | null, name: string, note = ''): Promise<string> {
+export async function addCollection(
+  db: Db,
+  actorId: string | null,
+  name: string,
+  note = '',
+): Promise<string> {
   const id = newId();
   const added = await db
     .insertInto('collection')
@@ -55,7 +62,11 @@ export async function addCollection(db: Db, actorId: string | null, name: string
 }
 
 /** Change name or note. @throws ArchiveError conflict, not-found */
-export async function editCollection(db: Db, id: string, values: { name?: string; note?: string }): Promise<void> {
+export async function editCollection(
+  db: Db,
+  id: string,
+  values: { name?: string; note?: string },
+): Promise<void> {
   await collectionById(db, id);
   if (values.name !== undefined) {
     const other = await db
@@ -65,11 +76,15 @@ export async function editCollection(db: Db, id: string, values: { name?: string
       .where('deletedAt', 'is', null)
       .where('id', '<>', id)
       .executeTakeFirst();
-    if (other) throw new ArchiveError('conflict', `There is a collection “${values.name.trim()}” already.`);
+    if (other)
+      throw new ArchiveError('conflict', `There is a collection “${values.name.trim()}” already.`);
   }
   await db
     .updateTable('collection')
-    .set({ ...(values.name === undefined ? {} : { name: values.name.trim() }), ...(values.note === undefined ? {} : { note: values.note }) })
+    .set({
+      ...(values.name === undefined ? {} : { name: values.name.trim() }),
+      ...(values.note === undefined ? {} : { note: values.note }),
+    })
     .where('id', '=', id)
     .execute();
   await notify(db, { about: 'collections' });
@@ -78,7 +93,12 @@ export async function editCollection(db: Db, id: string, values: { name?: string
 /** Let go of a collection; its items stay. Its reading rooms close with it. */
 export async function removeCollection(db: Db, id: string): Promise<void> {
   await db.updateTable('collection').set({ deletedAt: new Date() }).where('id', '=', id).execute();
-  await db.updateTable('readingRoom').set({ revokedAt: new Date() }).where('collectionId', '=', id).where('revokedAt', 'is', null).execute();
+  await db
+    .updateTable('readingRoom')
+    .set({ revokedAt: new Date() })
+    .where('collectionId', '=', id)
+    .where('revokedAt', 'is', null)
+    .execute();
   await notify(db, { about: 'collections' });
 }
 
@@ -89,9 +109,18 @@ export async function restoreCollection(db: Db, id: string): Promise<void> {
 }
 
 /** Put items at the end, in the order given; those in it already stay where they are. @returns how many are new */
-export async function addItems(db: Kysely<Database>, collectionId: string, itemIds: string[]): Promise<number> {
+export async function addItems(
+  db: Kysely<Database>,
+  collectionId: string,
+  itemIds: string[],
+): Promise<number> {
   return db.transaction().execute(async (transaction) => {
-    await transaction.selectFrom('collection').select('id').where('id', '=', collectionId).forUpdate().execute();
+    await transaction
+      .selectFrom('collection')
+      .select('id')
+      .where('id', '=', collectionId)
+      .forUpdate()
+      .execute();
     await collectionById(transaction, collectionId);
     const { rows } = await sql<{ itemId: string }>`
       insert into collection_item (collection_id, item_id, position)
@@ -106,7 +135,11 @@ export async function addItems(db: Kysely<Database>, collectionId: string, itemI
 }
 
 /** Take items out; they stay in the archive. @returns how many were in it */
-export async function removeItems(db: Kysely<Database>, collectionId: string, itemIds: string[]): Promise<number> {
+export async function removeItems(
+  db: Kysely<Database>,
+  collectionId: string,
+  itemIds: string[],
+): Promise<number> {
   const rows = await db
     .deleteFrom('collectionItem')
     .where('collectionId', '=', collectionId)
@@ -133,9 +166,19 @@ export async function idsInOrder(db: Db, collectionId: string): Promise<string[]
 /**
  * Move items to stand before another one (null: at the end), keeping their order among themselves.
  */
-export async function moveItems(db: Kysely<Database>, collectionId: string, itemIds: string[], beforeId: string | null): Promise<void> {
+export async function moveItems(
+  db: Kysely<Database>,
+  collectionId: string,
+  itemIds: string[],
+  beforeId: string | null,
+): Promise<void> {
   await db.transaction().execute(async (transaction) => {
-    await transaction.selectFrom('collection').select('id').where('id', '=', collectionId).forUpdate().execute();
+    await transaction
+      .selectFrom('collection')
+      .select('id')
+      .where('id', '=', collectionId)
+      .forUpdate()
+      .execute();
     const rows = await transaction
       .selectFrom('collectionItem')
       .select('itemId')
@@ -146,7 +189,8 @@ export async function moveItems(db: Kysely<Database>, collectionId: string, item
     const kept = rows.map((row) => row.itemId).filter((id) => !moving.has(id));
     const moved = rows.map((row) => row.itemId).filter((id) => moving.has(id));
     const at = beforeId === null ? kept.length : kept.indexOf(beforeId);
-    if (at < 0) throw new ArchiveError('conflict', 'The collection was changed meanwhile; look again.');
+    if (at < 0)
+      throw new ArchiveError('conflict', 'The collection was changed meanwhile; look again.');
     const order = [...kept.slice(0, at), ...moved, ...kept.slice(at)];
     await sql`update collection_item set position = given.position
       from unnest(${order}::uuid[]) with ordinality as given (id, position)

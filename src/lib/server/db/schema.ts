@@ -11,7 +11,9 @@ type OptionalTime = ColumnType<Date | null, Date | string | null | undefined, Da
 type Json<T> = ColumnType<T, string, string>;
 type Big = ColumnType<string, string | bigint | number, string | bigint | number>;
 
-export type Provenance = Partial<Record<FieldKey, { source: ValueSource; by: string | null; at: string }>>;
+export type Provenance = Partial<
+  Record<FieldKey, { source: ValueSource; by: string | null; at: string }>
+>;
 
 /** What reading a file told, kept with its entry so that a resumed intake need not read again. */
 export interface FileFacts {

@@ -1,11 +1,22 @@
-import { error as httpError, isHttpError, isRedirect, json, type RequestEvent } from '@sveltejs/kit';
+import {
+  error as httpError,
+  isHttpError,
+  isRedirect,
+  json,
+  type RequestEvent,
+} from '@sveltejs/kit';
 import type { z } from 'zod';
 import { ArchiveError } from '#core/errors';
 import type { Actor } from '../auth/people';
 
 /** The edge: typed errors become HTTP problem details (RFC 9457) or pages, input is parsed before use. */
 export function problem(error: ArchiveError): Response {
-  const body = { type: `urn:mindful:${error.code}`, title: error.message, status: error.status, ...error.data };
+  const body = {
+    type: `urn:mindful:${error.code}`,
+    title: error.message,
+    status: error.status,
+    ...error.data,
+  };
   return new Response(JSON.stringify(body), {
     status: error.status,
     headers: { 'content-type': 'application/problem+json', 'cache-control': 'no-store' },
@@ -28,7 +39,9 @@ export function endpoint<E extends RequestEvent>(run: (event: E) => Promise<unkn
         { path: event.url.pathname, error: String(error), stack: (error as Error).stack },
         'endpoint failed',
       );
-      return problem(new ArchiveError('unexpected', 'Something went wrong here; it has been noted.'));
+      return problem(
+        new ArchiveError('unexpected', 'Something went wrong here; it has been noted.'),
+      );
     }
   };
 }
@@ -38,7 +51,8 @@ export async function page<T>(run: () => Promise<T>): Promise<T> {
   try {
     return await run();
   } catch (error) {
-    if (error instanceof ArchiveError) httpError(error.status, { message: error.message, code: error.code });
+    if (error instanceof ArchiveError)
+      httpError(error.status, { message: error.message, code: error.code });
     throw error;
   }
 }
@@ -53,7 +67,10 @@ export function checked<S extends z.ZodType>(schema: S, value: unknown): z.outpu
 }
 
 /** The JSON body of a request, checked. @throws ArchiveError bad-request, value-refused */
-export async function body<S extends z.ZodType>(event: RequestEvent, schema: S): Promise<z.output<S>> {
+export async function body<S extends z.ZodType>(
+  event: RequestEvent,
+  schema: S,
+): Promise<z.output<S>> {
   if (Number(event.request.headers.get('content-length') ?? 0) > LARGEST_ID_LIST)
     throw new ArchiveError('bad-request', 'This request is too large.');
   let value: unknown;

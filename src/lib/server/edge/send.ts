@@ -7,7 +7,10 @@ import { bytesOfPath } from '../files/paths';
 /** `attachment; filename*=UTF-8''…` (RFC 6266), with a plain name for old readers. */
 export function attachment(name: string): string {
   const plain = name.replace(/[^\x20-\x7e]|["\\]/g, '_');
-  const encoded = encodeURIComponent(name).replace(/['()*]/g, (c) => `%${c.charCodeAt(0).toString(16).toUpperCase()}`);
+  const encoded = encodeURIComponent(name).replace(
+    /['()*]/g,
+    (c) => `%${c.charCodeAt(0).toString(16).toUpperCase()}`,
+  );
   return `attachment; filename="${plain}"; filename*=UTF-8''${encoded}`;
 }
 
@@ -31,9 +34,18 @@ export interface SendOptions {
  * Send a file, whole or the range asked for (RFC 9110, 14). What guests or uploads brought is never shown as
  * a page: it goes out under a sandbox.
  */
-export async function sendFile(request: Request, path: string, options: SendOptions): Promise<Response> {
+export async function sendFile(
+  request: Request,
+  path: string,
+  options: SendOptions,
+): Promise<Response> {
   const facts = await stat(bytesOfPath(path)).catch((error: unknown) => {
-    throw new ArchiveError('not-found', 'This file is not there at the moment.', {}, { cause: error });
+    throw new ArchiveError(
+      'not-found',
+      'This file is not there at the moment.',
+      {},
+      { cause: error },
+    );
   });
   const headers = new Headers({
     'content-type': options.type,
@@ -49,5 +61,8 @@ export async function sendFile(request: Request, path: string, options: SendOpti
   if (range) headers.set('content-range', `bytes ${from}-${to}/${facts.size}`);
   const empty = facts.size === 0 || request.method === 'HEAD';
   const stream = empty ? null : createReadStream(bytesOfPath(path), { start: from, end: to });
-  return new Response(stream && (Readable.toWeb(stream) as ReadableStream), { status: range ? 206 : 200, headers });
+  return new Response(stream && (Readable.toWeb(stream) as ReadableStream), {
+    status: range ? 206 : 200,
+    headers,
+  });
 }

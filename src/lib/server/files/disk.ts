@@ -16,15 +16,35 @@ export function diskError(error: unknown, path: string): ArchiveError {
   if (error instanceof ArchiveError) return error;
   const cause = { cause: error };
   if (isCode(error, 'ENOSPC', 'EDQUOT'))
-    return new ArchiveError('disk-full', `The disk is full: no room for “${path}”.`, { path }, cause);
+    return new ArchiveError(
+      'disk-full',
+      `The disk is full: no room for “${path}”.`,
+      { path },
+      cause,
+    );
   if (isCode(error, 'ENOENT', 'ENOTDIR'))
     return new ArchiveError('not-found', `“${path}” is not there.`, { path }, cause);
   if (isCode(error, 'EACCES', 'EPERM', 'EROFS'))
-    return new ArchiveError('file-unreadable', `The system refuses access to “${path}”.`, { path }, cause);
+    return new ArchiveError(
+      'file-unreadable',
+      `The system refuses access to “${path}”.`,
+      { path },
+      cause,
+    );
   if (isCode(error, 'EIO'))
-    return new ArchiveError('file-unreadable', `“${path}” cannot be read: the disk reports an error.`, { path }, cause);
+    return new ArchiveError(
+      'file-unreadable',
+      `“${path}” cannot be read: the disk reports an error.`,
+      { path },
+      cause,
+    );
   if (isCode(error, 'ENAMETOOLONG'))
-    return new ArchiveError('name-refused', `“${path}” is too long for this disk.`, { path }, cause);
+    return new ArchiveError(
+      'name-refused',
+      `“${path}” is too long for this disk.`,
+      { path },
+      cause,
+    );
   return new ArchiveError('unexpected', `“${path}”: ${(error as Error).message}`, { path }, cause);
 }
 
@@ -150,7 +170,10 @@ export async function copyVerified(from: string, to: string): Promise<ContentHas
         await target.sync();
         const readBack = await hashHandle(target);
         if (readBack !== hash)
-          throw new ArchiveError('file-changed', `The copy of “${from}” reads differently.`, { from, to });
+          throw new ArchiveError('file-changed', `The copy of “${from}” reads differently.`, {
+            from,
+            to,
+          });
       } finally {
         await target.close();
       }

@@ -28,10 +28,14 @@ export interface RenameStep {
 /** @throws ArchiveError not-allowed for a place marked hands off */
 export function refuseHandsOff(file: { place: string; handsOff: boolean }): void {
   if (file.handsOff)
-    throw new ArchiveError('not-allowed', `“${file.place}” is hands off: nothing of ours writes there.`);
+    throw new ArchiveError(
+      'not-allowed',
+      `“${file.place}” is hands off: nothing of ours writes there.`,
+    );
 }
 
-const parkedName = (step: RenameStep): string => temporaryName(`${step.operationId}-${step.position}`);
+const parkedName = (step: RenameStep): string =>
+  temporaryName(`${step.operationId}-${step.position}`);
 
 /**
  * First half of a rename: park the file under a name of ours, so that names can trade places within a batch.
@@ -73,7 +77,15 @@ async function journal(db: Kysely<Database>, file: LocatedFile): Promise<string>
   await db.transaction().execute(async (transaction) => {
     await transaction
       .insertInto('operation')
-      .values({ id: operationId, kind: 'rewrite', summary: `Wrote the record into ${file.name}`, state: 'doing', actorId: null, undoes: null, total: 1 })
+      .values({
+        id: operationId,
+        kind: 'rewrite',
+        summary: `Wrote the record into ${file.name}`,
+        state: 'doing',
+        actorId: null,
+        undoes: null,
+        total: 1,
+      })
       .execute();
     await transaction
       .insertInto('operationStep')
@@ -83,7 +95,11 @@ async function journal(db: Kysely<Database>, file: LocatedFile): Promise<string>
         action: 'rewrite',
         itemId: file.itemId,
         fileId: file.id,
-        before: JSON.stringify({ contentHash: file.contentHash, host: hostname(), pid: process.pid }),
+        before: JSON.stringify({
+          contentHash: file.contentHash,
+          host: hostname(),
+          pid: process.pid,
+        }),
         after: '{}',
         state: 'doing',
       })
@@ -99,7 +115,11 @@ async function settleJournal(
   reason: string | null,
 ): Promise<void> {
   await db.transaction().execute(async (transaction) => {
-    await transaction.updateTable('operationStep').set({ state, reason }).where('operationId', '=', operationId).execute();
+    await transaction
+      .updateTable('operationStep')
+      .set({ state, reason })
+      .where('operationId', '=', operationId)
+      .execute();
     await transaction
       .updateTable('operation')
       .set({ state, finishedAt: new Date() })
@@ -175,7 +195,10 @@ export async function rewriteFile(
     ]);
     const held = await hashEssence(file.path, 0, file.mediaType);
     if (held !== essence)
-      throw new ArchiveError('file-changed', `Writing would have changed the picture in “${file.name}”; it was left alone.`);
+      throw new ArchiveError(
+        'file-changed',
+        `Writing would have changed the picture in “${file.name}”; it was left alone.`,
+      );
     await keepOwner(file.path, target);
     await syncFile(target);
     await house.db
@@ -185,7 +208,10 @@ export async function rewriteFile(
       .execute();
     const now = await factsOf(file.path);
     if (!before || !now || before.mtimeNs !== now.mtimeNs || before.ino !== now.ino)
-      throw new ArchiveError('file-changed', `“${file.name}” was changed by another program just now; it will be tried again.`);
+      throw new ArchiveError(
+        'file-changed',
+        `“${file.name}” was changed by another program just now; it will be tried again.`,
+      );
     await rename(bytesOfPath(target), bytesOfPath(file.path));
     await syncFolder(folder);
     await recordFacts(house.db, file, { contentHash, size: Number(facts!.size) }, version);
@@ -210,7 +236,18 @@ export async function recoverRewrite(
   const facts = await factsOf(file.path);
   const hash = facts ? await hashFile(file.path) : null;
   if (facts && hash !== null && hash === after.contentHash) {
-    await recordFacts(house.db, file, { contentHash: hash, size: Number(facts.size) }, after.version ?? file.writtenVersion);
+    await recordFacts(
+      house.db,
+      file,
+      { contentHash: hash, size: Number(facts.size) },
+      after.version ?? file.writtenVersion,
+    );
     await settleJournal(house.db, operationId, 'done', null);
-  } else await settleJournal(house.db, operationId, 'failed', 'The work ended before the file was replaced.');
+  } else
+    await settleJournal(
+      house.db,
+      operationId,
+      'failed',
+      'The work ended before the file was replaced.',
+    );
 }

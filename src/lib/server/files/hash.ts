@@ -49,7 +49,11 @@ export async function hashFile(path: string): Promise<ContentHash> {
 }
 
 /** Hash of a JPEG's picture data without metadata; null for other files and broken ones. */
-export async function hashEssence(path: string, size: number, mediaType: string): Promise<ContentHash | null> {
+export async function hashEssence(
+  path: string,
+  size: number,
+  mediaType: string,
+): Promise<ContentHash | null> {
   if (mediaType !== 'image/jpeg' || size > LARGEST_ESSENCE) return null;
   const bytes = await readFile(bytesOfPath(path));
   const ranges = jpegEssence(bytes);

@@ -19,7 +19,7 @@ export function textOfPath(bytes: Buffer): string {
     // Not UTF-8 throughout: below, byte by byte where needed.
   }
   let text = '';
-  for (let at = 0; at < bytes.length; ) {
+  for (let at = 0; at < bytes.length;) {
     const length = [1, 2, 3, 4].find((size) => isCharacter(bytes.subarray(at, at + size), size));
     if (length === undefined) {
       text += String.fromCharCode(ESCAPE + bytes[at]!);
@@ -79,7 +79,11 @@ export function splitPath(path: string): { folder: string; name: string } {
  */
 export function checkRelative(path: string): string {
   const parts = path.split('/');
-  if (path.startsWith('/') || path.includes('\0') || parts.some((part) => part === '..' || part === '.'))
+  if (
+    path.startsWith('/') ||
+    path.includes('\0') ||
+    parts.some((part) => part === '..' || part === '.')
+  )
     throw new ArchiveError('outside-place', `“${path}” leads outside its place.`, { path });
   return path;
 }

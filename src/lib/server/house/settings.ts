@@ -4,7 +4,10 @@ import { z } from 'zod';
 import { ArchiveError } from '#core/errors';
 
 const port = z.coerce.number().int().min(1).max(65_535);
-const folder = z.string().min(1).transform((path) => resolve(path));
+const folder = z
+  .string()
+  .min(1)
+  .transform((path) => resolve(path));
 
 /** Every setting, read from the environment; the README's table lists the same. */
 const settingsSchema = z.object({
@@ -63,7 +66,9 @@ export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
     origin: found.ORIGIN,
     databaseUrl: found.DATABASE_URL,
     pgPort: found.MINDFUL_PG_PORT,
-    roots: found.MINDFUL_ROOTS.split(':').filter(Boolean).map((path) => resolve(path)),
+    roots: found.MINDFUL_ROOTS.split(':')
+      .filter(Boolean)
+      .map((path) => resolve(path)),
     workers: found.MINDFUL_WORKERS,
     logLevel: found.MINDFUL_LOG,
     hostname: hostname(),
@@ -84,4 +89,5 @@ export function roomsOf(home: string) {
 }
 
 /** Visitors come by TLS: the public address says so. Cookies are marked secure then. */
-export const isBehindTls = (settings: Settings): boolean => settings.origin?.startsWith('https:') ?? false;
+export const isBehindTls = (settings: Settings): boolean =>
+  settings.origin?.startsWith('https:') ?? false;

@@ -41,16 +41,29 @@ const NUMBER_LOCK = 4_180_002;
  * Open an accession and put its work into the queue. Nothing is read or copied yet.
  * @throws ArchiveError value-refused, pattern-unclear, not-allowed
  */
-export async function startAccession(db: Kysely<Database>, wish: NewAccession): Promise<{ id: string; number: string; jobId: string }> {
-  if (wish.files.length === 0) throw new ArchiveError('value-refused', 'There is nothing to bring in.');
+export async function startAccession(
+  db: Kysely<Database>,
+  wish: NewAccession,
+): Promise<{ id: string; number: string; jobId: string }> {
+  if (wish.files.length === 0)
+    throw new ArchiveError('value-refused', 'There is nothing to bring in.');
   if (wish.mode === 'copy') {
     planTargets(wish.plan, [], () => new Set());
     if (wish.place.handsOff)
-      throw new ArchiveError('not-allowed', `“${wish.place.name}” is hands off: nothing of ours writes there.`);
+      throw new ArchiveError(
+        'not-allowed',
+        `“${wish.place.name}” is hands off: nothing of ours writes there.`,
+      );
     if (isInside(wish.place.root, wish.root) || isInside(wish.root, wish.place.root))
-      throw new ArchiveError('value-refused', `“${wish.root}” and the place “${wish.place.name}” lie within each other; keep in place instead.`);
+      throw new ArchiveError(
+        'value-refused',
+        `“${wish.root}” and the place “${wish.place.name}” lie within each other; keep in place instead.`,
+      );
   } else if (!isInside(wish.root, wish.place.root))
-    throw new ArchiveError('outside-place', `“${wish.root}” is not inside the place “${wish.place.name}”.`);
+    throw new ArchiveError(
+      'outside-place',
+      `“${wish.root}” is not inside the place “${wish.place.name}”.`,
+    );
   const id = newId();
   const year = new Date().getFullYear();
   return db.transaction().execute(async (transaction) => {
@@ -88,7 +101,10 @@ export async function startAccession(db: Kysely<Database>, wish: NewAccession): 
       itemId: null,
     }));
     for (let at = 0; at < rows.length; at += 1000)
-      await transaction.insertInto('accessionEntry').values(rows.slice(at, at + 1000)).execute();
+      await transaction
+        .insertInto('accessionEntry')
+        .values(rows.slice(at, at + 1000))
+        .execute();
     const label = formatAccession(year, number);
     const [jobId] = await enqueue(transaction, [
       {
@@ -110,7 +126,9 @@ export async function filesToBring(root: string): Promise<{ path: string; size: 
   return (await walk(root)).filter((file) => !isSidecar(file.path));
 }
 
-export const subjectOf = (file: Pick<ScanFile, 'path' | 'takenFrom' | 'takenPrecision' | 'camera' | 'creator' | 'title'>): NameSubject => {
+export const subjectOf = (
+  file: Pick<ScanFile, 'path' | 'takenFrom' | 'takenPrecision' | 'camera' | 'creator' | 'title'>,
+): NameSubject => {
   const { name } = splitPath(file.path);
   const text = file.takenFrom;
   return {
@@ -149,14 +167,28 @@ export async function previewPlan(
   const names = new Map<string, Set<string>>();
   // A first pass tells which folders to look into; the second then avoids the names they hold.
   const first = planTargets(plan, files.map(subjectOf), () => new Set());
-  for (const folder of new Set(first.filter((target) => target.problem === null).map((target) => target.folder)))
+  for (const folder of new Set(
+    first.filter((target) => target.problem === null).map((target) => target.folder),
+  ))
     names.set(folder, new Set((await namesIn(joinPath(place.root, folder))).map(nameKey)));
-  const targets = planTargets(plan, files.map(subjectOf), (folder) => names.get(folder) ?? new Set());
+  const targets = planTargets(
+    plan,
+    files.map(subjectOf),
+    (folder) => names.get(folder) ?? new Set(),
+  );
   const counts = new Map<string, number>();
   for (const { folder } of targets) counts.set(folder, (counts.get(folder) ?? 0) + 1);
   return {
-    lines: files.map((file, index) => ({ position: file.position, from: splitPath(file.path).name, ...targets[index]! })),
-    folders: [...counts].map(([path, count]) => ({ path, count, joins: names.get(path)?.size ?? 0 })),
+    lines: files.map((file, index) => ({
+      position: file.position,
+      from: splitPath(file.path).name,
+      ...targets[index]!,
+    })),
+    folders: [...counts].map(([path, count]) => ({
+      path,
+      count,
+      joins: names.get(path)?.size ?? 0,
+    })),
     problems: targets.filter((target) => target.problem !== null).length,
     bytes: files.reduce((sum, file) => sum + file.size, 0),
   };
@@ -182,11 +214,25 @@ const entries = (...states: string[]) =>
     where e.accession_id = a.id and e.state = any(${states}::text[]))::int`;
 
 /** Accessions, newest first. */
-export async function accessions(db: Kysely<Database>, limit = 30, id?: string): Promise<AccessionLine[]> {
+export async function accessions(
+  db: Kysely<Database>,
+  limit = 30,
+  id?: string,
+): Promise<AccessionLine[]> {
   let query = db
     .selectFrom('accession as a')
     .innerJoin('place as p', 'p.id', 'a.placeId')
-    .select(['a.id', 'a.year', 'a.number', 'a.title', 'a.state', 'a.mode', 'p.name as place', 'a.source', 'a.createdAt'])
+    .select([
+      'a.id',
+      'a.year',
+      'a.number',
+      'a.title',
+      'a.state',
+      'a.mode',
+      'p.name as place',
+      'a.source',
+      'a.createdAt',
+    ])
     .select([
       entries('done').as('done'),
       entries('skipped').as('skipped'),
@@ -198,11 +244,17 @@ export async function accessions(db: Kysely<Database>, limit = 30, id?: string):
     .limit(limit);
   if (id) query = query.where('a.id', '=', id);
   const rows = await query.execute();
-  return rows.map(({ year, number, ...row }) => ({ ...row, number: formatAccession(year, number) }));
+  return rows.map(({ year, number, ...row }) => ({
+    ...row,
+    number: formatAccession(year, number),
+  }));
 }
 
 /** What became of each file that was not simply brought in. */
-export async function leftOver(db: Kysely<Database>, accessionId: string): Promise<{ path: string; state: string; reason: string | null }[]> {
+export async function leftOver(
+  db: Kysely<Database>,
+  accessionId: string,
+): Promise<{ path: string; state: string; reason: string | null }[]> {
   return db
     .selectFrom('accessionEntry')
     .select(['sourcePath as path', 'state', 'reason'])

@@ -11,11 +11,30 @@ import { readTags } from '../metadata/exiftool';
 /** Formats ExifTool has nothing to say about. */
 const SILENT = new Set(['Text', 'File', 'ZIP']);
 
-function uprightSize(tags: FileTags, orientation: number): { width: number | null; height: number | null } {
+function uprightSize(
+  tags: FileTags,
+  orientation: number,
+): { width: number | null; height: number | null } {
   const first = (...names: string[]): number | null =>
     names.map((name) => tagNumber(tags, name)).find((value) => value !== null && value > 0) ?? null;
-  const width = first('File:ImageWidth', 'PNG:ImageWidth', 'SubIFD:ImageWidth', 'IFD0:ImageWidth', 'GIF:ImageWidth', 'RIFF:ImageWidth', 'Track1:ImageWidth');
-  const height = first('File:ImageHeight', 'PNG:ImageHeight', 'SubIFD:ImageHeight', 'IFD0:ImageHeight', 'GIF:ImageHeight', 'RIFF:ImageHeight', 'Track1:ImageHeight');
+  const width = first(
+    'File:ImageWidth',
+    'PNG:ImageWidth',
+    'SubIFD:ImageWidth',
+    'IFD0:ImageWidth',
+    'GIF:ImageWidth',
+    'RIFF:ImageWidth',
+    'Track1:ImageWidth',
+  );
+  const height = first(
+    'File:ImageHeight',
+    'PNG:ImageHeight',
+    'SubIFD:ImageHeight',
+    'IFD0:ImageHeight',
+    'GIF:ImageHeight',
+    'RIFF:ImageHeight',
+    'Track1:ImageHeight',
+  );
   if (width === null || height === null) return { width: null, height: null };
   return orientation >= 5 ? { width: height, height: width } : { width, height };
 }
@@ -32,14 +51,22 @@ export async function readFacts(path: string, sidecar: string | null): Promise<F
   const { name } = splitPath(path);
   const { kind, type, name: format } = formatOf(await headOf(path), name);
   const plain = { kind, mediaType: type, format, sidecar };
-  const nothing = { record: EMPTY_RECORD, technical: {}, orientation: 1, width: null, height: null };
+  const nothing = {
+    record: EMPTY_RECORD,
+    technical: {},
+    orientation: 1,
+    width: null,
+    height: null,
+  };
   if (SILENT.has(format)) return { ...plain, ...nothing, problem: null };
   try {
     const own = await readTags(path);
     const tags: FileTags = sidecar ? { ...own, ...(await sidecarTags(sidecar)) } : own;
     const stated = tagNumber(own, 'IFD0:Orientation') ?? 1;
     const orientation = stated >= 1 && stated <= 8 ? stated : 1;
-    const size = MEASURED.has(format) ? uprightSize(own, orientation) : { width: null, height: null };
+    const size = MEASURED.has(format)
+      ? uprightSize(own, orientation)
+      : { width: null, height: null };
     return {
       ...plain,
       record: recordFromTags(tags),

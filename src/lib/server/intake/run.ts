@@ -6,7 +6,16 @@ import { apartFrom, nameKey } from '#core/naming/pattern';
 import { parseWallClock, precisionOf } from '#core/records/taken';
 import { FIELD_KEYS } from '#core/records/fields';
 import type { Database, FileFacts, Plan } from '../db/schema';
-import { copyVerified, factsOf, makeFolder, moveWithoutReplacing, namesIn, removeFile, syncFolder, temporaryName } from '../files/disk';
+import {
+  copyVerified,
+  factsOf,
+  makeFolder,
+  moveWithoutReplacing,
+  namesIn,
+  removeFile,
+  syncFolder,
+  temporaryName,
+} from '../files/disk';
 import { hashEssence, hashFile } from '../files/hash';
 import { isInside, joinPath, realInside, splitPath } from '../files/paths';
 import type { House } from '../house/house';
@@ -15,7 +24,14 @@ import { enqueue, requeue } from '../jobs/queue';
 import type { JobRow, Progress } from '../jobs/run';
 import { notify } from '../live/notify';
 import { ensureFolder, pathOf, placeById, type Place } from '../places/places';
-import { applyChange, differences, enqueueWrites, ensureTerms, refreshWords, storeValues } from '../records/records';
+import {
+  applyChange,
+  differences,
+  enqueueWrites,
+  ensureTerms,
+  refreshWords,
+  storeValues,
+} from '../records/records';
 import { readFacts } from './facts';
 import { heldItems } from './held';
 
@@ -46,15 +62,33 @@ interface Entry {
   facts: FileFacts | null;
 }
 
-const ENTRY = ['id', 'position', 'sourcePath', 'size', 'state', 'folder', 'name', 'contentHash', 'facts'] as const;
+const ENTRY = [
+  'id',
+  'position',
+  'sourcePath',
+  'size',
+  'state',
+  'folder',
+  'name',
+  'contentHash',
+  'facts',
+] as const;
 
 async function readIntake(house: House, job: JobRow): Promise<Intake> {
-  const row = await house.db.selectFrom('accession').selectAll().where('id', '=', job.accessionId!).executeTakeFirstOrThrow();
+  const row = await house.db
+    .selectFrom('accession')
+    .selectAll()
+    .where('id', '=', job.accessionId!)
+    .executeTakeFirstOrThrow();
   const place = await placeById(house.db, row.placeId);
   return { ...row, place, jobId: job.id };
 }
 
-async function setEntry(house: House, entry: Entry, values: Partial<Record<string, unknown>>): Promise<void> {
+async function setEntry(
+  house: House,
+  entry: Entry,
+  values: Partial<Record<string, unknown>>,
+): Promise<void> {
   await house.db.updateTable('accessionEntry').set(values).where('id', '=', entry.id).execute();
 }
 
@@ -80,7 +114,8 @@ async function eachEntry(
       try {
         await act(entry);
       } catch (error) {
-        if (error instanceof ArchiveError) await setEntry(house, entry, { state: 'failed', reason: error.message });
+        if (error instanceof ArchiveError)
+          await setEntry(house, entry, { state: 'failed', reason: error.message });
         else {
           stopped = error;
           return;
@@ -92,16 +127,26 @@ async function eachEntry(
   if (stopped !== null) throw stopped;
 }
 
-const sidecarsOf = (path: string): string[] => [`${path}.xmp`, `${path.replace(/\.[^./]+$/, '')}.xmp`];
+const sidecarsOf = (path: string): string[] => [
+  `${path}.xmp`,
+  `${path.replace(/\.[^./]+$/, '')}.xmp`,
+];
 
 /** Read what every file says, before anything is named or copied. */
-async function readAll(house: House, intake: Intake, entries: Entry[], progress: Progress, report: () => Promise<void>): Promise<void> {
+async function readAll(
+  house: House,
+  intake: Intake,
+  entries: Entry[],
+  progress: Progress,
+  report: () => Promise<void>,
+): Promise<void> {
   const unread = entries.filter((entry) => entry.facts === null);
   await eachEntry(house, unread, progress, async (entry) => {
     const path = joinPath(intake.root, entry.sourcePath);
     await realInside(path, intake.root);
     let sidecar: string | null = null;
-    for (const candidate of sidecarsOf(path)) sidecar ??= (await factsOf(candidate)) ? candidate : null;
+    for (const candidate of sidecarsOf(path))
+      sidecar ??= (await factsOf(candidate)) ? candidate : null;
     entry.facts = await readFacts(path, sidecar);
     await setEntry(house, entry, { facts: JSON.stringify(entry.facts) });
     await report();
@@ -129,28 +174,46 @@ async function nameAll(house: House, intake: Intake, entries: Entry[]): Promise<
   });
   const held = new Map<string, Set<string>>();
   for (const { folder } of planTargets(intake.plan, subjects, () => new Set()))
-    if (!held.has(folder)) held.set(folder, new Set((await namesIn(joinPath(intake.place.root, folder))).map(nameKey)));
+    if (!held.has(folder))
+      held.set(folder, new Set((await namesIn(joinPath(intake.place.root, folder))).map(nameKey)));
   const targets = planTargets(intake.plan, subjects, (folder) => held.get(folder) ?? new Set());
   await house.db.transaction().execute(async (db) => {
     for (const [index, entry] of ready.entries()) {
       const target = targets[index]!;
       if (target.problem) {
         entry.state = 'failed';
-        await db.updateTable('accessionEntry').set({ state: 'failed', reason: `“${target.name}”: ${target.problem}.` }).where('id', '=', entry.id).execute();
+        await db
+          .updateTable('accessionEntry')
+          .set({ state: 'failed', reason: `“${target.name}”: ${target.problem}.` })
+          .where('id', '=', entry.id)
+          .execute();
       } else {
         entry.folder = target.folder;
         entry.name = target.name;
-        await db.updateTable('accessionEntry').set({ folder: target.folder, name: target.name }).where('id', '=', entry.id).execute();
+        await db
+          .updateTable('accessionEntry')
+          .set({ folder: target.folder, name: target.name })
+          .where('id', '=', entry.id)
+          .execute();
       }
     }
   });
 }
 
 /** Held by another accession already: left out. */
-async function skipIfHeld(house: House, intake: Intake, entry: Entry, hash: string): Promise<boolean> {
+async function skipIfHeld(
+  house: House,
+  intake: Intake,
+  entry: Entry,
+  hash: string,
+): Promise<boolean> {
   const held = (await heldItems(house.db, [hash], intake.id)).get(hash);
   if (!held) return false;
-  await setEntry(house, entry, { state: 'skipped', reason: `already held as ${held.number}`, contentHash: hash });
+  await setEntry(house, entry, {
+    state: 'skipped',
+    reason: `already held as ${held.number}`,
+    contentHash: hash,
+  });
   return true;
 }
 
@@ -162,7 +225,8 @@ async function place(house: House, intake: Intake, entry: Entry): Promise<void> 
   if (entry.state === 'placing') {
     if (await factsOf(temporary)) return finishPlacing(house, intake, entry, temporary);
     const final = joinPath(folder, entry.name!);
-    if ((await factsOf(final)) && (await hashFile(final)) === entry.contentHash) return catalogue(house, intake, entry);
+    if ((await factsOf(final)) && (await hashFile(final)) === entry.contentHash)
+      return catalogue(house, intake, entry);
     await setEntry(house, entry, { state: 'planned' });
   }
   await realInside(source, intake.root);
@@ -181,7 +245,12 @@ async function place(house: House, intake: Intake, entry: Entry): Promise<void> 
   await finishPlacing(house, intake, entry, temporary);
 }
 
-async function finishPlacing(house: House, intake: Intake, entry: Entry, temporary: string): Promise<void> {
+async function finishPlacing(
+  house: House,
+  intake: Intake,
+  entry: Entry,
+  temporary: string,
+): Promise<void> {
   const folder = joinPath(intake.place.root, entry.folder!);
   for (;;) {
     try {
@@ -202,7 +271,8 @@ async function finishPlacing(house: House, intake: Intake, entry: Entry, tempora
 /** Keep in place: the file lies where it lies; only its content is read. */
 async function keep(house: House, intake: Intake, entry: Entry): Promise<void> {
   const path = joinPath(intake.root, entry.sourcePath);
-  if (!isInside(path, intake.place.root)) throw new ArchiveError('outside-place', `“${path}” is outside its place.`);
+  if (!isInside(path, intake.place.root))
+    throw new ArchiveError('outside-place', `“${path}” is outside its place.`);
   await realInside(path, intake.place.root);
   const below = path.slice(intake.place.root.length + 1);
   const { folder, name } = splitPath(below);
@@ -215,7 +285,11 @@ async function keep(house: House, intake: Intake, entry: Entry): Promise<void> {
     .where('d.path', '=', folder)
     .where('f.name', '=', name)
     .executeTakeFirst();
-  if (known) return setEntry(house, entry, { state: 'skipped', reason: `in the catalogue as ${known.number}` });
+  if (known)
+    return setEntry(house, entry, {
+      state: 'skipped',
+      reason: `in the catalogue as ${known.number}`,
+    });
   entry.contentHash = await hashFile(path);
   entry.folder = folder;
   entry.name = name;
@@ -224,7 +298,10 @@ async function keep(house: House, intake: Intake, entry: Entry): Promise<void> {
 }
 
 /** A sidecar comes along under its file's new name. Safe to repeat. */
-async function placeSidecar(intake: Intake, entry: Entry): Promise<{ name: string; path: string } | null> {
+async function placeSidecar(
+  intake: Intake,
+  entry: Entry,
+): Promise<{ name: string; path: string } | null> {
   const source = entry.facts!.sidecar;
   if (!source) return null;
   if (intake.mode === 'in-place') return { name: splitPath(source).name, path: source };
@@ -241,7 +318,13 @@ async function placeSidecar(intake: Intake, entry: Entry): Promise<{ name: strin
 async function fileValues(path: string, hash: string) {
   const facts = await factsOf(path);
   if (!facts) throw new ArchiveError('not-found', `“${path}” vanished while it was brought in.`);
-  return { size: Number(facts.size), modifiedNs: facts.mtimeNs, inode: facts.ino, contentHash: hash, verifiedAt: new Date() };
+  return {
+    size: Number(facts.size),
+    modifiedNs: facts.mtimeNs,
+    inode: facts.ino,
+    contentHash: hash,
+    verifiedAt: new Date(),
+  };
 }
 
 /** Item, file, record and the work that follows, in one transaction: it is there whole or not at all. */
@@ -251,8 +334,12 @@ async function catalogue(house: House, intake: Intake, entry: Entry): Promise<vo
   const values = await fileValues(path, entry.contentHash!);
   const essenceHash = await hashEssence(path, values.size, facts.mediaType);
   const sidecar = await placeSidecar(intake, entry);
-  const sidecarValues = sidecar ? await fileValues(sidecar.path, await hashFile(sidecar.path)) : null;
-  const pictureKey = essenceHash ? `${essenceHash}-${facts.orientation}` : `${entry.contentHash}-${facts.orientation}`;
+  const sidecarValues = sidecar
+    ? await fileValues(sidecar.path, await hashFile(sidecar.path))
+    : null;
+  const pictureKey = essenceHash
+    ? `${essenceHash}-${facts.orientation}`
+    : `${entry.contentHash}-${facts.orientation}`;
   await house.db.transaction().execute(async (db) => {
     const itemId = newId();
     const folderId = await ensureFolder(db, intake.place.id, entry.folder!);
@@ -260,31 +347,72 @@ async function catalogue(house: House, intake: Intake, entry: Entry): Promise<vo
     const common = { itemId, placeId: intake.place.id, folderId, writeProblem: null };
     await db
       .insertInto('file')
-      .values({ id: newId(), ...common, name: entry.name!, role: 'original', ...values, essenceHash, pictureKey })
+      .values({
+        id: newId(),
+        ...common,
+        name: entry.name!,
+        role: 'original',
+        ...values,
+        essenceHash,
+        pictureKey,
+      })
       .execute();
     // One sidecar may stand for two files of one stem; it belongs to the first.
     const claimed = sidecar
-      ? await db.selectFrom('file').select('id').where('folderId', '=', folderId).where('name', '=', sidecar.name).executeTakeFirst()
+      ? await db
+          .selectFrom('file')
+          .select('id')
+          .where('folderId', '=', folderId)
+          .where('name', '=', sidecar.name)
+          .executeTakeFirst()
       : undefined;
     if (sidecar && sidecarValues && !claimed)
       await db
         .insertInto('file')
-        .values({ id: newId(), ...common, name: sidecar.name, role: 'sidecar', ...sidecarValues, essenceHash: null, pictureKey: sidecarValues.contentHash })
+        .values({
+          id: newId(),
+          ...common,
+          name: sidecar.name,
+          role: 'sidecar',
+          ...sidecarValues,
+          essenceHash: null,
+          pictureKey: sidecarValues.contentHash,
+        })
         .execute();
     await describe(db, intake, itemId, facts);
     await refreshWords(db, [itemId]);
-    await db.updateTable('accessionEntry').set({ state: 'done', itemId, name: entry.name }).where('id', '=', entry.id).execute();
+    await db
+      .updateTable('accessionEntry')
+      .set({ state: 'done', itemId, name: entry.name })
+      .where('id', '=', entry.id)
+      .execute();
     await enqueue(db, [
-      { task: 'pictures', title: 'Making pictures', subject: itemId, parentId: intake.jobId, itemId, createdBy: intake.createdBy },
+      {
+        task: 'pictures',
+        title: 'Making pictures',
+        subject: itemId,
+        parentId: intake.jobId,
+        itemId,
+        createdBy: intake.createdBy,
+      },
     ]);
     await notify(db, { about: 'items', ids: [itemId] });
   });
 }
 
-async function insertItem(db: Transaction<Database>, intake: Intake, entry: Entry, itemId: string): Promise<void> {
+async function insertItem(
+  db: Transaction<Database>,
+  intake: Intake,
+  entry: Entry,
+  itemId: string,
+): Promise<void> {
   const facts = entry.facts!;
   // Numbered by its place in the source, whatever order the work ends in: a kill must not change it.
-  const number = formatNumber({ year: intake.year, accession: intake.number, item: entry.position + 1 });
+  const number = formatNumber({
+    year: intake.year,
+    accession: intake.number,
+    item: entry.position + 1,
+  });
   await db
     .insertInto('item')
     .values({
@@ -316,7 +444,12 @@ async function insertItem(db: Transaction<Database>, intake: Intake, entry: Entr
 }
 
 /** The record as the file tells it, then what the plan adds; only the latter waits to be written. */
-async function describe(db: Transaction<Database>, intake: Intake, itemId: string, facts: FileFacts): Promise<void> {
+async function describe(
+  db: Transaction<Database>,
+  intake: Intake,
+  itemId: string,
+  facts: FileFacts,
+): Promise<void> {
   const own = FIELD_KEYS.filter((key) => {
     const value = facts.record[key];
     return Array.isArray(value) ? value.length > 0 : Boolean(value);
@@ -329,7 +462,11 @@ async function describe(db: Transaction<Database>, intake: Intake, itemId: strin
   if (added.length === 0) return;
   await storeValues(db, itemId, planned, added, { source: 'intake', by: intake.createdBy, at });
   if (!intake.place.handsOff)
-    await enqueueWrites(db, [itemId], { actorId: intake.createdBy, operationId: null, title: 'Writing records into files' });
+    await enqueueWrites(db, [itemId], {
+      actorId: intake.createdBy,
+      operationId: null,
+      title: 'Writing records into files',
+    });
 }
 
 /** After a cancel: what is whole stays, what is partial vanishes. */
@@ -341,7 +478,8 @@ async function clearPartial(house: House, intake: Intake): Promise<void> {
     .where('state', 'in', ['planned', 'placing'])
     .execute();
   for (const entry of open)
-    if (entry.folder !== null) await removeFile(joinPath(intake.place.root, entry.folder, temporaryName(entry.id)));
+    if (entry.folder !== null)
+      await removeFile(joinPath(intake.place.root, entry.folder, temporaryName(entry.id)));
 }
 
 /** Job: bring an accession in. Killed at any moment and run again, it goes on where it stopped. */
@@ -378,7 +516,11 @@ export async function runIntake(house: House, job: JobRow, progress: Progress): 
     });
     await setState('done');
   } catch (error) {
-    const wish = await house.db.selectFrom('job').select('wish').where('id', '=', job.id).executeTakeFirst();
+    const wish = await house.db
+      .selectFrom('job')
+      .select('wish')
+      .where('id', '=', job.id)
+      .executeTakeFirst();
     if (wish?.wish === 'cancel') {
       await clearPartial(house, intake);
       await setState('cancelled');
@@ -390,7 +532,12 @@ export async function runIntake(house: House, job: JobRow, progress: Progress): 
 
 /** Try the files that failed once more. @throws ArchiveError not-found */
 export async function retryFailed(house: House, accessionId: string): Promise<void> {
-  const job = await house.db.selectFrom('job').select('id').where('accessionId', '=', accessionId).where('task', '=', 'intake').executeTakeFirst();
+  const job = await house.db
+    .selectFrom('job')
+    .select('id')
+    .where('accessionId', '=', accessionId)
+    .where('task', '=', 'intake')
+    .executeTakeFirst();
   if (!job) throw new ArchiveError('not-found', 'This accession has no work to go on with.');
   await house.db.transaction().execute(async (db) => {
     await db
@@ -399,7 +546,12 @@ export async function retryFailed(house: House, accessionId: string): Promise<vo
       .where('accessionId', '=', accessionId)
       .where('state', '=', 'failed')
       .execute();
-    await db.updateTable('job').set({ state: 'failed' }).where('id', '=', job.id).where('state', '=', 'done').execute();
+    await db
+      .updateTable('job')
+      .set({ state: 'failed' })
+      .where('id', '=', job.id)
+      .where('state', '=', 'done')
+      .execute();
     await requeue(db, job.id);
   });
 }

@@ -25,7 +25,11 @@ export const previewFile = (house: House, scanId: string, position: number): str
   join(house.rooms.cache, 'scans', scanId, `${position}.webp`);
 
 /** Begin to look through a source; nothing of it is copied. @returns the scan */
-export async function startScan(house: House, actorId: string | null, source: Source): Promise<string> {
+export async function startScan(
+  house: House,
+  actorId: string | null,
+  source: Source,
+): Promise<string> {
   const root = await rootOfSource(house, source);
   const files = (await walk(root)).filter((file) => !isSidecar(file.path)).slice(0, MOST_FILES);
   const id = newId();
@@ -47,9 +51,19 @@ export async function startScan(house: House, actorId: string | null, source: So
       takenPrecision: null,
     }));
     for (let at = 0; at < rows.length; at += 1000)
-      await db.insertInto('scanFile').values(rows.slice(at, at + 1000)).execute();
+      await db
+        .insertInto('scanFile')
+        .values(rows.slice(at, at + 1000))
+        .execute();
     await enqueue(db, [
-      { task: 'scan', title: `Looking through ${source.name}`, subject: id, createdBy: actorId, total: files.length, unit: 'files' },
+      {
+        task: 'scan',
+        title: `Looking through ${source.name}`,
+        subject: id,
+        createdBy: actorId,
+        total: files.length,
+        unit: 'files',
+      },
     ]);
   });
   return id;
@@ -86,20 +100,51 @@ export interface Scan {
 /** A scan with all its files. @throws ArchiveError not-found */
 export async function readScan(db: Kysely<Database>, id: string): Promise<Scan> {
   const scan = await db.selectFrom('scan').selectAll().where('id', '=', id).executeTakeFirst();
-  if (!scan) throw new ArchiveError('not-found', 'This look at a source is not kept any more; look again.');
+  if (!scan)
+    throw new ArchiveError('not-found', 'This look at a source is not kept any more; look again.');
   const files = await db
     .selectFrom('scanFile as s')
     .leftJoin('item as i', 'i.id', 's.heldItemId')
-    .select(['s.position', 's.path', 's.size', 's.lookedAt', 's.kind', 's.format', 's.takenFrom', 's.takenPrecision'])
-    .select(['s.camera', 's.creator', 's.title', 's.aspect', 's.problem', 'i.number as held', 's.heldItemId'])
+    .select([
+      's.position',
+      's.path',
+      's.size',
+      's.lookedAt',
+      's.kind',
+      's.format',
+      's.takenFrom',
+      's.takenPrecision',
+    ])
+    .select([
+      's.camera',
+      's.creator',
+      's.title',
+      's.aspect',
+      's.problem',
+      'i.number as held',
+      's.heldItemId',
+    ])
     .where('s.scanId', '=', id)
     .orderBy(sql`coalesce(s.taken_from, 'infinity')`)
     .orderBy('s.path')
     .execute();
-  return { id, source: scan.source, root: scan.root, state: scan.state, reason: scan.reason, files };
+  return {
+    id,
+    source: scan.source,
+    root: scan.root,
+    state: scan.state,
+    reason: scan.reason,
+    files,
+  };
 }
 
-async function preview(house: House, scanId: string, position: number, path: string, facts: { format: string; kind: string; mediaType: string; orientation: number }): Promise<number> {
+async function preview(
+  house: House,
+  scanId: string,
+  position: number,
+  path: string,
+  facts: { format: string; kind: string; mediaType: string; orientation: number },
+): Promise<number> {
   const image = await openPicture({ ...facts, path, work: house.rooms.work });
   const info = await image
     .resize({ width: PREVIEW_EDGE, height: PREVIEW_EDGE, fit: 'inside', withoutEnlargement: true })
@@ -109,7 +154,12 @@ async function preview(house: House, scanId: string, position: number, path: str
   return info.width / info.height;
 }
 
-async function lookAt(house: House, scanId: string, root: string, file: { position: number; path: string }): Promise<void> {
+async function lookAt(
+  house: House,
+  scanId: string,
+  root: string,
+  file: { position: number; path: string },
+): Promise<void> {
   const path = joinPath(root, file.path);
   const found: Record<string, unknown> = { lookedAt: true };
   try {
@@ -143,7 +193,11 @@ async function lookAt(house: House, scanId: string, root: string, file: { positi
 /** Job: read what each file of a source says, see whether it is held, make its preview. */
 export async function runScan(house: House, job: JobRow, progress: Progress): Promise<void> {
   const scanId = job.subject;
-  const scan = await house.db.selectFrom('scan').selectAll().where('id', '=', scanId).executeTakeFirst();
+  const scan = await house.db
+    .selectFrom('scan')
+    .selectAll()
+    .where('id', '=', scanId)
+    .executeTakeFirst();
   if (!scan) return;
   await mkdir(join(house.rooms.cache, 'scans', scanId), { recursive: true });
   const open = await house.db
@@ -173,5 +227,6 @@ async function forgetOldScans(house: House): Promise<void> {
     .where('createdAt', '<', sql<Date>`now() - interval '7 days'`)
     .returning('id')
     .execute();
-  for (const { id } of gone) await rm(join(house.rooms.cache, 'scans', id), { recursive: true, force: true });
+  for (const { id } of gone)
+    await rm(join(house.rooms.cache, 'scans', id), { recursive: true, force: true });
 }

@@ -54,10 +54,13 @@ async function allowedFolder(house: House, wished: string): Promise<string> {
   for (const root of allowedRoots(house)) {
     if (!isInside(path, root) && !(await isRealInside(path, root))) continue;
     const real = await realInside(path, root);
-    if (isInside(real, resolve(house.settings.home)) && !isInside(real, house.rooms.incoming)) break;
+    if (isInside(real, resolve(house.settings.home)) && !isInside(real, house.rooms.incoming))
+      break;
     return real;
   }
-  throw new ArchiveError('outside-place', `“${path}” is not a folder you may bring from.`, { path });
+  throw new ArchiveError('outside-place', `“${path}” is not a folder you may bring from.`, {
+    path,
+  });
 }
 
 const isRealInside = async (path: string, root: string): Promise<boolean> =>
@@ -82,11 +85,17 @@ export async function lookInto(house: House, wished: string | null): Promise<Ser
   const path = await allowedFolder(house, wished);
   try {
     const entries = await readdir(path, { withFileTypes: true, encoding: 'buffer' });
-    const named = entries.map((entry) => ({ entry, name: textOfPath(entry.name as unknown as Buffer) }));
+    const named = entries.map((entry) => ({
+      entry,
+      name: textOfPath(entry.name as unknown as Buffer),
+    }));
     const shown = named.filter(({ name }) => !isClutter(name) && !name.startsWith('.'));
     return {
       path,
-      folders: shown.filter(({ entry }) => entry.isDirectory()).map(({ name }) => joinPath(path, name)).sort(),
+      folders: shown
+        .filter(({ entry }) => entry.isDirectory())
+        .map(({ name }) => joinPath(path, name))
+        .sort(),
       files: shown.filter(({ entry }) => entry.isFile()).length,
     };
   } catch (error) {

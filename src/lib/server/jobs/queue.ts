@@ -5,7 +5,8 @@ import { newId } from '../house/ids';
 import { notify } from '../live/notify';
 
 /** The kinds of background work; ./tasks holds what runs. */
-export type TaskName = 'scan' | 'intake' | 'pictures' | 'tiles' | 'proxy' | 'write-record' | 'operation';
+export type TaskName =
+  'scan' | 'intake' | 'pictures' | 'tiles' | 'proxy' | 'write-record' | 'operation';
 
 export interface NewJob {
   task: TaskName;
@@ -89,8 +90,16 @@ export async function requeue(db: Db, id: string): Promise<void> {
  * Ask a job to pause, go on or stop. A waiting job obeys at once, a running one at its next step.
  * @throws ArchiveError not-found
  */
-export async function wishJob(db: Kysely<Database>, id: string, wish: 'run' | 'pause' | 'cancel'): Promise<void> {
-  const job = await db.selectFrom('job').select(['id', 'state']).where('id', '=', id).executeTakeFirst();
+export async function wishJob(
+  db: Kysely<Database>,
+  id: string,
+  wish: 'run' | 'pause' | 'cancel',
+): Promise<void> {
+  const job = await db
+    .selectFrom('job')
+    .select(['id', 'state'])
+    .where('id', '=', id)
+    .executeTakeFirst();
   if (!job) throw new ArchiveError('not-found', 'This work is not in the list any more.');
   if (wish === 'run') return requeue(db, id);
   await db
@@ -111,13 +120,22 @@ export async function wishJob(db: Kysely<Database>, id: string, wish: 'run' | 'p
 }
 
 /** An accession whose job will not run again says so itself. */
-async function settleAccession(db: Kysely<Database>, jobId: string, state: JobState): Promise<void> {
+async function settleAccession(
+  db: Kysely<Database>,
+  jobId: string,
+  state: JobState,
+): Promise<void> {
   await db
     .updateTable('accession')
     .set({ state: state === 'paused' ? 'paused' : 'cancelled' })
     .where('state', 'in', ['planned', 'running', 'paused'])
     .where('id', 'in', (query) =>
-      query.selectFrom('job').select('accessionId').where('id', '=', jobId).where('state', '=', state).$castTo<{ accessionId: string }>(),
+      query
+        .selectFrom('job')
+        .select('accessionId')
+        .where('id', '=', jobId)
+        .where('state', '=', state)
+        .$castTo<{ accessionId: string }>(),
     )
     .execute();
 }
@@ -149,7 +167,9 @@ export async function underway(db: Kysely<Database>): Promise<UnderwayJob[]> {
           .selectFrom('job as c')
           .whereRef('c.parentId', '=', 'j.id')
           .select([
-            sql<number>`count(*) filter (where c.state in ('waiting','running','paused'))::int`.as('open'),
+            sql<number>`count(*) filter (where c.state in ('waiting','running','paused'))::int`.as(
+              'open',
+            ),
             sql<number>`count(*) filter (where c.state = 'done')::int`.as('ended'),
             sql<number>`count(*) filter (where c.state = 'failed')::int`.as('broken'),
           ])

@@ -33,7 +33,11 @@ function progressOf(house: House, job: JobRow): Progress {
       const now = Date.now();
       if (now - told < REPORT_EVERY_MS && done < total) return;
       told = now;
-      await house.db.updateTable('job').set({ done, total, unit }).where('id', '=', job.id).execute();
+      await house.db
+        .updateTable('job')
+        .set({ done, total, unit })
+        .where('id', '=', job.id)
+        .execute();
       await notify(house.db, { about: 'job', id: job.id });
     },
     async checkWish() {
@@ -52,10 +56,17 @@ function progressOf(house: House, job: JobRow): Progress {
  * Run one job by its id; every way it can end is written into its row. The database's own lock makes sure
  * that nobody else runs it meanwhile, and is given back by itself when this process dies.
  */
-export async function runJob(house: House, tasks: Record<string, Task>, jobId: string): Promise<void> {
+export async function runJob(
+  house: House,
+  tasks: Record<string, Task>,
+  jobId: string,
+): Promise<void> {
   const client = await house.pool.connect();
   try {
-    const { rows } = await client.query<{ mine: boolean }>('select pg_try_advisory_lock(hashtextextended($1, 0)) as mine', [jobId]);
+    const { rows } = await client.query<{ mine: boolean }>(
+      'select pg_try_advisory_lock(hashtextextended($1, 0)) as mine',
+      [jobId],
+    );
     if (!rows[0]?.mine) throw new ArchiveError('conflict', 'Another worker is at this job.');
     try {
       await runLocked(house, tasks, jobId);
@@ -76,7 +87,10 @@ async function runLocked(house: House, tasks: Record<string, Task>, jobId: strin
     .returningAll()
     .executeTakeFirst();
   if (!job) return;
-  const settle = async (state: 'done' | 'failed' | 'paused' | 'cancelled', reason: string | null) => {
+  const settle = async (
+    state: 'done' | 'failed' | 'paused' | 'cancelled',
+    reason: string | null,
+  ) => {
     await house.db
       .updateTable('job')
       .set({ state, reason, ...(state === 'paused' ? {} : { finishedAt: house.now() }) })
@@ -86,7 +100,10 @@ async function runLocked(house: House, tasks: Record<string, Task>, jobId: strin
   };
   try {
     if (job.attempts > MOST_ATTEMPTS)
-      throw new ArchiveError('tool-failed', 'The worker ended each time it tried this; it is given up.');
+      throw new ArchiveError(
+        'tool-failed',
+        'The worker ended each time it tried this; it is given up.',
+      );
     const task = tasks[job.task];
     if (!task) throw new ArchiveError('unexpected', `Nobody here knows how to do “${job.task}”.`);
     const progress = progressOf(house, job);
@@ -95,7 +112,10 @@ async function runLocked(house: House, tasks: Record<string, Task>, jobId: strin
     await settle('done', null);
   } catch (error) {
     if (error instanceof Stopped) return settle(error.state, null);
-    house.log.error({ job: job.id, task: job.task, error: sentenceOf(error), stack: (error as Error).stack }, 'job failed');
+    house.log.error(
+      { job: job.id, task: job.task, error: sentenceOf(error), stack: (error as Error).stack },
+      'job failed',
+    );
     const isFinal = error instanceof ArchiveError || job.attempts >= MOST_ATTEMPTS;
     if (isFinal) return settle('failed', sentenceOf(error));
     await house.db.updateTable('job').set({ state: 'waiting' }).where('id', '=', job.id).execute();

@@ -1,5 +1,11 @@
 import { EventEmitter } from 'node:events';
-import { makeWorkerUtils, run, runMigrations, Logger as QueueLogger, type WorkerEvents } from 'graphile-worker';
+import {
+  makeWorkerUtils,
+  run,
+  runMigrations,
+  Logger as QueueLogger,
+  type WorkerEvents,
+} from 'graphile-worker';
 import { sql } from 'kysely';
 import sharp from 'sharp';
 import { resumeOperations } from '../ledger/run';
@@ -35,7 +41,9 @@ async function releaseDead(house: House): Promise<void> {
       ? !isAlive(worker.pid)
       : now - worker.seenAt.getTime() > DEAD_AFTER_S * 1000,
   );
-  const known = workers.filter((worker) => !dead.includes(worker)).flatMap((worker) => worker.locks);
+  const known = workers
+    .filter((worker) => !dead.includes(worker))
+    .flatMap((worker) => worker.locks);
   const { rows } = await sql<{ lockedBy: string }>`
     select distinct locked_by from graphile_worker.jobs
     where locked_by is not null and locked_at < now() - interval '3 seconds'`.execute(house.db);
@@ -49,7 +57,14 @@ async function releaseDead(house: House): Promise<void> {
     await utils.release();
   }
   if (dead.length > 0)
-    await house.db.deleteFrom('worker').where('id', 'in', dead.map(({ id }) => id)).execute();
+    await house.db
+      .deleteFrom('worker')
+      .where(
+        'id',
+        'in',
+        dead.map(({ id }) => id),
+      )
+      .execute();
 }
 
 export interface Worker {
@@ -91,7 +106,10 @@ export async function startWorker(house: House): Promise<Worker> {
   });
   await beat();
   const timer = setInterval(
-    () => void beat().catch((error: unknown) => house.log.warn({ error: String(error) }, 'heartbeat failed')),
+    () =>
+      void beat().catch((error: unknown) =>
+        house.log.warn({ error: String(error) }, 'heartbeat failed'),
+      ),
     BEAT_MS,
   );
   return {

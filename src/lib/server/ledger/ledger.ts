@@ -27,11 +27,26 @@ export async function ledger(db: Kysely<Database>, page = 0, size = 50): Promise
   const rows = await db
     .selectFrom('operation as o')
     .leftJoin('person as a', 'a.id', 'o.actorId')
-    .select(['o.id', 'o.kind', 'o.summary', 'o.state', 'o.createdAt', 'o.total', 'o.undoes', 'a.name'])
     .select([
-      sql<number>`(select count(*) from operation_step s where s.operation_id = o.id and s.state = 'done')::int`.as('done'),
-      sql<number>`(select count(*) from operation_step s where s.operation_id = o.id and s.state = 'failed')::int`.as('failed'),
-      sql<boolean>`exists (select from operation u where u.undoes = o.id and u.state <> 'failed')`.as('undone'),
+      'o.id',
+      'o.kind',
+      'o.summary',
+      'o.state',
+      'o.createdAt',
+      'o.total',
+      'o.undoes',
+      'a.name',
+    ])
+    .select([
+      sql<number>`(select count(*) from operation_step s where s.operation_id = o.id and s.state = 'done')::int`.as(
+        'done',
+      ),
+      sql<number>`(select count(*) from operation_step s where s.operation_id = o.id and s.state = 'failed')::int`.as(
+        'failed',
+      ),
+      sql<boolean>`exists (select from operation u where u.undoes = o.id and u.state <> 'failed')`.as(
+        'undone',
+      ),
     ])
     .where('o.kind', '<>', 'rewrite')
     .orderBy('o.createdAt', 'desc')
@@ -65,7 +80,11 @@ export interface LedgerStep {
 }
 
 /** What one operation did, step by step. */
-export async function operationSteps(db: Kysely<Database>, operationId: string, limit = 500): Promise<LedgerStep[]> {
+export async function operationSteps(
+  db: Kysely<Database>,
+  operationId: string,
+  limit = 500,
+): Promise<LedgerStep[]> {
   return db
     .selectFrom('operationStep as s')
     .leftJoin('item as i', 'i.id', 's.itemId')
@@ -82,10 +101,20 @@ export async function operationSteps(db: Kysely<Database>, operationId: string, 
  * @returns the new operation
  * @throws ArchiveError not-found, conflict
  */
-export async function undo(db: Kysely<Database>, actorId: string | null, operationId: string): Promise<string> {
-  const operation = await db.selectFrom('operation').selectAll().where('id', '=', operationId).executeTakeFirst();
-  if (!operation || operation.kind === 'rewrite') throw new ArchiveError('not-found', 'The ledger does not list this.');
-  if (operation.state !== 'done') throw new ArchiveError('conflict', 'This is not finished yet; wait, then undo it.');
+export async function undo(
+  db: Kysely<Database>,
+  actorId: string | null,
+  operationId: string,
+): Promise<string> {
+  const operation = await db
+    .selectFrom('operation')
+    .selectAll()
+    .where('id', '=', operationId)
+    .executeTakeFirst();
+  if (!operation || operation.kind === 'rewrite')
+    throw new ArchiveError('not-found', 'The ledger does not list this.');
+  if (operation.state !== 'done')
+    throw new ArchiveError('conflict', 'This is not finished yet; wait, then undo it.');
   const already = await db
     .selectFrom('operation')
     .select('id')
@@ -98,7 +127,11 @@ export async function undo(db: Kysely<Database>, actorId: string | null, operati
     : undoRename(db, actorId, operation.id, operation.summary);
 }
 
-async function undoRecords(db: Kysely<Database>, actorId: string | null, operationId: string): Promise<string> {
+async function undoRecords(
+  db: Kysely<Database>,
+  actorId: string | null,
+  operationId: string,
+): Promise<string> {
   return db.transaction().execute(async (transaction) => {
     const rows = await transaction
       .selectFrom('operationStep')
@@ -106,7 +139,10 @@ async function undoRecords(db: Kysely<Database>, actorId: string | null, operati
       .where('operationId', '=', operationId)
       .where('state', '=', 'done')
       .execute();
-    const current = await readRecords(transaction, rows.map((row) => row.itemId!));
+    const current = await readRecords(
+      transaction,
+      rows.map((row) => row.itemId!),
+    );
     const byId = new Map(current.map((record) => [record.id, record.values]));
     const steps = rows.flatMap((row): RecordStep[] => {
       const before = byId.get(row.itemId!);
@@ -115,7 +151,8 @@ async function undoRecords(db: Kysely<Database>, actorId: string | null, operati
       const keys = differences(before, after);
       return keys.length > 0 ? [{ itemId: row.itemId!, before, after, keys }] : [];
     });
-    if (steps.length === 0) throw new ArchiveError('conflict', 'These records hold their former values already.');
+    if (steps.length === 0)
+      throw new ArchiveError('conflict', 'These records hold their former values already.');
     return (await applySteps(transaction, actorId, steps, operationId)).operationId;
   });
 }
@@ -137,7 +174,14 @@ async function undoRename(
       .execute();
     await transaction
       .insertInto('operation')
-      .values({ id, kind: 'rename', summary: `Undid: ${summary}`, actorId, undoes, total: steps.length })
+      .values({
+        id,
+        kind: 'rename',
+        summary: `Undid: ${summary}`,
+        actorId,
+        undoes,
+        total: steps.length,
+      })
       .execute();
     const rows = steps.map((step, position) => ({
       operationId: id,
@@ -149,9 +193,20 @@ async function undoRename(
       after: JSON.stringify(step.before),
     }));
     for (let at = 0; at < rows.length; at += 1000)
-      await transaction.insertInto('operationStep').values(rows.slice(at, at + 1000)).execute();
+      await transaction
+        .insertInto('operationStep')
+        .values(rows.slice(at, at + 1000))
+        .execute();
     await enqueue(transaction, [
-      { task: 'operation', title: 'Giving names back', subject: id, operationId: id, createdBy: actorId, total: steps.length, unit: 'names' },
+      {
+        task: 'operation',
+        title: 'Giving names back',
+        subject: id,
+        operationId: id,
+        createdBy: actorId,
+        total: steps.length,
+        unit: 'names',
+      },
     ]);
   });
   return id;

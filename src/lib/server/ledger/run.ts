@@ -3,7 +3,15 @@ import { ArchiveError, sentenceOf } from '#core/errors';
 import type { House } from '../house/house';
 import { isAlive } from '../house/processes';
 import { factsOf, syncFolder } from '../files/disk';
-import { parkFile, recoverRewrite, refuseHandsOff, renameFile, settleFile, unparkFile, type RenameStep } from '../files/door';
+import {
+  parkFile,
+  recoverRewrite,
+  refuseHandsOff,
+  renameFile,
+  settleFile,
+  unparkFile,
+  type RenameStep,
+} from '../files/door';
 import { filesOf } from '../files/located';
 import { joinPath } from '../files/paths';
 import { enqueue } from '../jobs/queue';
@@ -29,8 +37,24 @@ async function openSteps(house: House, operationId: string): Promise<OpenStep[]>
     .innerJoin('file as f', 'f.id', 's.fileId')
     .innerJoin('folder as d', 'd.id', 'f.folderId')
     .innerJoin('place as p', 'p.id', 'f.placeId')
-    .select(['s.operationId', 's.position', 's.state', 's.before', 's.after', 'f.id as fileId', 'f.itemId', 'f.folderId'])
-    .select(['f.inode', 'f.name as current', 'd.path as folder', 'p.root', 'p.name as place', 'p.handsOff'])
+    .select([
+      's.operationId',
+      's.position',
+      's.state',
+      's.before',
+      's.after',
+      'f.id as fileId',
+      'f.itemId',
+      'f.folderId',
+    ])
+    .select([
+      'f.inode',
+      'f.name as current',
+      'd.path as folder',
+      'p.root',
+      'p.name as place',
+      'p.handsOff',
+    ])
     .where('s.operationId', '=', operationId)
     .where('s.state', 'in', ['planned', 'doing'])
     .orderBy('s.position')
@@ -53,7 +77,11 @@ async function failStep(house: House, step: OpenStep, error: unknown): Promise<v
       .where('operationId', '=', step.operationId)
       .where('position', '=', step.position)
       .execute();
-    await transaction.updateTable('file').set({ name: step.before }).where('id', '=', step.fileId).execute();
+    await transaction
+      .updateTable('file')
+      .set({ name: step.before })
+      .where('id', '=', step.fileId)
+      .execute();
   });
 }
 
@@ -83,12 +111,20 @@ async function setDoing(house: House, steps: OpenStep[]): Promise<void> {
     .updateTable('operationStep')
     .set({ state: 'doing' })
     .where('operationId', '=', steps[0]!.operationId)
-    .where('position', 'in', steps.map((step) => step.position))
+    .where(
+      'position',
+      'in',
+      steps.map((step) => step.position),
+    )
     .execute();
 }
 
 /** Apply one half of the steps; returns those that went well. */
-async function each(house: House, steps: OpenStep[], act: (step: OpenStep) => Promise<void>): Promise<OpenStep[]> {
+async function each(
+  house: House,
+  steps: OpenStep[],
+  act: (step: OpenStep) => Promise<void>,
+): Promise<OpenStep[]> {
   const well: OpenStep[] = [];
   for (const step of steps) {
     try {
@@ -136,7 +172,11 @@ async function isSettled(step: OpenStep): Promise<boolean> {
 /** Job: carry out the steps of a rename. Killed and run again, it goes on where it stopped. */
 export async function runOperation(house: House, job: JobRow, progress: Progress): Promise<void> {
   const operationId = job.operationId!;
-  await house.db.updateTable('operation').set({ state: 'doing' }).where('id', '=', operationId).execute();
+  await house.db
+    .updateTable('operation')
+    .set({ state: 'doing' })
+    .where('id', '=', operationId)
+    .execute();
   const open = await openSteps(house, operationId);
   const total = job.total || open.length;
   const trades = tradesPlaces(open);
@@ -151,10 +191,13 @@ export async function runOperation(house: House, job: JobRow, progress: Progress
   });
   const settled: OpenStep[] = [];
   await inChunks(ready, async (chunk) => {
-    settled.push(...(await each(house, chunk, (step) => (trades(step) ? settleFile(step) : renameFile(step)))));
+    settled.push(
+      ...(await each(house, chunk, (step) => (trades(step) ? settleFile(step) : renameFile(step)))),
+    );
     await progress.report(total - open.length + settled.length, total, 'names');
   });
-  for (const folder of new Set(settled.map((step) => joinPath(step.root, step.folder)))) await syncFolder(folder);
+  for (const folder of new Set(settled.map((step) => joinPath(step.root, step.folder))))
+    await syncFolder(folder);
   await storeNames(house, settled);
   await house.db
     .updateTable('operation')
@@ -202,6 +245,13 @@ export async function resumeOperations(house: House): Promise<void> {
     .execute();
   await enqueue(
     house.db,
-    renames.map(({ id, total }) => ({ task: 'operation', title: 'Going on with a rename', subject: id, operationId: id, total, unit: 'names' })),
+    renames.map(({ id, total }) => ({
+      task: 'operation',
+      title: 'Going on with a rename',
+      subject: id,
+      operationId: id,
+      total,
+      unit: 'names',
+    })),
   );
 }

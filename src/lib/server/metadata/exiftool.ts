@@ -44,7 +44,10 @@ export async function endExiftool(): Promise<void> {
 }
 
 /** Run with a path that outside tools can be given: odd names are reached through a link of ours. */
-export async function withPlainPath<T>(path: string, run: (plain: string) => Promise<T>): Promise<T> {
+export async function withPlainPath<T>(
+  path: string,
+  run: (plain: string) => Promise<T>,
+): Promise<T> {
   if (isPlainPath(path)) return run(path);
   const folder = join(tmpdir(), 'mindful-names');
   await mkdir(folder, { recursive: true });
@@ -68,7 +71,9 @@ export async function readTags(path: string): Promise<FileTags> {
       exiftool().readRaw(plain, { readArgs: READ_ARGS, useMWG: false }),
     )) as FileTags;
   } catch (error) {
-    throw new ArchiveError('file-unreadable', `Its metadata cannot be read: ${sentenceOf(error)}`, { path });
+    throw new ArchiveError('file-unreadable', `Its metadata cannot be read: ${sentenceOf(error)}`, {
+      path,
+    });
   }
 }
 
@@ -77,7 +82,11 @@ export async function readTags(path: string): Promise<FileTags> {
  * @param source the file to begin from; null makes a new XMP sidecar
  * @throws ArchiveError tool-failed with ExifTool's words
  */
-export async function writeTagsTo(source: string | null, target: string, tags: TagChanges): Promise<void> {
+export async function writeTagsTo(
+  source: string | null,
+  target: string,
+  tags: TagChanges,
+): Promise<void> {
   try {
     const write = (from: string): Promise<unknown> =>
       exiftool().write(from, { ...tags } as never, {
@@ -86,7 +95,9 @@ export async function writeTagsTo(source: string | null, target: string, tags: T
       });
     await (source === null ? write(target) : withPlainPath(source, write));
   } catch (error) {
-    throw new ArchiveError('tool-failed', `The record cannot be written: ${sentenceOf(error)}`, { target });
+    throw new ArchiveError('tool-failed', `The record cannot be written: ${sentenceOf(error)}`, {
+      target,
+    });
   }
 }
 

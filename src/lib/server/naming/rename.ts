@@ -16,7 +16,11 @@ import { refuseHandsOff } from '../files/door';
 const MOST_ITEMS = 100_000;
 
 /** What names are filled from, in the order of the ids given. */
-async function subjectsOf(db: Kysely<Database>, itemIds: string[], files: LocatedFile[]): Promise<RenameSubject[]> {
+async function subjectsOf(
+  db: Kysely<Database>,
+  itemIds: string[],
+  files: LocatedFile[],
+): Promise<RenameSubject[]> {
   const rows = await db
     .selectFrom('item')
     .select(['id', 'number', 'originalName', 'camera', 'creator', 'title'])
@@ -25,7 +29,9 @@ async function subjectsOf(db: Kysely<Database>, itemIds: string[], files: Locate
     .where('deletedAt', 'is', null)
     .execute();
   const byId = new Map(rows.map((row) => [row.id, row]));
-  const fileByItem = new Map(files.filter((file) => file.role === 'original').map((file) => [file.itemId, file]));
+  const fileByItem = new Map(
+    files.filter((file) => file.role === 'original').map((file) => [file.itemId, file]),
+  );
   return itemIds.flatMap((id): RenameSubject[] => {
     const row = byId.get(id);
     const file = fileByItem.get(id);
@@ -54,7 +60,9 @@ async function heldNames(files: LocatedFile[]): Promise<Map<string, Set<string>>
   const mine = new Set(files.map((file) => `${file.folderId}/${nameKey(file.name)}`));
   const held = new Map<string, Set<string>>();
   for (const [folderId, path] of folders) {
-    const keys = (await namesIn(path)).map(nameKey).filter((key) => !mine.has(`${folderId}/${key}`));
+    const keys = (await namesIn(path))
+      .map(nameKey)
+      .filter((key) => !mine.has(`${folderId}/${key}`));
     held.set(folderId, new Set(keys));
   }
   return held;
@@ -72,17 +80,25 @@ interface RenamePreview {
   unchanged: number;
 }
 
-async function prepare(db: Kysely<Database>, wish: RenameWish): Promise<{ lines: RenameLine[]; files: LocatedFile[] }> {
+async function prepare(
+  db: Kysely<Database>,
+  wish: RenameWish,
+): Promise<{ lines: RenameLine[]; files: LocatedFile[] }> {
   if (wish.itemIds.length > MOST_ITEMS)
     throw new ArchiveError('value-refused', `At most ${MOST_ITEMS} names at once.`);
   const files = await filesOf(db, wish.itemIds);
   const subjects = await subjectsOf(db, wish.itemIds, files);
-  const lines = previewRename(wish.pattern, subjects, await heldNames(files), { tellApart: wish.tellApart });
+  const lines = previewRename(wish.pattern, subjects, await heldNames(files), {
+    tellApart: wish.tellApart,
+  });
   return { lines, files };
 }
 
 /** Every old and new name, collisions marked; nothing is changed. */
-export async function renamePreview(db: Kysely<Database>, wish: RenameWish): Promise<RenamePreview> {
+export async function renamePreview(
+  db: Kysely<Database>,
+  wish: RenameWish,
+): Promise<RenamePreview> {
   const { lines } = await prepare(db, wish);
   return {
     lines,
@@ -104,12 +120,20 @@ function followedName(name: string, line: RenameLine): string | null {
  * @returns the operation
  * @throws ArchiveError name-refused where a name cannot be given, not-allowed for hands-off places
  */
-export async function startRename(db: Kysely<Database>, actorId: string | null, wish: RenameWish): Promise<string> {
+export async function startRename(
+  db: Kysely<Database>,
+  actorId: string | null,
+  wish: RenameWish,
+): Promise<string> {
   const { lines, files } = await prepare(db, wish);
   const wrong = lines.find((line) => line.problem !== null);
-  if (wrong) throw new ArchiveError('name-refused', `“${wrong.after}”: ${wrong.problem}.`, { name: wrong.after });
+  if (wrong)
+    throw new ArchiveError('name-refused', `“${wrong.after}”: ${wrong.problem}.`, {
+      name: wrong.after,
+    });
   const changed = lines.filter((line) => line.before !== line.after);
-  if (changed.length === 0) throw new ArchiveError('name-refused', 'All these files have these names already.');
+  if (changed.length === 0)
+    throw new ArchiveError('name-refused', 'All these files have these names already.');
   files.forEach(refuseHandsOff);
   const after = new Map(changed.map((line) => [line.id, line]));
   const steps = files.flatMap((file) => {
@@ -134,9 +158,20 @@ export async function startRename(db: Kysely<Database>, actorId: string | null, 
       after: JSON.stringify({ name }),
     }));
     for (let at = 0; at < rows.length; at += 1000)
-      await transaction.insertInto('operationStep').values(rows.slice(at, at + 1000)).execute();
+      await transaction
+        .insertInto('operationStep')
+        .values(rows.slice(at, at + 1000))
+        .execute();
     await enqueue(transaction, [
-      { task: 'operation', title: `Renaming ${counted(changed.length, 'item')}`, subject: id, operationId: id, createdBy: actorId, total: steps.length, unit: 'names' },
+      {
+        task: 'operation',
+        title: `Renaming ${counted(changed.length, 'item')}`,
+        subject: id,
+        operationId: id,
+        createdBy: actorId,
+        total: steps.length,
+        unit: 'names',
+      },
     ]);
   });
   return id;

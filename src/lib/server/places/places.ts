@@ -18,7 +18,11 @@ const COLUMNS = ['id', 'name', 'root', 'handsOff'] as const;
 
 /** @throws ArchiveError not-found */
 export async function placeById(db: Db, id: string): Promise<Place> {
-  const place = await db.selectFrom('place').select(COLUMNS).where('id', '=', id).executeTakeFirst();
+  const place = await db
+    .selectFrom('place')
+    .select(COLUMNS)
+    .where('id', '=', id)
+    .executeTakeFirst();
   if (!place) throw new ArchiveError('not-found', 'This place is not among the holdings.');
   return place;
 }
@@ -39,13 +43,17 @@ export async function placeByName(db: Db, name: string): Promise<Place | null> {
  */
 export async function addPlace(db: Kysely<Database>, name: string, root: string): Promise<Place> {
   const label = name.trim();
-  if (!label || label.includes('/')) throw new ArchiveError('value-refused', 'A place needs a name without a slash.');
+  if (!label || label.includes('/'))
+    throw new ArchiveError('value-refused', 'A place needs a name without a slash.');
   if (!(await isFolder(root))) throw new ArchiveError('not-found', `“${root}” is no folder.`);
   for (const place of await allPlaces(db)) {
     if (place.name.toLowerCase() === label.toLowerCase())
       throw new ArchiveError('conflict', `There is a place “${place.name}” already.`);
     if (isInside(place.root, root) || isInside(root, place.root))
-      throw new ArchiveError('conflict', `“${root}” overlaps the place “${place.name}” (${place.root}).`);
+      throw new ArchiveError(
+        'conflict',
+        `“${root}” overlaps the place “${place.name}” (${place.root}).`,
+      );
   }
   const id = newId();
   await db.transaction().execute(async (transaction) => {
@@ -92,6 +100,8 @@ export function pathOf(place: { root: string }, folder: string, name: string): s
 
 /** Which places are here: their root folder can be seen. */
 export async function placesHere(places: Place[]): Promise<Map<string, boolean>> {
-  const states = await Promise.all(places.map(async (place) => [place.id, await isFolder(place.root)] as const));
+  const states = await Promise.all(
+    places.map(async (place) => [place.id, await isFolder(place.root)] as const),
+  );
   return new Map(states);
 }

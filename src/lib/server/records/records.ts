@@ -27,7 +27,8 @@ export interface ItemRecord {
 }
 
 /** `2026-09-12T19:42:00` of the database → milliseconds always written. */
-const wall = (text: string): string => (text.includes('.') ? text.padEnd(23, '0').slice(0, 23) : `${text}.000`);
+const wall = (text: string): string =>
+  text.includes('.') ? text.padEnd(23, '0').slice(0, 23) : `${text}.000`;
 
 /** A row's time taken. */
 export function takenOfRow(row: {
@@ -37,7 +38,12 @@ export function takenOfRow(row: {
   takenOffset: number | null;
 }): Taken | null {
   if (!row.takenEdtf || !row.takenFrom || !row.takenTo) return null;
-  return { edtf: row.takenEdtf, from: wall(row.takenFrom), to: wall(row.takenTo), offset: row.takenOffset };
+  return {
+    edtf: row.takenEdtf,
+    from: wall(row.takenFrom),
+    to: wall(row.takenTo),
+    offset: row.takenOffset,
+  };
 }
 
 const takenColumns = (taken: Taken | null) => ({
@@ -87,7 +93,10 @@ export async function ensureTerms(db: Db, labels: string[]): Promise<Map<string,
   for (const label of labels) {
     let broaderId: string | null = null;
     let id = '';
-    for (const part of label.split('>').map((text) => text.trim()).filter(Boolean)) {
+    for (const part of label
+      .split('>')
+      .map((text) => text.trim())
+      .filter(Boolean)) {
       await db
         .insertInto('term')
         .values({ id: newId(), label: part, broaderId })
@@ -110,7 +119,11 @@ export async function ensureTerms(db: Db, labels: string[]): Promise<Map<string,
 async function ensureStage(db: Db, name: string): Promise<string | null> {
   if (name === '') return null;
   const find = () =>
-    db.selectFrom('stage').select('id').where(sql`lower(name)`, '=', name.toLowerCase()).executeTakeFirst();
+    db
+      .selectFrom('stage')
+      .select('id')
+      .where(sql`lower(name)`, '=', name.toLowerCase())
+      .executeTakeFirst();
   const found = await find();
   if (found) return found.id;
   const { count } = await db
@@ -120,7 +133,14 @@ async function ensureStage(db: Db, name: string): Promise<string | null> {
   const id = newId();
   await db
     .insertInto('stage')
-    .values({ id, name, shape: 'bar', colour: 'pencil', key: `other-${id}`, position: Number(count) })
+    .values({
+      id,
+      name,
+      shape: 'bar',
+      colour: 'pencil',
+      key: `other-${id}`,
+      position: Number(count),
+    })
     .onConflict((conflict) => conflict.doNothing())
     .execute();
   return (await find())?.id ?? null;
@@ -141,13 +161,26 @@ export async function refreshWords(db: Db, itemIds: string[]): Promise<void> {
   if (itemIds.length === 0) return;
   const rows = await db
     .selectFrom('item as i')
-    .leftJoin('file as f', (join) => join.onRef('f.itemId', '=', 'i.id').on('f.role', '=', 'original'))
+    .leftJoin('file as f', (join) =>
+      join.onRef('f.itemId', '=', 'i.id').on('f.role', '=', 'original'),
+    )
     .leftJoin('folder as d', 'd.id', 'f.folderId')
     .leftJoin('place as p', 'p.id', 'f.placeId')
-    .select(['i.id', 'i.number', 'i.title', 'i.caption', 'i.creator', 'i.creditLine', 'i.originalName', 'i.camera'])
+    .select([
+      'i.id',
+      'i.number',
+      'i.title',
+      'i.caption',
+      'i.creator',
+      'i.creditLine',
+      'i.originalName',
+      'i.camera',
+    ])
     .select(['f.name', 'd.path as folder', 'p.name as place'])
     .select(
-      sql<string[]>`coalesce((select array_agg(t.label) from item_term it join term t on t.id = it.term_id
+      sql<
+        string[]
+      >`coalesce((select array_agg(t.label) from item_term it join term t on t.id = it.term_id
         where it.item_id = i.id), '{}')`.as('terms'),
     )
     .where('i.id', '=', sql<string>`any(${itemIds}::uuid[])`)
@@ -284,7 +317,10 @@ export async function enqueueWrites(
 }
 
 const summaryOf = (keys: Set<string>): string => {
-  const labels: Record<string, string> = { creditLine: 'credit line', copyrightNotice: 'copyright notice' };
+  const labels: Record<string, string> = {
+    creditLine: 'credit line',
+    copyrightNotice: 'copyright notice',
+  };
   return [...keys].map((key) => labels[key] ?? key).join(', ');
 };
 
@@ -302,13 +338,18 @@ export async function changeRecords(
   expected?: Record<string, number>,
 ): Promise<{ operationId: string; changed: number } | null> {
   return db.transaction().execute(async (transaction) => {
-    await sql`select id from item where id = any(${itemIds}::uuid[]) order by id for update`.execute(transaction);
+    await sql`select id from item where id = any(${itemIds}::uuid[]) order by id for update`.execute(
+      transaction,
+    );
     if (change.addTerms) await ensureTerms(transaction, change.addTerms);
     const steps: RecordStep[] = [];
     for (const record of await readRecords(transaction, itemIds)) {
       const wished = expected?.[record.id];
       if (wished !== undefined && wished !== record.version)
-        throw new ArchiveError('conflict', `${record.number} was changed by someone else; look at it again.`);
+        throw new ArchiveError(
+          'conflict',
+          `${record.number} was changed by someone else; look at it again.`,
+        );
       const after = applyChange(record.values, change);
       const keys = differences(record.values, after);
       if (keys.length > 0) steps.push({ itemId: record.id, before: record.values, after, keys });
@@ -341,10 +382,23 @@ export async function applySteps(
   const summary = `${undoes ? 'Gave back' : 'Set'} ${summaryOf(keys)}`;
   await db
     .insertInto('operation')
-    .values({ id: operationId, kind: 'record', summary, state: 'done', actorId, undoes, total: steps.length, finishedAt: now })
+    .values({
+      id: operationId,
+      kind: 'record',
+      summary,
+      state: 'done',
+      actorId,
+      undoes,
+      total: steps.length,
+      finishedAt: now,
+    })
     .execute();
   for (const [position, step] of steps.entries()) {
-    await storeValues(db, step.itemId, step.after, step.keys, { source: 'person', by: actorId, at: now });
+    await storeValues(db, step.itemId, step.after, step.keys, {
+      source: 'person',
+      by: actorId,
+      at: now,
+    });
     await db
       .insertInto('operationStep')
       .values({

@@ -50,7 +50,11 @@ async function writeSidecar(house: House, file: LocatedFile, record: ItemRecord)
   try {
     if (isThere) await copyFile(bytesOfPath(path), bytesOfPath(temporary));
     const keys = isThere ? givenKeys(record) : FIELD_KEYS;
-    await writeTagsTo(isThere ? temporary : null, temporary, tagsFromRecord(record.values, keys, { exif: false, iim: false }));
+    await writeTagsTo(
+      isThere ? temporary : null,
+      temporary,
+      tagsFromRecord(record.values, keys, { exif: false, iim: false }),
+    );
     if (isThere) await rename(bytesOfPath(temporary), bytesOfPath(path));
     else await moveWithoutReplacing(temporary, path);
     await syncFolder(folder);
@@ -58,7 +62,11 @@ async function writeSidecar(house: House, file: LocatedFile, record: ItemRecord)
     await removeFile(temporary);
   }
   await rememberSidecar(house, file, known, name, path);
-  await house.db.updateTable('file').set({ writtenVersion: record.version, writeProblem: null }).where('id', '=', file.id).execute();
+  await house.db
+    .updateTable('file')
+    .set({ writtenVersion: record.version, writeProblem: null })
+    .where('id', '=', file.id)
+    .execute();
 }
 
 async function rememberSidecar(
@@ -70,7 +78,13 @@ async function rememberSidecar(
 ): Promise<void> {
   const contentHash = await hashFile(path);
   const facts = (await factsOf(path))!;
-  if (known) return recordFacts(house.db, known, { contentHash, size: Number(facts.size) }, known.writtenVersion);
+  if (known)
+    return recordFacts(
+      house.db,
+      known,
+      { contentHash, size: Number(facts.size) },
+      known.writtenVersion,
+    );
   await house.db
     .insertInto('file')
     .values({

@@ -11,20 +11,40 @@ import { withPlainPath } from '../metadata/exiftool';
 import { probe } from './probe';
 import { needsProxy } from './proxy';
 import { openPicture, type PictureSource } from './source';
-import { makeRenditionFolder, noteRendition, PICTURE_SIZES, pictureFile, type PictureSize } from './store';
+import {
+  makeRenditionFolder,
+  noteRendition,
+  PICTURE_SIZES,
+  pictureFile,
+  type PictureSize,
+} from './store';
 
 const QUALITY: Record<PictureSize, number> = { small: 78, medium: 80, large: 84 };
 
 /** How a picture of an item's file is opened. */
 export function pictureSourceOf(house: House, file: LocatedFile): PictureSource {
   const orientation = Number(/-([1-8])$/.exec(file.pictureKey)?.[1] ?? 1);
-  return { path: file.path, format: file.format, kind: file.kind, mediaType: file.mediaType, orientation, work: house.rooms.work };
+  return {
+    path: file.path,
+    format: file.format,
+    kind: file.kind,
+    mediaType: file.mediaType,
+    orientation,
+    work: house.rooms.work,
+  };
 }
 
 /** Decode once to the large size in sRGB; the smaller ones come from there. */
-async function decodeLarge(image: Sharp): Promise<{ data: Buffer; width: number; height: number; channels: 3 | 4 }> {
+async function decodeLarge(
+  image: Sharp,
+): Promise<{ data: Buffer; width: number; height: number; channels: 3 | 4 }> {
   const { data, info } = await image
-    .resize({ width: PICTURE_SIZES.large, height: PICTURE_SIZES.large, fit: 'inside', withoutEnlargement: true })
+    .resize({
+      width: PICTURE_SIZES.large,
+      height: PICTURE_SIZES.large,
+      fit: 'inside',
+      withoutEnlargement: true,
+    })
     .toColourspace('srgb')
     .raw()
     .toBuffer({ resolveWithObject: true });
@@ -40,17 +60,30 @@ async function storePictures(house: House, key: string, image: Sharp): Promise<v
     const temporary = `${target}.${newId()}`;
     const { width, height, channels } = large;
     const info = await sharp(large.data, { raw: { width, height, channels } })
-      .resize({ width: PICTURE_SIZES[size], height: PICTURE_SIZES[size], fit: 'inside', withoutEnlargement: true })
+      .resize({
+        width: PICTURE_SIZES[size],
+        height: PICTURE_SIZES[size],
+        fit: 'inside',
+        withoutEnlargement: true,
+      })
       .webp({ quality: QUALITY[size], effort: size === 'large' ? 0 : 2 })
       .toFile(temporary);
     await rename(temporary, target);
-    await noteRendition(house, key, size, { width: info.width, height: info.height, bytes: info.size });
+    await noteRendition(house, key, size, {
+      width: info.width,
+      height: info.height,
+      bytes: info.size,
+    });
   }
 }
 
 /** Size as shown upright, for kinds whose metadata do not tell. */
 async function measure(house: House, file: LocatedFile, image: Sharp): Promise<void> {
-  const item = await house.db.selectFrom('item').select('width').where('id', '=', file.itemId).executeTakeFirst();
+  const item = await house.db
+    .selectFrom('item')
+    .select('width')
+    .where('id', '=', file.itemId)
+    .executeTakeFirst();
   if (item?.width) return;
   const { autoOrient } = await image.metadata();
   await house.db
@@ -63,7 +96,11 @@ async function measure(house: House, file: LocatedFile, image: Sharp): Promise<v
 /** Duration, frame rate, timecode; and a proxy where a browser cannot play the original. */
 async function probeMedia(house: House, file: LocatedFile, job: JobRow): Promise<void> {
   const found = await withPlainPath(file.path, probe);
-  const item = await house.db.selectFrom('item').select('technical').where('id', '=', file.itemId).executeTakeFirstOrThrow();
+  const item = await house.db
+    .selectFrom('item')
+    .select('technical')
+    .where('id', '=', file.itemId)
+    .executeTakeFirstOrThrow();
   await house.db
     .updateTable('item')
     .set({
@@ -75,7 +112,13 @@ async function probeMedia(house: House, file: LocatedFile, job: JobRow): Promise
     .execute();
   if (needsProxy(file.format, found.technical))
     await enqueue(house.db, [
-      { task: 'proxy', title: `Making a proxy of ${file.name}`, subject: file.itemId, itemId: file.itemId, parentId: job.parentId },
+      {
+        task: 'proxy',
+        title: `Making a proxy of ${file.name}`,
+        subject: file.itemId,
+        itemId: file.itemId,
+        parentId: job.parentId,
+      },
     ]);
 }
 
@@ -90,7 +133,13 @@ async function isMade(house: House, key: string): Promise<boolean> {
     .where('pictureKey', '=', key)
     .where('recipe', '=', 'large')
     .executeTakeFirst();
-  return row !== undefined && (await stat(pictureFile(house, key, 'large')).then(() => true, () => false));
+  return (
+    row !== undefined &&
+    (await stat(pictureFile(house, key, 'large')).then(
+      () => true,
+      () => false,
+    ))
+  );
 }
 
 /** Job: the pictures of one item, or the reason why there are none. A file that cannot be read is no failure. */
@@ -115,7 +164,11 @@ function reasonOf(error: unknown): string {
   if (error instanceof ArchiveError) return error.message;
   const complaint = sentenceOf(error);
   if (/pixel limit/i.test(complaint)) return 'It has more pixels than we open.';
-  if (/premature end|truncated|ended prematurely|end of (file|stream|image)|VipsJpeg: out of order/i.test(complaint))
+  if (
+    /premature end|truncated|ended prematurely|end of (file|stream|image)|VipsJpeg: out of order/i.test(
+      complaint,
+    )
+  )
     return 'The file ends too early: part of it is missing.';
   return `The picture cannot be read: ${complaint.split('\n')[0]!.slice(0, 200)}`;
 }

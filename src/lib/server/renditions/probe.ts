@@ -16,7 +16,9 @@ const streamSchema = z.object({
 });
 const probeSchema = z.object({
   streams: z.array(streamSchema).default([]),
-  format: z.object({ duration: z.string().optional(), tags: z.record(z.string(), z.string()).optional() }).default({}),
+  format: z
+    .object({ duration: z.string().optional(), tags: z.record(z.string(), z.string()).optional() })
+    .default({}),
 });
 
 export interface Probe {
@@ -40,14 +42,27 @@ export const FILE_ONLY = ['-protocol_whitelist', 'file'];
 export async function probe(path: string): Promise<Probe> {
   const out = await runTool(
     'ffprobe',
-    ['-v', 'error', ...FILE_ONLY, '-print_format', 'json', '-show_format', '-show_streams', '-i', path],
+    [
+      '-v',
+      'error',
+      ...FILE_ONLY,
+      '-print_format',
+      'json',
+      '-show_format',
+      '-show_streams',
+      '-i',
+      path,
+    ],
     { seconds: 60 },
   );
   const { streams, format } = probeSchema.parse(JSON.parse(out.toString()));
   const video = streams.find((s) => s.codec_type === 'video' && !s.disposition?.attached_pic);
   const audio = streams.find((s) => s.codec_type === 'audio');
-  const turned = Math.abs(video?.side_data_list?.find((data) => data.rotation)?.rotation ?? 0) % 180 === 90;
-  const timecode = [...streams.map((s) => s.tags?.['timecode']), format.tags?.['timecode']].find(Boolean);
+  const turned =
+    Math.abs(video?.side_data_list?.find((data) => data.rotation)?.rotation ?? 0) % 180 === 90;
+  const timecode = [...streams.map((s) => s.tags?.['timecode']), format.tags?.['timecode']].find(
+    Boolean,
+  );
   const technical: Technical = {
     ...(video && rate(video.avg_frame_rate) ? { frameRate: rate(video.avg_frame_rate)! } : {}),
     ...(timecode ? { timecode } : {}),

@@ -13,7 +13,17 @@ import { makeRenditionFolder, noteRendition, proxyFile } from './store';
 const PLAYABLE_FOOTAGE = new Set(['MP4', 'WebM']);
 const PLAYABLE_VIDEO = new Set(['h264', 'vp8', 'vp9', 'av1']);
 const PLAYABLE_SOUND = new Set(['WAV', 'MP3', 'FLAC', 'Ogg', 'MPEG-4 audio']);
-const PLAYABLE_AUDIO = new Set(['aac', 'mp3', 'opus', 'vorbis', 'flac', 'pcm_s16le', 'pcm_s24le', 'pcm_u8', 'pcm_f32le']);
+const PLAYABLE_AUDIO = new Set([
+  'aac',
+  'mp3',
+  'opus',
+  'vorbis',
+  'flac',
+  'pcm_s16le',
+  'pcm_s24le',
+  'pcm_u8',
+  'pcm_f32le',
+]);
 /** A proxy of two hours of footage on two cores takes about as long. */
 const MOST_SECONDS = 3 * 3600;
 
@@ -21,11 +31,30 @@ const MOST_SECONDS = 3 * 3600;
 export function needsProxy(format: string, technical: Technical): boolean {
   const playsSound = !technical.audioCodec || PLAYABLE_AUDIO.has(technical.audioCodec);
   if (technical.videoCodec && !PLAYABLE_SOUND.has(format))
-    return !(PLAYABLE_FOOTAGE.has(format) && PLAYABLE_VIDEO.has(technical.videoCodec) && playsSound);
+    return !(
+      PLAYABLE_FOOTAGE.has(format) &&
+      PLAYABLE_VIDEO.has(technical.videoCodec) &&
+      playsSound
+    );
   return !(PLAYABLE_SOUND.has(format) && playsSound);
 }
 
-const VIDEO = ['-map', '0:v:0', '-map', '0:a:0?', '-vf', "scale=-2:'min(540,ih)'", '-c:v', 'libx264', '-preset', 'veryfast', '-crf', '24', '-pix_fmt', 'yuv420p'];
+const VIDEO = [
+  '-map',
+  '0:v:0',
+  '-map',
+  '0:a:0?',
+  '-vf',
+  "scale=-2:'min(540,ih)'",
+  '-c:v',
+  'libx264',
+  '-preset',
+  'veryfast',
+  '-crf',
+  '24',
+  '-pix_fmt',
+  'yuv420p',
+];
 const AUDIO = ['-c:a', 'aac', '-b:a', '128k', '-ac', '2', '-movflags', '+faststart'];
 
 /** Job: a version of footage or sound that every browser plays. */
@@ -38,9 +67,25 @@ export async function makeProxy(house: House, job: JobRow): Promise<void> {
   try {
     const maps = kind === 'footage' ? VIDEO : ['-map', '0:a:0', '-vn'];
     await withPlainPath(file.path, (plain) =>
-      runTool('ffmpeg', ['-v', 'error', '-y', '-threads', '1', ...FILE_ONLY, '-i', plain, ...maps, ...AUDIO, temporary], {
-        seconds: MOST_SECONDS,
-      }),
+      runTool(
+        'ffmpeg',
+        [
+          '-v',
+          'error',
+          '-y',
+          '-threads',
+          '1',
+          ...FILE_ONLY,
+          '-i',
+          plain,
+          ...maps,
+          ...AUDIO,
+          temporary,
+        ],
+        {
+          seconds: MOST_SECONDS,
+        },
+      ),
     );
     await rename(temporary, target);
     await noteRendition(house, file.pictureKey, 'proxy', { bytes: (await stat(target)).size });

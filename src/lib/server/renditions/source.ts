@@ -25,7 +25,11 @@ export interface PictureSource {
 const MOST_PIXELS = 400_000_000;
 /** An SVG larger than this is no drawing. */
 const LARGEST_SVG = 20 << 20;
-const OPTIONS: SharpOptions = { limitInputPixels: MOST_PIXELS, failOn: 'error', sequentialRead: true };
+const OPTIONS: SharpOptions = {
+  limitInputPixels: MOST_PIXELS,
+  failOn: 'error',
+  sequentialRead: true,
+};
 const LONG_EDGE = 2048;
 const TOOL_SECONDS = 90;
 
@@ -77,7 +81,19 @@ async function byTool(
 const oneFrame = (plain: string, target: string, before: string[] = [], after: string[] = []) =>
   runTool(
     'ffmpeg',
-    ['-v', 'error', '-y', ...before, ...FILE_ONLY, '-i', plain, ...after, '-frames:v', '1', `${target}.png`],
+    [
+      '-v',
+      'error',
+      '-y',
+      ...before,
+      ...FILE_ONLY,
+      '-i',
+      plain,
+      ...after,
+      '-frames:v',
+      '1',
+      `${target}.png`,
+    ],
     { seconds: TOOL_SECONDS },
   ).then(() => `${target}.png`);
 
@@ -94,11 +110,20 @@ async function ofSound(source: PictureSource): Promise<Sharp> {
       plain,
       target,
       [],
-      ['-filter_complex', 'aformat=channel_layouts=mono,compand=gain=4,showwavespic=s=1400x620:colors=0x1f6b60'],
+      [
+        '-filter_complex',
+        'aformat=channel_layouts=mono,compand=gain=4,showwavespic=s=1400x620:colors=0x1f6b60',
+      ],
     ),
   );
   return image
-    .extend({ top: 90, bottom: 90, left: 100, right: 100, background: { r: 0, g: 0, b: 0, alpha: 0 } })
+    .extend({
+      top: 90,
+      bottom: 90,
+      left: 100,
+      right: 100,
+      background: { r: 0, g: 0, b: 0, alpha: 0 },
+    })
     .flatten({ background: '#eceae4' });
 }
 

@@ -20,7 +20,8 @@ export function renditionFolder(house: House, key: string): string {
 export const pictureFile = (house: House, key: string, size: PictureSize): string =>
   join(renditionFolder(house, key), `${size}.webp`);
 
-export const tilesFolder = (house: House, key: string): string => join(renditionFolder(house, key), 'tiles');
+export const tilesFolder = (house: House, key: string): string =>
+  join(renditionFolder(house, key), 'tiles');
 
 export const proxyFile = (house: House, key: string, kind: 'footage' | 'sound'): string =>
   join(renditionFolder(house, key), kind === 'footage' ? 'proxy.mp4' : 'proxy.m4a');

@@ -27,7 +27,10 @@ export async function makeTiles(house: House, job: JobRow): Promise<void> {
     const target = tilesFolder(house, file.pictureKey);
     await rm(target, { recursive: true, force: true });
     await rename(join(folder, 'tiles_files'), target);
-    await noteRendition(house, file.pictureKey, 'tiles', { width: info.width, height: info.height });
+    await noteRendition(house, file.pictureKey, 'tiles', {
+      width: info.width,
+      height: info.height,
+    });
   } finally {
     await rm(folder, { recursive: true, force: true });
   }

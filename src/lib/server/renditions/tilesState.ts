@@ -21,7 +21,12 @@ export async function tilesState(house: House, itemId: string): Promise<TilesSta
     .where('pictureKey', '=', file.pictureKey)
     .where('recipe', '=', 'tiles')
     .executeTakeFirst();
-  const shape = { width: made?.width ?? 0, height: made?.height ?? 0, size: TILE_SIZE, overlap: TILE_OVERLAP };
+  const shape = {
+    width: made?.width ?? 0,
+    height: made?.height ?? 0,
+    size: TILE_SIZE,
+    overlap: TILE_OVERLAP,
+  };
   if (made) return { state: 'ready', reason: null, ...shape };
   const last = await house.db
     .selectFrom('job')
@@ -33,6 +38,8 @@ export async function tilesState(house: House, itemId: string): Promise<TilesSta
     .executeTakeFirst();
   if (last?.state === 'failed') return { state: 'failed', reason: last.reason, ...shape };
   if (last?.state !== 'running' && last?.state !== 'waiting')
-    await enqueue(house.db, [{ task: 'tiles', title: `Preparing ${file.name} for a close look`, subject: itemId, itemId }]);
+    await enqueue(house.db, [
+      { task: 'tiles', title: `Preparing ${file.name} for a close look`, subject: itemId, itemId },
+    ]);
   return { state: 'waiting', reason: null, ...shape };
 }

@@ -6,7 +6,9 @@ const COOKIE = 'mindful_guest';
 const YEAR_S = 365 * 24 * 3600;
 
 /** The room of an address and the guest's visit; every guest address begins here. @throws ArchiveError room-closed */
-export async function enterRoom(event: RequestEvent & { cookies: Cookies }): Promise<{ room: OpenRoom; visitId: string }> {
+export async function enterRoom(
+  event: RequestEvent & { cookies: Cookies },
+): Promise<{ room: OpenRoom; visitId: string }> {
   const { db } = event.locals.house;
   const token = event.params['token'] ?? '';
   const room = await roomOfToken(db, token);

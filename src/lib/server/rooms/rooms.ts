@@ -26,9 +26,16 @@ const newToken = (): string => randomBytes(32).toString('base64url');
 const hashToken = (token: string): string => createHash('sha256').update(token).digest('hex');
 
 /** Open a reading room. @returns its link's token, which is shown once and kept nowhere */
-export async function openRoom(db: Kysely<Database>, actorId: string | null, room: NewRoom): Promise<{ id: string; token: string }> {
+export async function openRoom(
+  db: Kysely<Database>,
+  actorId: string | null,
+  room: NewRoom,
+): Promise<{ id: string; token: string }> {
   if (room.expiresAt.getTime() <= Date.now())
-    throw new ArchiveError('value-refused', 'The link would have expired already; choose a later day.');
+    throw new ArchiveError(
+      'value-refused',
+      'The link would have expired already; choose a later day.',
+    );
   const id = newId();
   const token = newToken();
   await db
@@ -65,7 +72,12 @@ export async function renewRoom(db: Kysely<Database>, id: string): Promise<strin
 
 /** Close a room: its page and every picture address answer no more. */
 export async function revokeRoom(db: Kysely<Database>, id: string): Promise<void> {
-  await db.updateTable('readingRoom').set({ revokedAt: new Date() }).where('id', '=', id).where('revokedAt', 'is', null).execute();
+  await db
+    .updateTable('readingRoom')
+    .set({ revokedAt: new Date() })
+    .where('id', '=', id)
+    .where('revokedAt', 'is', null)
+    .execute();
   await notify(db, { about: 'rooms' });
 }
 
@@ -90,20 +102,40 @@ export async function rooms(db: Kysely<Database>): Promise<RoomLine[]> {
   return db
     .selectFrom('readingRoom as r')
     .innerJoin('collection as c', 'c.id', 'r.collectionId')
-    .select(['r.id', 'r.title', 'r.collectionId', 'r.sizes', 'r.expiresAt', 'r.revokedAt', 'r.createdAt', 'c.name as collection'])
     .select([
-      sql<number>`(select count(*) from collection_item ci where ci.collection_id = r.collection_id)::int`.as('items'),
+      'r.id',
+      'r.title',
+      'r.collectionId',
+      'r.sizes',
+      'r.expiresAt',
+      'r.revokedAt',
+      'r.createdAt',
+      'c.name as collection',
+    ])
+    .select([
+      sql<number>`(select count(*) from collection_item ci where ci.collection_id = r.collection_id)::int`.as(
+        'items',
+      ),
       sql<number>`(select count(*) from room_visit v where v.room_id = r.id)::int`.as('visitors'),
-      sql<Date | null>`(select max(last_at) from room_visit v where v.room_id = r.id)`.as('lastVisit'),
-      sql<number>`(select count(distinct k.item_id) from room_pick k join room_visit v on v.id = k.visit_id where v.room_id = r.id)::int`.as('picks'),
-      sql<number>`(select count(*) from room_download d where d.room_id = r.id)::int`.as('downloads'),
+      sql<Date | null>`(select max(last_at) from room_visit v where v.room_id = r.id)`.as(
+        'lastVisit',
+      ),
+      sql<number>`(select count(distinct k.item_id) from room_pick k join room_visit v on v.id = k.visit_id where v.room_id = r.id)::int`.as(
+        'picks',
+      ),
+      sql<number>`(select count(*) from room_download d where d.room_id = r.id)::int`.as(
+        'downloads',
+      ),
     ])
     .orderBy('r.createdAt', 'desc')
     .execute();
 }
 
 /** Items guests picked in a room, with how many guests did. */
-export async function picksOf(db: Kysely<Database>, roomId: string): Promise<{ itemId: string; guests: number }[]> {
+export async function picksOf(
+  db: Kysely<Database>,
+  roomId: string,
+): Promise<{ itemId: string; guests: number }[]> {
   return db
     .selectFrom('roomPick as k')
     .innerJoin('roomVisit as v', 'v.id', 'k.visitId')
@@ -137,12 +169,20 @@ export async function roomOfToken(db: Kysely<Database>, token: string): Promise<
     .where('r.expiresAt', '>', new Date())
     .where('c.deletedAt', 'is', null)
     .executeTakeFirst();
-  if (!row) throw new ArchiveError('room-closed', 'This reading room is closed, or its link was copied in part.');
+  if (!row)
+    throw new ArchiveError(
+      'room-closed',
+      'This reading room is closed, or its link was copied in part.',
+    );
   return { ...row, sizes: row.sizes as RoomSize[] };
 }
 
 /** Remember a guest's visit; a known one goes on. @returns the visit */
-export async function visit(db: Kysely<Database>, roomId: string, known: string | undefined): Promise<string> {
+export async function visit(
+  db: Kysely<Database>,
+  roomId: string,
+  known: string | undefined,
+): Promise<string> {
   if (known && z.uuid().safeParse(known).success) {
     const row = await db
       .updateTable('roomVisit')
@@ -178,7 +218,11 @@ export interface RoomItem {
 }
 
 /** What hangs in a room, in the collection's order. */
-export async function roomItems(db: Kysely<Database>, room: OpenRoom, visitId: string): Promise<RoomItem[]> {
+export async function roomItems(
+  db: Kysely<Database>,
+  room: OpenRoom,
+  visitId: string,
+): Promise<RoomItem[]> {
   const { rows } = await sql<RoomItem>`
     select i.id, i.number, f.name, i.kind, i.title, i.caption, array_to_string(i.creator, ', ') as creator,
       i.credit_line as credit, i.copyright_notice as copyright, i.width, i.height, i.duration, f.size,
@@ -186,12 +230,18 @@ export async function roomItems(db: Kysely<Database>, room: OpenRoom, visitId: s
       exists (select from room_pick k where k.visit_id = ${visitId}::uuid and k.item_id = i.id) as picked
     from collection_item ci join item i on i.id = ci.item_id and i.deleted_at is null
     join file f on f.item_id = i.id and f.role = 'original'
-    where ci.collection_id = ${room.collectionId}::uuid order by ci.position limit 2000`.execute(db);
+    where ci.collection_id = ${room.collectionId}::uuid order by ci.position limit 2000`.execute(
+    db,
+  );
   return rows;
 }
 
 /** Whether an item hangs in a room. @throws ArchiveError not-found */
-export async function checkInRoom(db: Kysely<Database>, room: OpenRoom, itemId: string): Promise<void> {
+export async function checkInRoom(
+  db: Kysely<Database>,
+  room: OpenRoom,
+  itemId: string,
+): Promise<void> {
   const row = await db
     .selectFrom('collectionItem')
     .select('itemId')
@@ -202,19 +252,38 @@ export async function checkInRoom(db: Kysely<Database>, room: OpenRoom, itemId: 
 }
 
 /** Pick an item, or let go of it. */
-export async function pick(db: Kysely<Database>, visitId: string, itemId: string, picked: boolean): Promise<void> {
+export async function pick(
+  db: Kysely<Database>,
+  visitId: string,
+  itemId: string,
+  picked: boolean,
+): Promise<void> {
   if (picked)
     await db
       .insertInto('roomPick')
       .values({ visitId, itemId })
       .onConflict((conflict) => conflict.doNothing())
       .execute();
-  else await db.deleteFrom('roomPick').where('visitId', '=', visitId).where('itemId', '=', itemId).execute();
+  else
+    await db
+      .deleteFrom('roomPick')
+      .where('visitId', '=', visitId)
+      .where('itemId', '=', itemId)
+      .execute();
   await notify(db, { about: 'rooms' });
 }
 
 /** Note what was taken away. */
-export async function noteDownload(db: Kysely<Database>, roomId: string, visitId: string | null, itemId: string, size: RoomSize): Promise<void> {
-  await db.insertInto('roomDownload').values({ id: newId(), roomId, visitId, itemId, size }).execute();
+export async function noteDownload(
+  db: Kysely<Database>,
+  roomId: string,
+  visitId: string | null,
+  itemId: string,
+  size: RoomSize,
+): Promise<void> {
+  await db
+    .insertInto('roomDownload')
+    .values({ id: newId(), roomId, visitId, itemId, size })
+    .execute();
   await notify(db, { about: 'rooms' });
 }

@@ -35,8 +35,12 @@ export function runTool(command: string, args: string[], limits: ToolLimits): Pr
         if (!error) return resolve(stdout);
         const complaint = stderr.toString().trim().split('\n').at(-1)?.slice(0, 300) ?? '';
         if ((error as NodeJS.ErrnoException).code === 'ENOENT' || error.code === 127)
-          return reject(new ArchiveError('tool-missing', `The tool “${command}” is not installed.`));
-        const reason = error.killed ? `took longer than ${limits.seconds} s` : complaint || error.message;
+          return reject(
+            new ArchiveError('tool-missing', `The tool “${command}” is not installed.`),
+          );
+        const reason = error.killed
+          ? `took longer than ${limits.seconds} s`
+          : complaint || error.message;
         reject(new ArchiveError('tool-failed', `${command}: ${reason}`, { command }));
       },
     );

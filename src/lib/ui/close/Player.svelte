@@ -18,20 +18,34 @@
 
 <div class="player">
   {#if waits}
-    <p>Browsers do not play {format} with {technical.videoCodec ?? technical.audioCodec}; a proxy is being made.</p>
+    <p>
+      Browsers do not play {format} with {technical.videoCodec ?? technical.audioCodec}; a proxy is
+      being made.
+    </p>
   {:else if proxy?.state === 'failed'}
     <p>No proxy could be made: {proxy.reason}</p>
   {:else if failed}
     <p>This file cannot be played; the original can be downloaded.</p>
   {:else if kind === 'footage'}
     <!-- svelte-ignore a11y_media_has_caption -->
-    <video src="/api/items/{id}/media" {poster} controls preload="metadata" onerror={() => (failed = true)}></video>
+    <video
+      src="/api/items/{id}/media"
+      {poster}
+      controls
+      preload="metadata"
+      onerror={() => (failed = true)}
+    ></video>
   {:else}
     {#if poster}<img src={poster} alt="Its wave form" />{/if}
-    <audio src="/api/items/{id}/media" controls preload="metadata" onerror={() => (failed = true)}></audio>
+    <audio src="/api/items/{id}/media" controls preload="metadata" onerror={() => (failed = true)}
+    ></audio>
   {/if}
   {#if technical.timecode || proxyMade}
-    <p class="mono pencil">{technical.timecode ? `begins at ${technical.timecode}` : ''}{technical.timecode && proxyMade ? ' · ' : ''}{proxyMade ? 'playing the proxy' : ''}</p>
+    <p class="mono pencil">
+      {technical.timecode ? `begins at ${technical.timecode}` : ''}{technical.timecode && proxyMade
+        ? ' · '
+        : ''}{proxyMade ? 'playing the proxy' : ''}
+    </p>
   {/if}
 </div>
 

@@ -34,7 +34,8 @@
       if (tiles?.state === 'waiting') void ask();
     }, 2000);
     const deaf = hear((message) => {
-      if (message.about === 'again' || (message.about === 'items' && message.ids.includes(id))) void ask();
+      if (message.about === 'again' || (message.about === 'items' && message.ids.includes(id)))
+        void ask();
     });
     return () => {
       clearInterval(again);
@@ -62,12 +63,19 @@
           height,
           tileSize: size,
           tileOverlap: overlap,
-          getTileUrl: (level: number, x: number, y: number) => `/api/items/${id}/tiles/${level}/${x}_${y}.jpeg`,
+          getTileUrl: (level: number, x: number, y: number) =>
+            `/api/items/${id}/tiles/${level}/${x}_${y}.jpeg`,
         } as unknown as OpenSeadragon.TileSourceOptions,
       });
       viewer.addHandler('open', () => (ready = true));
       viewer.addHandler('zoom', ({ zoom }) => {
-        percent = viewer ? Math.round(viewer.viewport.viewportToImageZoom(zoom ?? viewer.viewport.getZoom()) * 100 * devicePixelRatio) : 0;
+        percent = viewer
+          ? Math.round(
+              viewer.viewport.viewportToImageZoom(zoom ?? viewer.viewport.getZoom()) *
+                100 *
+                devicePixelRatio,
+            )
+          : 0;
       });
       // The page has its own keys; the viewer's would answer twice.
       viewer.addHandler('canvas-key', (event) => (event.preventDefaultAction = true));
@@ -97,7 +105,8 @@
   {#if !ready}<img src="/api/pictures/{picture}/large" {alt} />{/if}
   <div bind:this={holder} class="viewer" role="img" aria-label={alt}></div>
   <p class="state" aria-live="polite">
-    {#if tiles?.state === 'failed'}{tiles.reason}{:else if !ready}preparing every pixel …{:else if percent}{percent} %{/if}
+    {#if tiles?.state === 'failed'}{tiles.reason}{:else if !ready}preparing every pixel …{:else if percent}{percent}
+      %{/if}
   </p>
 </div>
 

@@ -16,12 +16,22 @@
 
   async function into(id: string, label: string): Promise<void> {
     try {
-      const { added } = await api.post<{ added: number }>(`/api/collections/${id}/items`, { itemIds: ids });
+      const { added } = await api.post<{ added: number }>(`/api/collections/${id}/items`, {
+        itemIds: ids,
+      });
       const held = ids.length - added;
-      sayDone(`${counted(added, 'item')} added to “${label}”${held ? `; ${held} were in it already` : ''}.`, added ? { label: 'Undo', run: async () => {
-        await api.delete(`/api/collections/${id}/items`, { itemIds: ids });
-        ondone();
-      } } : undefined);
+      sayDone(
+        `${counted(added, 'item')} added to “${label}”${held ? `; ${held} were in it already` : ''}.`,
+        added
+          ? {
+              label: 'Undo',
+              run: async () => {
+                await api.delete(`/api/collections/${id}/items`, { itemIds: ids });
+                ondone();
+              },
+            }
+          : undefined,
+      );
       ondone();
       onclose();
     } catch (error) {
@@ -43,7 +53,13 @@
 
 <Dialog title="Collect {counted(ids.length, 'item')}" {onclose}>
   <form onsubmit={(event) => (event.preventDefault(), void make())}>
-    <label class="new"><span class="label">A new collection</span><input class="field" bind:value={name} placeholder="its name" /></label>
+    <label class="new"
+      ><span class="label">A new collection</span><input
+        class="field"
+        bind:value={name}
+        placeholder="its name"
+      /></label
+    >
     <button class="button act" type="submit" disabled={!name.trim()}>Make it</button>
   </form>
   {#if wrong}<p class="wrong" role="alert">{wrong}</p>{/if}
@@ -51,7 +67,11 @@
     <p class="label">or into one that is there</p>
     <ul>
       {#each collections as one (one.id)}
-        <li><button type="button" onclick={() => void into(one.id, one.name)}><span>{one.name}</span><span class="mono pencil">{one.count}</span></button></li>
+        <li>
+          <button type="button" onclick={() => void into(one.id, one.name)}
+            ><span>{one.name}</span><span class="mono pencil">{one.count}</span></button
+          >
+        </li>
       {/each}
     </ul>
   {/if}

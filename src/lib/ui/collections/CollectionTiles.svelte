@@ -1,5 +1,8 @@
 <script lang="ts">
-  import { draggable, dropTargetForElements } from '@atlaskit/pragmatic-drag-and-drop/element/adapter';
+  import {
+    draggable,
+    dropTargetForElements,
+  } from '@atlaskit/pragmatic-drag-and-drop/element/adapter';
   import type { Tile } from '#core/catalogue/tile';
   import { formatDuration } from '#core/text/quantities';
 
@@ -38,8 +41,10 @@
     const go = (to: number): void => list?.querySelectorAll<HTMLElement>('li')[to]?.focus();
     if (event.key === 'Enter') onopen(tile);
     else if (event.key === 'Delete' && editable) onremove([tile.id]);
-    else if (event.altKey && event.key === 'ArrowLeft' && editable && index > 0) onmove([tile.id], tiles[index - 1]!.id);
-    else if (event.altKey && event.key === 'ArrowRight' && editable && index < tiles.length - 1) onmove([tile.id], tiles[index + 2]?.id ?? null);
+    else if (event.altKey && event.key === 'ArrowLeft' && editable && index > 0)
+      onmove([tile.id], tiles[index - 1]!.id);
+    else if (event.altKey && event.key === 'ArrowRight' && editable && index < tiles.length - 1)
+      onmove([tile.id], tiles[index + 2]?.id ?? null);
     else if (event.key === 'ArrowRight') go(index + 1);
     else if (event.key === 'ArrowLeft') go(index - 1);
     else return;
@@ -51,15 +56,31 @@
   {#each tiles as tile, index (tile.id)}
     <!-- Each place in the order is one stop of the keyboard. -->
     <!-- svelte-ignore a11y_no_noninteractive_tabindex, a11y_no_noninteractive_element_interactions -->
-    <li use:drag={tile.id} class:over={over === tile.id} tabindex="0" aria-label="{index + 1}: {tile.title || tile.name}" onkeydown={(event) => keys(event, index)} ondblclick={() => onopen(tile)}>
+    <li
+      use:drag={tile.id}
+      class:over={over === tile.id}
+      tabindex="0"
+      aria-label="{index + 1}: {tile.title || tile.name}"
+      onkeydown={(event) => keys(event, index)}
+      ondblclick={() => onopen(tile)}
+    >
       <div class="picture">
-        {#if tile.pictureState === 'ready'}<img src="/api/pictures/{tile.picture}/small" alt="" loading="lazy" draggable="false" />{:else}<p>{tile.noPicture ?? 'on its way'}</p>{/if}
+        {#if tile.pictureState === 'ready'}<img
+            src="/api/pictures/{tile.picture}/small"
+            alt=""
+            loading="lazy"
+            draggable="false"
+          />{:else}<p>{tile.noPicture ?? 'on its way'}</p>{/if}
         {#if tile.duration}<span class="badge">{formatDuration(tile.duration)}</span>{/if}
       </div>
       <p class="strip">
         <span class="mono pencil">{index + 1}</span>
         <span class="title">{tile.title || tile.name}</span>
-        {#if editable}<button type="button" aria-label="Take {tile.name} out" onclick={() => onremove([tile.id])}>×</button>{/if}
+        {#if editable}<button
+            type="button"
+            aria-label="Take {tile.name} out"
+            onclick={() => onremove([tile.id])}>×</button
+          >{/if}
       </p>
     </li>
   {/each}

@@ -3,12 +3,16 @@
     rating: number;
   }
   const { rating }: Props = $props();
-  const label = $derived(rating < 0 ? 'rejected' : rating === 0 ? 'not rated' : `${rating} of 5 pips`);
+  const label = $derived(
+    rating < 0 ? 'rejected' : rating === 0 ? 'not rated' : `${rating} of 5 pips`,
+  );
 </script>
 
 <span class="pips" role="img" aria-label={label}>
   {#if rating < 0}
-    <svg width="9" height="9" viewBox="0 0 9 9" aria-hidden="true"><path d="M1.5 1.5l6 6m0-6l-6 6" /></svg>
+    <svg width="9" height="9" viewBox="0 0 9 9" aria-hidden="true"
+      ><path d="M1.5 1.5l6 6m0-6l-6 6" /></svg
+    >
   {:else}
     {#each [1, 2, 3, 4, 5] as pip (pip)}<i class:on={pip <= rating}></i>{/each}
   {/if}

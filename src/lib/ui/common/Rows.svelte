@@ -23,11 +23,18 @@
   export function show(index: number): void {
     if (!scroller) return;
     if (index * rowHeight < scroller.scrollTop) scroller.scrollTop = index * rowHeight;
-    else if ((index + 1) * rowHeight > scroller.scrollTop + height) scroller.scrollTop = (index + 1) * rowHeight - height;
+    else if ((index + 1) * rowHeight > scroller.scrollTop + height)
+      scroller.scrollTop = (index + 1) * rowHeight - height;
   }
 </script>
 
-<div bind:this={scroller} bind:clientHeight={height} class="rows" role="presentation" onscroll={() => (top = scroller!.scrollTop)}>
+<div
+  bind:this={scroller}
+  bind:clientHeight={height}
+  class="rows"
+  role="presentation"
+  onscroll={() => (top = scroller!.scrollTop)}
+>
   <div style="height:{count * rowHeight}px;padding-top:{from * rowHeight}px" role="presentation">
     {#each shown as index (index)}{@render row(index)}{/each}
   </div>

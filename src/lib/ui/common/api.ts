@@ -15,7 +15,11 @@ async function answer<T>(response: Response): Promise<T> {
   const value: unknown = text ? JSON.parse(text) : undefined;
   if (response.ok) return value as T;
   const { title, type } = (value ?? {}) as { title?: string; type?: string };
-  throw new Problem(title ?? `The server answered ${response.status}.`, type?.replace('urn:mindful:', '') ?? '', response.status);
+  throw new Problem(
+    title ?? `The server answered ${response.status}.`,
+    type?.replace('urn:mindful:', '') ?? '',
+    response.status,
+  );
 }
 
 async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
@@ -23,17 +27,25 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
   try {
     response = await fetch(path, {
       method,
-      ...(body === undefined ? {} : { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
+      ...(body === undefined
+        ? {}
+        : { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
     });
   } catch {
-    throw new Problem('The server cannot be reached. It will be tried again when you act again.', 'away', 0);
+    throw new Problem(
+      'The server cannot be reached. It will be tried again when you act again.',
+      'away',
+      0,
+    );
   }
   return answer<T>(response);
 }
 
 export const api = {
   get: <T>(path: string, query: Record<string, string | number> = {}): Promise<T> => {
-    const search = new URLSearchParams(Object.entries(query).map(([key, value]) => [key, String(value)])).toString();
+    const search = new URLSearchParams(
+      Object.entries(query).map(([key, value]) => [key, String(value)]),
+    ).toString();
     return call<T>('GET', search ? `${path}?${search}` : path);
   },
   post: <T>(path: string, body: unknown = {}): Promise<T> => call<T>('POST', path, body),

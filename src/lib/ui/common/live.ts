@@ -16,7 +16,8 @@ function open(): void {
   if (stream) return;
   let broke = false;
   stream = new EventSource('/api/live');
-  stream.onmessage = ({ data }: MessageEvent<string>) => ears.forEach((ear) => ear(JSON.parse(data) as LiveMessage));
+  stream.onmessage = ({ data }: MessageEvent<string>) =>
+    ears.forEach((ear) => ear(JSON.parse(data) as LiveMessage));
   stream.onerror = () => (broke = true);
   stream.onopen = () => {
     if (broke) ears.forEach((ear) => ear({ about: 'again' }));

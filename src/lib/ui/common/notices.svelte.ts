@@ -27,4 +27,5 @@ function say(kind: Notice['kind'], text: string, action?: Notice['action']): voi
 export const sayDone = (text: string, action?: Notice['action']): void => say('done', text, action);
 
 /** Say what went wrong, in its own sentence. */
-export const sayWrong = (error: unknown): void => say('wrong', error instanceof Error ? error.message : String(error));
+export const sayWrong = (error: unknown): void =>
+  say('wrong', error instanceof Error ? error.message : String(error));

@@ -42,20 +42,36 @@
 
 <Dialog title="A folder on the server" {onclose}>
   <form onsubmit={(event) => (event.preventDefault(), into(typed))}>
-    <input class="field mono" bind:value={typed} aria-label="Path" placeholder="/path/to/a/folder" />
+    <input
+      class="field mono"
+      bind:value={typed}
+      aria-label="Path"
+      placeholder="/path/to/a/folder"
+    />
     <button class="button" type="submit">Look</button>
   </form>
   {#if wrong}<p class="wrong" role="alert">{wrong}</p>{/if}
   {#if looked}
     <ul>
       {#if trail.length}<li><button type="button" onclick={up}>← back</button></li>{/if}
-      {#each looked.folders as path (path)}<li><button class="mono" type="button" onclick={() => into(path)}>{looked.path ? path.split('/').at(-1) : path}/</button></li>{/each}
+      {#each looked.folders as path (path)}<li>
+          <button class="mono" type="button" onclick={() => into(path)}
+            >{looked.path ? path.split('/').at(-1) : path}/</button
+          >
+        </li>{/each}
     </ul>
-    {#if looked.path}<p class="pencil">{counted(looked.files, 'file')} here, {counted(looked.folders.length, 'folder')} below.</p>
+    {#if looked.path}<p class="pencil">
+        {counted(looked.files, 'file')} here, {counted(looked.folders.length, 'folder')} below.
+      </p>
     {:else}<p class="pencil">These are the folders that may be brought from.</p>{/if}
   {/if}
   {#snippet foot()}
-    <button class="button act" type="button" disabled={!looked?.path} onclick={() => onchoose(looked!.path)}>Look through this folder</button>
+    <button
+      class="button act"
+      type="button"
+      disabled={!looked?.path}
+      onclick={() => onchoose(looked!.path)}>Look through this folder</button
+    >
   {/snippet}
 </Dialog>
 

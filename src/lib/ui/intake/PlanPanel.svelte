@@ -12,7 +12,13 @@
     handsOff: boolean;
   }
   interface Preview {
-    lines: { position: number; from: string; folder: string; name: string; problem: string | null }[];
+    lines: {
+      position: number;
+      from: string;
+      folder: string;
+      name: string;
+      problem: string | null;
+    }[];
     folders: { path: string; count: number; joins: number }[];
     problems: number;
     bytes: number;
@@ -31,9 +37,14 @@
   /** What a verified copy of a card reaches here: read, write, read back. */
   const BYTES_PER_SECOND = 60e6;
 
-  const text = (key: string, fallback: string): string => (typeof remembered?.[key] === 'string' ? (remembered[key] as string) : fallback);
+  const text = (key: string, fallback: string): string =>
+    typeof remembered?.[key] === 'string' ? (remembered[key] as string) : fallback;
   // svelte-ignore state_referenced_locally
-  let placeId = $state(places.find(({ id }) => id === remembered?.['placeId'])?.id ?? places.find(({ handsOff }) => !handsOff)?.id ?? '');
+  let placeId = $state(
+    places.find(({ id }) => id === remembered?.['placeId'])?.id ??
+      places.find(({ handsOff }) => !handsOff)?.id ??
+      '',
+  );
   let filing = $state(text('filing', 'Wind Week/[taken yyyy-MM-dd]/[camera]'));
   let naming = $state(text('naming', 'SLT-[taken MMdd]-[counter 0001 by day]'));
   let terms = $state(text('terms', ''));
@@ -44,7 +55,14 @@
   let wrong = $state('');
   let busy = $state(false);
   let showsAll = $state(false);
-  const plan = $derived({ filing, naming, terms: terms.split(',').map((term) => term.trim()).filter(Boolean) });
+  const plan = $derived({
+    filing,
+    naming,
+    terms: terms
+      .split(',')
+      .map((term) => term.trim())
+      .filter(Boolean),
+  });
 
   $effect(() => {
     const wish = { scanId, positions, placeId, plan };
@@ -76,9 +94,18 @@
   async function start(): Promise<void> {
     busy = true;
     try {
-      const { number } = await api.post<{ number: string }>('/api/intake/accessions', { scanId, positions, placeId, title: title.trim() || name, plan });
+      const { number } = await api.post<{ number: string }>('/api/intake/accessions', {
+        scanId,
+        positions,
+        placeId,
+        title: title.trim() || name,
+        plan,
+      });
       void api.put('/api/remembered/intake-plan', { placeId, filing, naming, terms });
-      sayDone(`Accession ${number} is underway.`, { label: 'See it arrive', run: () => goto(`/catalogue?q=${encodeURIComponent(`accession ${number}`)}`) });
+      sayDone(`Accession ${number} is underway.`, {
+        label: 'See it arrive',
+        run: () => goto(`/catalogue?q=${encodeURIComponent(`accession ${number}`)}`),
+      });
       await goto('/intake');
     } catch (error) {
       wrong = (error as Error).message;
@@ -87,12 +114,26 @@
     }
   }
   const place = $derived(places.find(({ id }) => id === placeId));
-  const lines = $derived(preview ? (showsAll ? preview.lines : [...preview.lines.slice(0, 3), ...preview.lines.slice(3).slice(-1)]) : []);
+  const lines = $derived(
+    preview
+      ? showsAll
+        ? preview.lines
+        : [...preview.lines.slice(0, 3), ...preview.lines.slice(3).slice(-1)]
+      : [],
+  );
 </script>
 
 <aside class="plan" aria-label="Intake plan">
   <div class="body">
-    <h2><label>Accession <input class="title" bind:value={title} aria-label="Title of the accession" /></label></h2>
+    <h2>
+      <label
+        >Accession <input
+          class="title"
+          bind:value={title}
+          aria-label="Title of the accession"
+        /></label
+      >
+    </h2>
     <ol>
       <li>
         <p>Bring them in by <strong>copying and verifying</strong>; leave the source as it is.</p>
@@ -101,23 +142,41 @@
         <p>
           File them in
           <select class="choice" aria-label="Place" bind:value={placeId}>
-            {#each places as one (one.id)}<option value={one.id} disabled={one.handsOff}>{one.name}</option>{/each}
+            {#each places as one (one.id)}<option value={one.id} disabled={one.handsOff}
+                >{one.name}</option
+              >{/each}
           </select>
           under
         </p>
         {#if canAddPlace}
           <form class="new" onsubmit={(event) => (event.preventDefault(), void addPlace())}>
-            <input class="field" bind:value={newPlace} aria-label="Name of a new place" placeholder="or a new place" />
+            <input
+              class="field"
+              bind:value={newPlace}
+              aria-label="Name of a new place"
+              placeholder="or a new place"
+            />
             {#if newPlace.trim()}<button class="button" type="submit">Make it</button>{/if}
           </form>
         {/if}
-        <PatternField value={filing} label="Filing pattern" folders onchange={(value) => (filing = value)} />
+        <PatternField
+          value={filing}
+          label="Filing pattern"
+          folders
+          onchange={(value) => (filing = value)}
+        />
         {#if preview}
           <ul class="mono result">
             {#each preview.folders.slice(0, 6) as folder (folder.path)}
-              <li><span>{folder.path ? `${folder.path}/` : `${place?.name ?? ''}/`}</span><span>{folder.count} new{folder.joins ? `, joins ${folder.joins}` : ''}</span></li>
+              <li>
+                <span>{folder.path ? `${folder.path}/` : `${place?.name ?? ''}/`}</span><span
+                  >{folder.count} new{folder.joins ? `, joins ${folder.joins}` : ''}</span
+                >
+              </li>
             {/each}
-            {#if preview.folders.length > 6}<li>and {preview.folders.length - 6} folders more</li>{/if}
+            {#if preview.folders.length > 6}<li>
+                and {preview.folders.length - 6} folders more
+              </li>{/if}
           </ul>
         {/if}
       </li>
@@ -127,11 +186,19 @@
         {#if preview}
           <ul class="mono result names">
             {#each lines as line (line.position)}
-              <li class:bad={line.problem}><span class="pencil">{line.from}</span><span>{line.name}{#if line.problem}<em> {line.problem}</em>{/if}</span></li>
+              <li class:bad={line.problem}>
+                <span class="pencil">{line.from}</span><span
+                  >{line.name}{#if line.problem}<em> {line.problem}</em>{/if}</span
+                >
+              </li>
             {/each}
           </ul>
           {#if preview.lines.length > 4}
-            <button class="link" type="button" onclick={() => (showsAll = !showsAll)}>{showsAll ? 'Show a few' : `Show all ${formatCount(preview.lines.length)} names`}</button>
+            <button class="link" type="button" onclick={() => (showsAll = !showsAll)}
+              >{showsAll
+                ? 'Show a few'
+                : `Show all ${formatCount(preview.lines.length)} names`}</button
+            >
           {/if}
         {/if}
       </li>
@@ -146,13 +213,27 @@
     {#if wrong}<p class="wrong" role="alert">{wrong}</p>{/if}
   </div>
   <footer>
-    <button class="button act" type="button" disabled={busy || !ready || positions.length === 0 || !placeId || wrong !== '' || (preview?.problems ?? 1) > 0} onclick={() => void start()}>
+    <button
+      class="button act"
+      type="button"
+      disabled={busy ||
+        !ready ||
+        positions.length === 0 ||
+        !placeId ||
+        wrong !== '' ||
+        (preview?.problems ?? 1) > 0}
+      onclick={() => void start()}
+    >
       Bring in {counted(positions.length, 'item')}
     </button>
     {#if !ready}<span class="caution">still looking through it</span>
     {:else if preview}
-      <span class="mono pencil">{formatBytes(preview.bytes)} · {formatEta(preview.bytes / BYTES_PER_SECOND)}</span>
-      {#if preview.problems}<span class="wrong">{counted(preview.problems, 'name')} cannot be given</span>{/if}
+      <span class="mono pencil"
+        >{formatBytes(preview.bytes)} · {formatEta(preview.bytes / BYTES_PER_SECOND)}</span
+      >
+      {#if preview.problems}<span class="wrong"
+          >{counted(preview.problems, 'name')} cannot be given</span
+        >{/if}
     {/if}
   </footer>
 </aside>

@@ -47,15 +47,23 @@
   {#if wrong}<p class="wrong" role="alert">{wrong}</p>{/if}
   {#if report}
     <p class="lead">
-      {report.title}: {counted(report.done, 'item')} {report.mode === 'in-place' ? 'kept in place in' : 'copied into'} {report.place}, {report.skipped} left out,
-      {report.failed} failed{report.open ? `, ${report.open} to come` : ''}. Begun {instant(report.createdAt)}.
+      {report.title}: {counted(report.done, 'item')}
+      {report.mode === 'in-place' ? 'kept in place in' : 'copied into'}
+      {report.place}, {report.skipped} left out,
+      {report.failed} failed{report.open ? `, ${report.open} to come` : ''}. Begun {instant(
+        report.createdAt,
+      )}.
     </p>
     {#if report.left.length}
       <table>
         <thead><tr><th>File</th><th>What became of it</th></tr></thead>
         <tbody>
           {#each report.left as line (line.path)}
-            <tr><td class="mono">{line.path}</td><td class:wrong={line.state === 'failed'}>{line.reason}</td></tr>
+            <tr
+              ><td class="mono">{line.path}</td><td class:wrong={line.state === 'failed'}
+                >{line.reason}</td
+              ></tr
+            >
           {/each}
         </tbody>
       </table>
@@ -63,8 +71,12 @@
   {/if}
   {#snippet foot()}
     {#if report}
-      <a class="button" href="/catalogue?q={encodeURIComponent(`accession ${report.number}`)}">See its items</a>
-      {#if report.failed > 0}<button class="button act" type="button" onclick={() => void retry()}>Try what failed again</button>{/if}
+      <a class="button" href="/catalogue?q={encodeURIComponent(`accession ${report.number}`)}"
+        >See its items</a
+      >
+      {#if report.failed > 0}<button class="button act" type="button" onclick={() => void retry()}
+          >Try what failed again</button
+        >{/if}
     {/if}
   {/snippet}
 </Dialog>

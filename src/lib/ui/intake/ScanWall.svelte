@@ -30,13 +30,20 @@
   const looked = $derived(files.filter((file) => file.lookedAt).length);
   const isIn = (file: ScanFile): boolean => left[file.position] ?? file.held === null;
 
-  const set = (list: ScanFile[], value: boolean): void => onleft({ ...left, ...Object.fromEntries(list.map(({ position }) => [position, value])) });
-  const onlyNew = (): void => onleft(Object.fromEntries(files.map((file) => [file.position, file.held === null])));
+  const set = (list: ScanFile[], value: boolean): void =>
+    onleft({ ...left, ...Object.fromEntries(list.map(({ position }) => [position, value])) });
+  const onlyNew = (): void =>
+    onleft(Object.fromEntries(files.map((file) => [file.position, file.held === null])));
 
   function toggle(index: number, range: boolean): void {
     const file = files[index]!;
     const value = !isIn(file);
-    set(range && anchor >= 0 ? files.slice(Math.min(anchor, index), Math.max(anchor, index) + 1) : [file], value);
+    set(
+      range && anchor >= 0
+        ? files.slice(Math.min(anchor, index), Math.max(anchor, index) + 1)
+        : [file],
+      value,
+    );
     anchor = index;
     focus = index;
   }
@@ -45,7 +52,8 @@
     event.preventDefault();
     toggle(focus, event.shiftKey);
   }
-  const ofDay = (group: number): ScanFile[] => files.slice(groups[group]!.first, groups[group]!.first + groups[group]!.count);
+  const ofDay = (group: number): ScanFile[] =>
+    files.slice(groups[group]!.first, groups[group]!.first + groups[group]!.count);
 </script>
 
 <section class="scan" aria-label="Files of {name}">
@@ -54,31 +62,64 @@
     <p>
       <span><strong>{formatCount(chosen)} chosen</strong> of {formatCount(files.length)}</span>
       {#if held}<span class="pencil">{formatCount(held)} already held</span>{/if}
-      {#if scan.state !== 'done'}<span class="caution" aria-live="polite">{looked} of {files.length} looked at</span>{/if}
+      {#if scan.state !== 'done'}<span class="looking" aria-live="polite"
+          >{looked} of {files.length} looked at</span
+        >{/if}
       <span class="acts">
-        Choose <button class="link" type="button" onclick={() => set(files, true)}>all</button> · <button class="link" type="button" onclick={() => set(files, false)}>none</button> ·
+        Choose <button class="link" type="button" onclick={() => set(files, true)}>all</button> ·
+        <button class="link" type="button" onclick={() => set(files, false)}>none</button>
+        ·
         <button class="link" type="button" onclick={onlyNew}>only new</button>
       </span>
     </p>
   </header>
-  <VirtualWall bind:focus {aspects} {groups} rowHeight={112} label="{counted(files.length, 'file')} of {name}" tileId={(index) => `file-${index}`} onkeys={keys}>
+  <VirtualWall
+    bind:focus
+    {aspects}
+    {groups}
+    rowHeight={112}
+    label="{counted(files.length, 'file')} of {name}"
+    tileId={(index) => `file-${index}`}
+    onkeys={keys}
+  >
     {#snippet heading(group)}
       <h2>{dayHeading(groups[group]!.day)}</h2>
       <span class="pencil">{counted(groups[group]!.count, 'file')}</span>
-      <span class="acts"><button class="link" type="button" onclick={() => set(ofDay(group), true)}>all</button> · <button class="link" type="button" onclick={() => set(ofDay(group), false)}>none</button></span>
+      <span class="acts"
+        ><button class="link" type="button" onclick={() => set(ofDay(group), true)}>all</button> ·
+        <button class="link" type="button" onclick={() => set(ofDay(group), false)}>none</button
+        ></span
+      >
     {/snippet}
     {#snippet tile(index, width, height)}
       {@const file = files[index]!}
       {@const inside = isIn(file)}
       <!-- svelte-ignore a11y_click_events_have_key_events -->
-      <div id="file-{index}" class="file" class:out={!inside} class:focused={focus === index} role="option" tabindex="-1" aria-selected={inside} aria-label="{file.path}{file.held ? `, already held as ${file.held}` : ''}" onclick={(event) => toggle(index, event.shiftKey)}>
+      <div
+        id="file-{index}"
+        class="file"
+        class:out={!inside}
+        class:focused={focus === index}
+        role="option"
+        tabindex="-1"
+        aria-selected={inside}
+        onclick={(event) => toggle(index, event.shiftKey)}
+      >
         <div class="picture" style="width:{width - 2}px;height:{height}px">
-          {#if file.lookedAt && !file.problem}<img src="/api/intake/scans/{scan.id}/{file.position}" alt="" loading="lazy" draggable="false" />
+          {#if file.lookedAt && !file.problem}<img
+              src="/api/intake/scans/{scan.id}/{file.position}"
+              alt=""
+              loading="lazy"
+              draggable="false"
+            />
           {:else}<p>{file.problem ?? 'looking …'}</p>{/if}
           <i class="tick" class:on={inside} aria-hidden="true">{inside ? '✓' : ''}</i>
-          {#if file.held}<span class="held">already held as <b class="mono">{file.held}</b></span>{/if}
+          {#if file.held}<span class="held">already held as <b class="mono">{file.held}</b></span
+            >{/if}
         </div>
-        <span class="mono name" title="{file.path} · {formatBytes(file.size)}">{file.path.split('/').at(-1)}</span>
+        <span class="mono name" title="{file.path} · {formatBytes(file.size)}"
+          >{file.path.split('/').at(-1)}</span
+        >
       </div>
     {/snippet}
   </VirtualWall>

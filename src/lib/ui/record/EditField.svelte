@@ -10,7 +10,17 @@
     hint?: string;
     onsave: (value: string) => void;
   }
-  const { label, value, mixed, long = false, book, missing = '—', disabled, hint, onsave }: Props = $props();
+  const {
+    label,
+    value,
+    mixed,
+    long = false,
+    book,
+    missing = '—',
+    disabled,
+    hint,
+    onsave,
+  }: Props = $props();
   let editing = $state(false);
   let text = $state('');
   let field = $state<HTMLInputElement | HTMLTextAreaElement>();
@@ -41,13 +51,36 @@
   {#if !book}<span class="name">{label}</span>{/if}
   {#if editing}
     {#if long}
-      <textarea bind:this={field} bind:value={text} class="field" rows="4" aria-label={label} onkeydown={keys} onblur={save}></textarea>
+      <textarea
+        bind:this={field}
+        bind:value={text}
+        class="field"
+        rows="4"
+        aria-label={label}
+        onkeydown={keys}
+        onblur={save}></textarea>
     {:else}
-      <input bind:this={field} bind:value={text} class="field" aria-label={label} placeholder={hint ?? (mixed ? 'one value for all' : '')} onkeydown={keys} onblur={save} />
+      <input
+        bind:this={field}
+        bind:value={text}
+        class="field"
+        aria-label={label}
+        placeholder={hint ?? (mixed ? 'one value for all' : '')}
+        onkeydown={keys}
+        onblur={save}
+      />
     {/if}
   {:else}
-    <button type="button" {disabled} aria-label="{label}: {mixed ? `${mixed} different values` : value || 'not described'}" onclick={edit}>
-      {#if mixed}<em>{mixed} different</em>{:else if value}{value}{:else}<span class:wrong={missing === 'missing'} class:pencil={missing !== 'missing'}>{missing}</span>{/if}
+    <button
+      type="button"
+      {disabled}
+      aria-label="{label}: {mixed ? `${mixed} different` : value || missing}"
+      onclick={edit}
+    >
+      {#if mixed}<em>{mixed} different</em>{:else if value}{value}{:else}<span
+          class:wrong={missing === 'missing'}
+          class:pencil={missing !== 'missing'}>{missing}</span
+        >{/if}
     </button>
   {/if}
 </div>

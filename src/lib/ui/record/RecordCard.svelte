@@ -48,7 +48,11 @@
   const one = $derived(records.length === 1 ? records[0] : undefined);
   const merged = $derived(records.length ? merge(records) : null);
   const terms = $derived(balance(records));
-  const stage = $derived(merged && !merged.stage.mixed ? stages.find(({ name }) => name === merged.stage.value) : undefined);
+  const stage = $derived(
+    merged && !merged.stage.mixed
+      ? stages.find(({ name }) => name === merged.stage.value)
+      : undefined,
+  );
   const original = $derived(shown?.files.find(({ role }) => role === 'original'));
 
   async function load(): Promise<void> {
@@ -71,7 +75,12 @@
   $effect(() => {
     const soon = calmly(() => void load().catch(() => undefined), 400);
     return hear((message) => {
-      if (message.about === 'again' || (message.about === 'items' && (message.ids.length === 0 || message.ids.some((id) => ids.includes(id))))) soon();
+      if (
+        message.about === 'again' ||
+        (message.about === 'items' &&
+          (message.ids.length === 0 || message.ids.some((id) => ids.includes(id))))
+      )
+        soon();
     });
   });
 
@@ -79,7 +88,10 @@
   export async function change(values: RecordChange): Promise<void> {
     try {
       const versions = Object.fromEntries(records.map(({ id, version }) => [id, version]));
-      const { changed, operation } = await api.patch<{ changed: number; operation: string | null }>('/api/records', { ids, change: values, versions });
+      const { changed, operation } = await api.patch<{ changed: number; operation: string | null }>(
+        '/api/records',
+        { ids, change: values, versions },
+      );
       await load();
       if (operation && changed > 1)
         sayDone(`${counted(changed, 'record')} changed.`, {
@@ -98,7 +110,9 @@
   const takenText = $derived.by(() => {
     const taken = merged?.taken.value;
     if (!taken) return '';
-    return /T/.test(taken.edtf) ? `${moment(taken.from)}${taken.offset === null ? '' : ` ${formatOffset(taken.offset)}`}` : taken.edtf;
+    return /T/.test(taken.edtf)
+      ? `${moment(taken.from)}${taken.offset === null ? '' : ` ${formatOffset(taken.offset)}`}`
+      : taken.edtf;
   });
   const technical = $derived.by((): [string, string][] => {
     if (!shown) return [];
@@ -106,14 +120,29 @@
     const lines: [string, string | null | undefined | false][] = [
       ['Camera', t.camera],
       ['Lens', t.lens],
-      ['Exposure', [t.focalLength && `${+t.focalLength.toFixed(1)} mm`, t.aperture && `f/${t.aperture}`, t.exposure && formatExposure(t.exposure), t.iso && `ISO ${t.iso}`].filter(Boolean).join(' · ')],
+      [
+        'Exposure',
+        [
+          t.focalLength && `${+t.focalLength.toFixed(1)} mm`,
+          t.aperture && `f/${t.aperture}`,
+          t.exposure && formatExposure(t.exposure),
+          t.iso && `ISO ${t.iso}`,
+        ]
+          .filter(Boolean)
+          .join(' · '),
+      ],
       ['Pixels', shown.width && shown.height ? `${shown.width} × ${shown.height}` : null],
       ['Length', shown.duration ? formatDuration(shown.duration) : null],
       ['Timecode', t.timecode],
       ['Rate', t.frameRate ? `${t.frameRate} fps` : null],
       ['Codecs', [t.videoCodec, t.audioCodec].filter(Boolean).join(', ')],
       ['Colour', t.colourSpace],
-      ['Position', t.latitude !== undefined && t.longitude !== undefined ? `${t.latitude.toFixed(4)}, ${t.longitude.toFixed(4)}` : null],
+      [
+        'Position',
+        t.latitude !== undefined && t.longitude !== undefined
+          ? `${t.latitude.toFixed(4)}, ${t.longitude.toFixed(4)}`
+          : null,
+      ],
       ['File', `${shown.format} · ${formatBytes(original?.size ?? 0)}`],
       ['Folder', original ? `${original.place}/${original.folder}` : null],
       ['Came in as', shown.originalName],
@@ -131,18 +160,47 @@
     {:else}
       <p class="mono pencil">{counted(ids.length, 'item')} · {formatBytes(bytes)}</p>
     {/if}
-    <EditField label="Title" book="title" value={merged.title.value} mixed={merged.title.mixed} missing="No title yet" disabled={!canDescribe} onsave={(title) => void change({ title })} />
-    <EditField label="Caption" book="caption" long value={merged.caption.value} mixed={merged.caption.mixed} missing="No caption yet" disabled={!canDescribe} onsave={(caption) => void change({ caption })} />
+    <EditField
+      label="Title"
+      book="title"
+      value={merged.title.value}
+      mixed={merged.title.mixed}
+      missing="No title yet"
+      disabled={!canDescribe}
+      onsave={(title) => void change({ title })}
+    />
+    <EditField
+      label="Caption"
+      book="caption"
+      long
+      value={merged.caption.value}
+      mixed={merged.caption.mixed}
+      missing="No caption yet"
+      disabled={!canDescribe}
+      onsave={(caption) => void change({ caption })}
+    />
     <div class="rating line">
       <span class="name">Rating</span>
       <span class="pick" role="group" aria-label="Rating">
-        {#if merged.rating.mixed}<em class="caution">{merged.rating.mixed} different</em>{:else}<Pips rating={merged.rating.value} />{/if}
+        {#if merged.rating.mixed}<em class="caution">{merged.rating.mixed} different</em>{/if}
         {#if canDescribe}
+          {@const rating = merged.rating.mixed ? 0 : merged.rating.value}
           {#each [1, 2, 3, 4, 5] as pips (pips)}
-            <button type="button" aria-label="{pips} of 5" aria-pressed={!merged.rating.mixed && merged.rating.value === pips} onclick={() => void change({ rating: merged.rating.value === pips && !merged.rating.mixed ? 0 : pips })}>{pips}</button>
+            <button
+              type="button"
+              aria-label="{pips} of 5"
+              aria-pressed={rating === pips}
+              onclick={() => void change({ rating: rating === pips ? 0 : pips })}
+              ><i class:on={pips <= rating}></i></button
+            >
           {/each}
-          <button type="button" aria-label="Reject" aria-pressed={!merged.rating.mixed && merged.rating.value === -1} onclick={() => void change({ rating: merged.rating.value === -1 && !merged.rating.mixed ? 0 : -1 })}>×</button>
-        {/if}
+          <button
+            type="button"
+            aria-label="Reject"
+            aria-pressed={rating === -1}
+            onclick={() => void change({ rating: rating === -1 ? 0 : -1 })}>×</button
+          >
+        {:else if !merged.rating.mixed}<Pips rating={merged.rating.value} />{/if}
       </span>
     </div>
     <div class="line">
@@ -150,20 +208,69 @@
       <span class="stage">
         {#if stage}<StageMark {stage} />{/if}
         {#if canDescribe}
-          <select aria-label="Stage" value={merged.stage.mixed ? 'mixed' : merged.stage.value} onchange={(event) => void change({ stage: event.currentTarget.value })}>
-            {#if merged.stage.mixed}<option value="mixed" disabled>{merged.stage.mixed} different</option>{/if}
+          <select
+            aria-label="Stage"
+            value={merged.stage.mixed ? 'mixed' : merged.stage.value}
+            onchange={(event) => void change({ stage: event.currentTarget.value })}
+          >
+            {#if merged.stage.mixed}<option value="mixed" disabled
+                >{merged.stage.mixed} different</option
+              >{/if}
             <option value="">none yet</option>
             {#each stages as { name } (name)}<option value={name}>{name}</option>{/each}
           </select>
-        {:else}{merged.stage.mixed ? `${merged.stage.mixed} different` : merged.stage.value || 'none yet'}{/if}
+        {:else}{merged.stage.mixed
+            ? `${merged.stage.mixed} different`
+            : merged.stage.value || 'none yet'}{/if}
       </span>
     </div>
-    <EditField label="Taken" value={takenText} mixed={merged.taken.mixed} missing="unknown" hint="2026-09-12 19:42, 2026-09 …" disabled={!canDescribe} onsave={(taken) => void change({ taken })} />
-    <EditField label="Creator" value={merged.creator.value.join('; ')} mixed={merged.creator.mixed} missing="missing" hint="names, parted by semicolons" disabled={!canDescribe} onsave={(text) => void change({ creator: text.split(';').map((name) => name.trim()).filter(Boolean) })} />
-    <EditField label="Credit" value={merged.creditLine.value} mixed={merged.creditLine.mixed} missing="missing" disabled={!canDescribe} onsave={(creditLine) => void change({ creditLine })} />
-    <EditField label="Copyright" value={merged.copyrightNotice.value} mixed={merged.copyrightNotice.mixed} disabled={!canDescribe} onsave={(copyrightNotice) => void change({ copyrightNotice })} />
+    <EditField
+      label="Taken"
+      value={takenText}
+      mixed={merged.taken.mixed}
+      missing="unknown"
+      hint="2026-09-12 19:42, 2026-09 …"
+      disabled={!canDescribe}
+      onsave={(taken) => void change({ taken })}
+    />
+    <EditField
+      label="Creator"
+      value={merged.creator.value.join('; ')}
+      mixed={merged.creator.mixed}
+      missing="missing"
+      hint="names, parted by semicolons"
+      disabled={!canDescribe}
+      onsave={(text) =>
+        void change({
+          creator: text
+            .split(';')
+            .map((name) => name.trim())
+            .filter(Boolean),
+        })}
+    />
+    <EditField
+      label="Credit"
+      value={merged.creditLine.value}
+      mixed={merged.creditLine.mixed}
+      missing="missing"
+      disabled={!canDescribe}
+      onsave={(creditLine) => void change({ creditLine })}
+    />
+    <EditField
+      label="Copyright"
+      value={merged.copyrightNotice.value}
+      mixed={merged.copyrightNotice.mixed}
+      disabled={!canDescribe}
+      onsave={(copyrightNotice) => void change({ copyrightNotice })}
+    />
     <h3>Terms</h3>
-    <Terms {terms} many={records.length > 1} disabled={!canDescribe} onadd={(term) => void change({ addTerms: [term] })} onremove={(term) => void change({ removeTerms: [term] })} />
+    <Terms
+      {terms}
+      many={records.length > 1}
+      disabled={!canDescribe}
+      onadd={(term) => void change({ addTerms: [term] })}
+      onremove={(term) => void change({ removeTerms: [term] })}
+    />
     {#if shown}
       {#if shown.collections.length}
         <h3>Collected in</h3>
@@ -171,14 +278,19 @@
       {/if}
       <h3>File</h3>
       <dl>
-        {#each technical as [name, value] (name)}<dt>{name}</dt><dd>{value}</dd>{/each}
+        {#each technical as [name, value] (name)}<dt>{name}</dt>
+          <dd>{value}</dd>{/each}
         <dt>Written</dt>
         <dd class:wrong={shown.writing === 'failed'}>
-          {#if shown.writing === 'written'}file and record agree{:else if shown.writing === 'waiting'}waiting to be written{:else}{shown.writeProblem}{/if}
+          {#if shown.writing === 'written'}file and record agree{:else if shown.writing === 'waiting'}waiting
+            to be written{:else}{shown.writeProblem}{/if}
         </dd>
-        {#if shown.noPicture}<dt>Picture</dt><dd class="caution">{shown.noPicture}</dd>{/if}
+        {#if shown.noPicture}<dt>Picture</dt>
+          <dd class="caution">{shown.noPicture}</dd>{/if}
       </dl>
-      {#if canOriginal}<p class="take"><a class="link" href="/api/items/{ids[0]}/original" download>Download the original</a></p>{/if}
+      {#if canOriginal}<p class="take">
+          <a class="link" href="/api/items/{ids[0]}/original" download>Download the original</a>
+        </p>{/if}
     {/if}
   {/if}
 </aside>
@@ -214,26 +326,37 @@
   }
   .pick {
     display: flex;
-    gap: 2px;
     align-items: center;
     flex-wrap: wrap;
-  }
-  .pick :global(.pips) {
-    margin-right: 6px;
+    margin-left: -7px;
   }
   .pick button {
-    width: 17px;
-    border: 1px solid transparent;
-    border-radius: 2px;
+    display: grid;
+    place-items: center;
+    width: 24px;
+    height: 24px;
+    border: 0;
+    border-radius: 3px;
     padding: 0;
     background: none;
     color: var(--pencil);
-    font: 11.5px var(--mono);
+    font-size: 16.5px;
   }
-  .pick button:hover,
-  .pick button[aria-pressed='true'] {
-    border-color: var(--rule);
-    color: var(--ink);
+  .pick button:hover {
+    background: var(--wash);
+  }
+  .pick button[aria-label='Reject'][aria-pressed='true'] {
+    color: var(--wax);
+    font-weight: 700;
+  }
+  i {
+    width: 9px;
+    height: 9px;
+    border: 1px solid var(--ink);
+    border-radius: 50%;
+  }
+  i.on {
+    background: var(--ink);
   }
   .stage {
     display: flex;

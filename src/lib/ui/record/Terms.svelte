@@ -15,7 +15,9 @@
 
   async function ask(): Promise<void> {
     const typed = text;
-    const list = typed.trim() ? await api.get<typeof found>('/api/terms', { typed: typed.trim() }).catch(() => []) : [];
+    const list = typed.trim()
+      ? await api.get<typeof found>('/api/terms', { typed: typed.trim() }).catch(() => [])
+      : [];
     if (typed === text) found = list;
   }
   function add(term: string): void {
@@ -37,16 +39,29 @@
     <li class:some={!all}>
       {term}{#if many && !all}<span class="mono">{count}</span>{/if}
       {#if !disabled}
-        {#if !all}<button type="button" aria-label="Give {term} to all" onclick={() => onadd(term)}>+</button>{/if}
-        <button type="button" aria-label="Take {term} away" onclick={() => onremove(term)}>×</button>
+        {#if !all}<button type="button" aria-label="Give {term} to all" onclick={() => onadd(term)}
+            >+</button
+          >{/if}
+        <button type="button" aria-label="Take {term} away" onclick={() => onremove(term)}>×</button
+        >
       {/if}
     </li>
   {:else}<li class="none">no terms yet</li>{/each}
 </ul>
 {#if !disabled}
-  <input class="field" list="known-terms" bind:value={text} oninput={() => void ask()} onkeydown={keys} aria-label="Add a term" placeholder="add a term, or Kite > Box kite" />
+  <input
+    class="field"
+    list="known-terms"
+    bind:value={text}
+    oninput={() => void ask()}
+    onkeydown={keys}
+    aria-label="Add a term"
+    placeholder="add a term, or Kite > Box kite"
+  />
   <datalist id="known-terms">
-    {#each found as { label, broader } (label)}<option value={label}>{broader ? `${broader} > ${label}` : label}</option>{/each}
+    {#each found as { label, broader } (label)}<option value={label}
+        >{broader ? `${broader} > ${label}` : label}</option
+      >{/each}
   </datalist>
 {/if}
 

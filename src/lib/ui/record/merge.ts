@@ -22,7 +22,8 @@ export interface Balance {
 /** How terms are spread over records: some or all. */
 export function balance(records: { values: RecordValues }[]): Balance[] {
   const counts = new Map<string, number>();
-  for (const { values } of records) for (const term of values.terms) counts.set(term, (counts.get(term) ?? 0) + 1);
+  for (const { values } of records)
+    for (const term of values.terms) counts.set(term, (counts.get(term) ?? 0) + 1);
   return [...counts]
     .map(([term, count]) => ({ term, count, all: count === records.length }))
     .sort((a, b) => b.count - a.count || a.term.localeCompare(b.term));

@@ -18,7 +18,13 @@
     ['creator', '[creator]'],
     ['title', '[title]'],
   ];
-  const pieces = $derived(folders ? PIECES.filter(([name]) => !/counter|name|title/.test(name)).concat([['year', '[taken yyyy]']]) : PIECES);
+  const pieces = $derived(
+    folders
+      ? PIECES.filter(([name]) => !/counter|name|title/.test(name)).concat([
+          ['year', '[taken yyyy]'],
+        ])
+      : PIECES,
+  );
 
   function insert(text: string): void {
     const at = input?.selectionStart ?? value.length;
@@ -32,9 +38,19 @@
 </script>
 
 <div class="pattern">
-  <input bind:this={input} class="field mono" aria-label={label} {value} oninput={(event) => onchange(event.currentTarget.value)} spellcheck="false" autocomplete="off" />
+  <input
+    bind:this={input}
+    class="field mono"
+    aria-label={label}
+    {value}
+    oninput={(event) => onchange(event.currentTarget.value)}
+    spellcheck="false"
+    autocomplete="off"
+  />
   <p class="pieces" role="group" aria-label="Pieces for {label}">
-    {#each pieces as [name, text] (name)}<button type="button" onclick={() => insert(text)}>{name}</button>{/each}
+    {#each pieces as [name, text] (name)}<button type="button" onclick={() => insert(text)}
+        >{name}</button
+      >{/each}
   </p>
 </div>
 

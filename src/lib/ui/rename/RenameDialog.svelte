@@ -49,9 +49,16 @@
   async function rename(): Promise<void> {
     busy = true;
     try {
-      const { operation } = await api.post<{ operation: string }>('/api/rename', { itemIds: ids, pattern, tellApart });
+      const { operation } = await api.post<{ operation: string }>('/api/rename', {
+        itemIds: ids,
+        pattern,
+        tellApart,
+      });
       void api.put('/api/remembered/rename-pattern', { pattern });
-      sayDone(`Renaming ${counted(ids.length, 'item')}.`, { label: 'Undo', run: () => api.post(`/api/ledger/${operation}/undo`) });
+      sayDone(`Renaming ${counted(ids.length, 'item')}.`, {
+        label: 'Undo',
+        run: () => api.post(`/api/ledger/${operation}/undo`),
+      });
       onclose();
     } catch (error) {
       wrong = (error as Error).message;
@@ -65,7 +72,10 @@
 <Dialog title="Rename {counted(ids.length, 'item')}" wide {onclose}>
   <p class="says">Give each the name</p>
   <PatternField value={pattern} label="Name pattern" onchange={(value) => (pattern = value)} />
-  <label class="apart"><input type="checkbox" bind:checked={tellApart} /> Where two would have one name, tell them apart with -2, -3 …</label>
+  <label class="apart"
+    ><input type="checkbox" bind:checked={tellApart} /> Where two would have one name, tell them apart
+    with -2, -3 …</label
+  >
   {#if wrong}<p class="wrong" role="alert">{wrong}</p>{/if}
   <div class="table" role="table" aria-label="Names before and after" aria-rowcount={lines.length}>
     <Rows count={lines.length} rowHeight={26}>
@@ -74,17 +84,27 @@
         <div class="row" class:bad={line.problem} role="row" aria-rowindex={at + 1}>
           <span class="mono pencil" role="cell">{line.before}</span>
           <span class="mono" role="cell" class:same={line.before === line.after}>{line.after}</span>
-          <span role="cell" class={line.problem ? 'wrong' : 'caution'}>{line.problem ?? (line.numbered ? 'told apart' : line.before === line.after ? 'stays' : '')}</span>
+          <span role="cell" class={line.problem ? 'wrong' : 'caution'}
+            >{line.problem ??
+              (line.numbered ? 'told apart' : line.before === line.after ? 'stays' : '')}</span
+          >
         </div>
       {/snippet}
     </Rows>
   </div>
   {#snippet foot()}
-    <button class="button act" type="button" disabled={busy || problems > 0 || changes === 0 || wrong !== ''} onclick={() => void rename()}>
+    <button
+      class="button act"
+      type="button"
+      disabled={busy || problems > 0 || changes === 0 || wrong !== ''}
+      onclick={() => void rename()}
+    >
       Rename {counted(changes, 'item')}
     </button>
     <span aria-live="polite">
-      {#if problems > 0}<span class="wrong">{counted(problems, 'name')} cannot be given as they are.</span>
+      {#if problems > 0}<span class="wrong"
+          >{counted(problems, 'name')} cannot be given as they are.</span
+        >
       {:else}<span class="pencil">The ledger keeps the old names; Undo gives them back.</span>{/if}
     </span>
   {/snippet}

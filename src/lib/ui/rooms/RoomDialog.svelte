@@ -11,7 +11,8 @@
   }
   const { collection, ids = [], onclose, ondone }: Props = $props();
   const DAY_MS = 86_400_000;
-  const inDays = (days: number): string => new Date(Date.now() + days * DAY_MS).toISOString().slice(0, 10);
+  const inDays = (days: number): string =>
+    new Date(Date.now() + days * DAY_MS).toISOString().slice(0, 10);
   // svelte-ignore state_referenced_locally
   let title = $state(collection?.name ?? '');
   let greeting = $state('');
@@ -25,10 +26,18 @@
   async function open(): Promise<void> {
     wrong = '';
     try {
-      const collectionId = collection?.id ?? (await api.post<{ id: string }>('/api/collections', { name: title, itemIds: ids })).id;
+      const collectionId =
+        collection?.id ??
+        (await api.post<{ id: string }>('/api/collections', { name: title, itemIds: ids })).id;
       const sizes = [...(original ? ['original'] : []), ...(web ? ['2048'] : [])];
       const expiresAt = new Date(`${until}T23:59:59`).toISOString();
-      const { token } = await api.post<{ token: string }>('/api/rooms', { collectionId, title, greeting, expiresAt, sizes });
+      const { token } = await api.post<{ token: string }>('/api/rooms', {
+        collectionId,
+        title,
+        greeting,
+        expiresAt,
+        sizes,
+      });
       link = `${location.origin}/r/${token}`;
       ondone();
     } catch (error) {
@@ -46,17 +55,46 @@
 <Dialog title={link ? 'The reading room is open' : 'Open a reading room'} {onclose}>
   {#if link}
     <p>Send this link. It is shown only now; the archive keeps no copy of it.</p>
-    <input class="field mono" readonly value={link} aria-label="Link of the reading room" onfocus={(event) => event.currentTarget.select()} />
+    <input
+      class="field mono"
+      readonly
+      value={link}
+      aria-label="Link of the reading room"
+      onfocus={(event) => event.currentTarget.select()}
+    />
     {#if wrong}<p class="wrong" role="alert">{wrong}</p>{/if}
     <p class="acts">
-      <button class="button act" type="button" onclick={() => void copy()}>{copied ? 'Copied' : 'Copy the link'}</button>
+      <button class="button act" type="button" onclick={() => void copy()}
+        >{copied ? 'Copied' : 'Copy the link'}</button
+      >
       <a class="button" href={link} target="_blank" rel="noreferrer">See it as a guest</a>
     </p>
   {:else}
     <form onsubmit={(event) => (event.preventDefault(), void open())}>
-      <label><span class="label">Title, as guests see it</span><input class="field" bind:value={title} required maxlength="200" /></label>
-      <label><span class="label">A few words to them</span><textarea class="field" rows="3" bind:value={greeting} maxlength="2000"></textarea></label>
-      <label><span class="label">Open until the end of</span><input class="field date" type="date" bind:value={until} min={inDays(0)} required /></label>
+      <label
+        ><span class="label">Title, as guests see it</span><input
+          class="field"
+          bind:value={title}
+          required
+          maxlength="200"
+        /></label
+      >
+      <label
+        ><span class="label">A few words to them</span><textarea
+          class="field"
+          rows="3"
+          bind:value={greeting}
+          maxlength="2000"></textarea></label
+      >
+      <label
+        ><span class="label">Open until the end of</span><input
+          class="field date"
+          type="date"
+          bind:value={until}
+          min={inDays(0)}
+          required
+        /></label
+      >
       <fieldset>
         <legend class="label">Guests may take away</legend>
         <label><input type="checkbox" bind:checked={web} /> pictures of 2048 px</label>

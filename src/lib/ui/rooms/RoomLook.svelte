@@ -36,20 +36,43 @@
   <div class="view">
     {#if item.kind === 'footage'}
       <!-- svelte-ignore a11y_media_has_caption -->
-      {#key item.id}<video src="{base}/media/{item.id}" poster="{base}/picture/{item.id}/large" controls></video>{/key}
+      {#key item.id}<video
+          src="{base}/media/{item.id}"
+          poster="{base}/picture/{item.id}/large"
+          controls
+        ></video>{/key}
     {:else if item.kind === 'sound'}
       {#key item.id}<audio src="{base}/media/{item.id}" controls></audio>{/key}
     {:else if item.noPicture}<p>{item.noPicture}</p>
-    {:else}<img src="{base}/picture/{item.id}/large" alt={item.caption || item.title || item.name} />{/if}
+    {:else}<img
+        src="{base}/picture/{item.id}/large"
+        alt={item.caption || item.title || item.name}
+      />{/if}
   </div>
   <div class="label">
     <h2>{item.title || item.name}</h2>
     {#if item.caption}<p>{item.caption}</p>{/if}
-    <p class="pencil">{[item.credit || item.creator, item.copyright].filter(Boolean).join(' · ')}</p>
+    <p class="pencil">
+      {[item.credit || item.creator, item.copyright].filter(Boolean).join(' · ')}
+    </p>
     <p class="acts">
-      <button class="button" class:act={picked} type="button" aria-pressed={picked} onclick={ontoggle}>{picked ? 'Picked' : 'Pick'}</button>
-      {#if sizes.includes('2048') && !item.noPicture}<a class="button" href="{base}/file/{item.id}/2048" download>Download 2048 px</a>{/if}
-      {#if sizes.includes('original')}<a class="button" href="{base}/file/{item.id}/original" download>Download the original</a>{/if}
+      <button
+        class="button"
+        class:act={picked}
+        type="button"
+        aria-pressed={picked}
+        onclick={ontoggle}>{picked ? 'Picked' : 'Pick'}</button
+      >
+      {#if sizes.includes('2048') && !item.noPicture}<a
+          class="button"
+          href="{base}/file/{item.id}/2048"
+          download>Download 2048 px</a
+        >{/if}
+      {#if sizes.includes('original')}<a
+          class="button"
+          href="{base}/file/{item.id}/original"
+          download>Download the original</a
+        >{/if}
     </p>
     <p class="acts">
       <button class="link" type="button" onclick={() => onturn(-1)}>← Previous</button>

@@ -35,34 +35,61 @@
   }
 
   const toggled = <T,>(list: T[] | undefined, value: T): T[] | undefined => {
-    const next = list?.includes(value) ? list.filter((one) => one !== value) : [...(list ?? []), value];
+    const next = list?.includes(value)
+      ? list.filter((one) => one !== value)
+      : [...(list ?? []), value];
     return next.length ? next : undefined;
   };
   const summed = (from: number, to: number): number =>
-    (choices ?? []).filter(({ value }) => Number(value) >= from && Number(value) <= to).reduce((sum, { count }) => sum + count, 0);
+    (choices ?? [])
+      .filter(({ value }) => Number(value) >= from && Number(value) <= to)
+      .reduce((sum, { count }) => sum + count, 0);
 
   function ratedRows(): Row[] {
-    const steps: [number, number][] = [[1, 5], [2, 5], [3, 5], [4, 5], [5, 5], [0, 0], [-1, -1], [0, 5]];
+    const steps: [number, number][] = [
+      [1, 5],
+      [2, 5],
+      [3, 5],
+      [4, 5],
+      [5, 5],
+      [0, 0],
+      [-1, -1],
+      [0, 5],
+    ];
     return steps.map(([min, max]) => ({
-      label: ratedWords({ min, max }), count: summed(min, max), depth: 0,
-      on: query.rated?.min === min && query.rated.max === max, next: { ...query, rated: { min, max } },
+      label: ratedWords({ min, max }),
+      count: summed(min, max),
+      depth: 0,
+      on: query.rated?.min === min && query.rated.max === max,
+      next: { ...query, rated: { min, max } },
     }));
   }
 
   /** Years with their months, latest first. */
   function takenRows(): Row[] {
-    const years = new Map<string, number>();
-    for (const { value, count } of choices ?? []) years.set(value.slice(0, 4), (years.get(value.slice(0, 4)) ?? 0) + count);
+    const known = [...new Set((choices ?? []).map(({ value }) => value.slice(0, 4)))];
+    const years = known.map((year) => {
+      const months = (choices ?? []).filter(({ value }) => value.startsWith(year));
+      return [year, months.reduce((sum, { count }) => sum + count, 0)] as const;
+    });
     const row = (value: string, count: number, depth: number): Row => ({
-      label: takenWords(value).replace(/^in /, ''), count, depth, on: query.taken === value, next: { ...query, taken: value },
+      label: takenWords(value).replace(/^in /, ''),
+      count,
+      depth,
+      on: query.taken === value,
+      next: { ...query, taken: value },
     });
     const dated = (choices ?? []).filter(({ value }) => value !== 'unknown');
     const unknown = (choices ?? []).find(({ value }) => value === 'unknown');
     return [
-      ...[...years].filter(([year]) => year !== 'unkn').flatMap(([year, count]) => [
-        row(year, count, 0),
-        ...dated.filter(({ value }) => value.startsWith(year)).map(({ value, count: c }) => row(value, c, 1)),
-      ]),
+      ...years
+        .filter(([year]) => year !== 'unkn')
+        .flatMap(([year, count]) => [
+          row(year, count, 0),
+          ...dated
+            .filter(({ value }) => value.startsWith(year))
+            .map(({ value, count: c }) => row(value, c, 1)),
+        ]),
       ...(unknown ? [row('unknown', unknown.count, 0)] : []),
     ];
   }
@@ -70,22 +97,45 @@
   function folderRows(): Row[] {
     return (choices ?? []).map(({ value, count }) => {
       const slash = value.indexOf('/');
-      const folder = { place: slash < 0 ? value : value.slice(0, slash), path: slash < 0 ? '' : value.slice(slash + 1), deep: query.folder?.deep ?? true };
+      const folder = {
+        place: slash < 0 ? value : value.slice(0, slash),
+        path: slash < 0 ? '' : value.slice(slash + 1),
+        deep: query.folder?.deep ?? true,
+      };
       return {
-        label: value.slice(value.lastIndexOf('/') + 1), count, depth: value.split('/').length - 1,
-        on: query.folder?.place === folder.place && query.folder.path === folder.path, next: { ...query, folder },
+        label: value.slice(value.lastIndexOf('/') + 1),
+        count,
+        depth: value.split('/').length - 1,
+        on: query.folder?.place === folder.place && query.folder.path === folder.path,
+        next: { ...query, folder },
       };
     });
   }
 
   const rows = $derived.by((): Row[] => {
     const plain = (make: (value: string) => { label: string; on: boolean; next: Query }): Row[] =>
-      (choices ?? []).map(({ value, count, under }) => ({ count, depth: under ? 1 : 0, ...make(value) }));
+      (choices ?? []).map(({ value, count, under }) => ({
+        count,
+        depth: under ? 1 : 0,
+        ...make(value),
+      }));
     switch (field) {
       case 'order':
         return ORDERS.filter((by) => by !== 'hand' || query.collection).map((by) => ({
-          label: ORDER_WORDS[by], count: null, depth: 0, on: query.order.by === by,
-          next: { ...query, order: { by, down: query.order.by === by ? !query.order.down : by === 'taken' || by === 'rating' || by === 'brought' || by === 'size' } },
+          label: ORDER_WORDS[by],
+          count: null,
+          depth: 0,
+          on: query.order.by === by,
+          next: {
+            ...query,
+            order: {
+              by,
+              down:
+                query.order.by === by
+                  ? !query.order.down
+                  : by === 'taken' || by === 'rating' || by === 'brought' || by === 'size',
+            },
+          },
         }));
       case 'rated':
         return ratedRows();
@@ -94,64 +144,133 @@
       case 'folder':
         return folderRows();
       case 'kinds':
-        return plain((value) => ({ label: KIND_WORDS[value as Kind], on: query.kinds?.includes(value as Kind) ?? false, next: { ...query, kinds: toggled(query.kinds, value as Kind) } }));
+        return plain((value) => ({
+          label: KIND_WORDS[value as Kind],
+          on: query.kinds?.includes(value as Kind) ?? false,
+          next: { ...query, kinds: toggled(query.kinds, value as Kind) },
+        }));
       case 'stages':
-        return plain((value) => ({ label: value || 'none yet', on: query.stages?.includes(value) ?? false, next: { ...query, stages: toggled(query.stages, value) } }));
+        return plain((value) => ({
+          label: value || 'none yet',
+          on: query.stages?.includes(value) ?? false,
+          next: { ...query, stages: toggled(query.stages, value) },
+        }));
       case 'terms':
-        return plain((value) => ({ label: value, on: query.terms?.includes(value) ?? false, next: { ...query, terms: toggled(query.terms, value) } }));
+        return plain((value) => ({
+          label: value,
+          on: query.terms?.includes(value) ?? false,
+          next: { ...query, terms: toggled(query.terms, value) },
+        }));
       case 'lacking':
-        return plain((value) => ({ label: LACK_WORDS[value as Lackable], on: query.lacking?.includes(value as Lackable) ?? false, next: { ...query, lacking: toggled(query.lacking, value as Lackable) } }));
+        return plain((value) => ({
+          label: LACK_WORDS[value as Lackable],
+          on: query.lacking?.includes(value as Lackable) ?? false,
+          next: { ...query, lacking: toggled(query.lacking, value as Lackable) },
+        }));
       case 'accession':
-        return plain((value) => ({ label: value, on: query.accession === value, next: { ...query, accession: value } }));
+        return plain((value) => ({
+          label: value,
+          on: query.accession === value,
+          next: { ...query, accession: value },
+        }));
       case 'collection':
-        return plain((value) => ({ label: value, on: query.collection === value, next: { ...query, collection: value } }));
+        return plain((value) => ({
+          label: value,
+          on: query.collection === value,
+          next: { ...query, collection: value },
+        }));
       default:
         return [];
     }
   });
-  const shown = $derived(filter ? rows.filter(({ label }) => label.toLowerCase().includes(filter.toLowerCase())) : rows);
+  const shown = $derived(
+    filter ? rows.filter(({ label }) => label.toLowerCase().includes(filter.toLowerCase())) : rows,
+  );
   const isWords = $derived(field === 'words' || field === 'number');
   // svelte-ignore state_referenced_locally
-  let text = $state(field === 'words' ? (query.words ?? '') : field === 'taken' ? (query.taken ?? '') : (query.number ?? ''));
+  let text = $state(
+    field === 'words'
+      ? (query.words ?? '')
+      : field === 'taken'
+        ? (query.taken ?? '')
+        : (query.number ?? ''),
+  );
 
   function acceptText(): void {
     const value = text.trim();
-    if (field === 'taken' && value && value !== 'unknown' && !takenFromText(value)) return void (wrong = `“${value}” is no date; write 2026, 2026-09 or 2026-09-01/2026-09-12.`);
+    if (field === 'taken' && value && value !== 'unknown' && !takenFromText(value))
+      return void (wrong = `“${value}” is no date; write 2026, 2026-09 or 2026-09-01/2026-09-12.`);
     onchange({ ...query, [field]: value || undefined });
   }
 </script>
 
 {#if isWords || field === 'taken'}
   <form onsubmit={(event) => (event.preventDefault(), acceptText())}>
-    <input class="field" bind:value={text} aria-label={field === 'taken' ? 'Date or span' : 'Words'} placeholder={field === 'taken' ? '2026-09-01/2026-09-12' : 'words in names, texts, terms'} />
+    <input
+      class="field"
+      bind:value={text}
+      aria-label={field === 'taken' ? 'Date or span' : 'Words'}
+      placeholder={field === 'taken' ? '2026-09-01/2026-09-12' : 'words in names, texts, terms'}
+    />
     <button class="button act" type="submit">Set</button>
   </form>
 {/if}
 {#if wrong}<p class="wrong note" role="alert">{wrong}</p>{/if}
 {#if rows.length > 12}
-  <div class="filter"><input class="field" bind:value={filter} aria-label="Narrow the choices" placeholder="narrow the choices" /></div>
+  <div class="filter">
+    <input
+      class="field"
+      bind:value={filter}
+      aria-label="Narrow the choices"
+      placeholder="narrow the choices"
+    />
+  </div>
 {/if}
 {#if field === 'folder' && query.folder}
   {@const folder = query.folder}
   <div class="levels" role="group" aria-label="Levels">
-    <button type="button" aria-pressed={folder.deep} onclick={() => onchange({ ...query, folder: { ...folder, deep: true } })}>all levels</button>
-    <button type="button" aria-pressed={!folder.deep} onclick={() => onchange({ ...query, folder: { ...folder, deep: false } })}>this level</button>
+    <button
+      type="button"
+      aria-pressed={folder.deep}
+      onclick={() => onchange({ ...query, folder: { ...folder, deep: true } })}>all levels</button
+    >
+    <button
+      type="button"
+      aria-pressed={!folder.deep}
+      onclick={() => onchange({ ...query, folder: { ...folder, deep: false } })}>this level</button
+    >
   </div>
 {/if}
 <ul>
   {#each shown as row (row.label + row.depth)}
     <li>
-      <button class="row" class:on={row.on} class:none={row.count === 0} type="button" aria-pressed={row.on} style="padding-left:{14 + row.depth * 14}px" onclick={() => onchange(row.next)}>
-        <span>{row.label}{#if field === 'order' && row.on}<em> · {query.order.down ? 'downwards' : 'upwards'}, turn</em>{/if}</span>
+      <button
+        class="row"
+        class:on={row.on}
+        class:none={row.count === 0}
+        type="button"
+        aria-pressed={row.on}
+        style="padding-left:{14 + row.depth * 14}px"
+        onclick={() => onchange(row.next)}
+      >
+        <span
+          >{row.label}{#if field === 'order' && row.on}<em>
+              · {query.order.down ? 'downwards' : 'upwards'}, turn</em
+            >{/if}</span
+        >
         {#if row.count !== null}<span class="mono">{formatCount(row.count)}</span>{/if}
       </button>
     </li>
   {:else}
-    {#if !isWords}<li class="note pencil">{choices === null && field !== 'order' ? 'Counting …' : 'Nothing to choose.'}</li>{/if}
+    {#if !isWords}<li class="note pencil">
+        {choices === null && field !== 'order' ? 'Counting …' : 'Nothing to choose.'}
+      </li>{/if}
   {/each}
 </ul>
 {#if field !== 'order' && query[field] !== undefined}
-  <button class="row any" type="button" onclick={() => onchange({ ...query, [field]: undefined })}>any: leave this out</button>
+  <button class="row any" type="button" onclick={() => onchange({ ...query, [field]: undefined })}
+    >any: leave this out</button
+  >
 {/if}
 
 <style>

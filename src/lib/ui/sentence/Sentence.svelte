@@ -51,7 +51,9 @@
   async function ask(): Promise<void> {
     const text = typed;
     wrong = '';
-    const words = await api.get<Completion[]>('/api/catalogue/complete', { typed: text }).catch(() => []);
+    const words = await api
+      .get<Completion[]>('/api/catalogue/complete', { typed: text })
+      .catch(() => []);
     if (text !== typed) return;
     found = words;
     at = 0;
@@ -61,7 +63,11 @@
   function accept(): void {
     const text = typed.trim();
     if (!text) return void (typing = false);
-    if (/^(kind|in|taken|rated|stage|term|lacking|words|accession|number|collection|order)\s/.test(text)) {
+    if (
+      /^(kind|in|taken|rated|stage|term|lacking|words|accession|number|collection|order)\s/.test(
+        text,
+      )
+    ) {
       try {
         merge(parseQuery(text), /(^|;)\s*order\s/.test(text));
       } catch (error) {
@@ -97,12 +103,15 @@
 
 <div class="sentence">
   <p>
-    <strong aria-live="polite">{formatCount(total)}</strong>{' '}{#each runs as run, index (index)}{#if run.opens}{@const field = run.opens}<button
+    <strong aria-live="polite">{formatCount(total)}</strong
+    >&#32;{#each runs as run, index (index)}{#if run.opens}{@const field = run.opens}<button
           class="choice"
           type="button"
           aria-haspopup="dialog"
           aria-expanded={opened?.field === field}
-          onclick={(event) => (opened = opened?.field === field ? null : { field, anchor: event.currentTarget })}>{run.text}</button
+          onclick={(event) =>
+            (opened = opened?.field === field ? null : { field, anchor: event.currentTarget })}
+          >{run.text}</button
         >{:else}{run.text}{/if}{/each}
     {#if typing}
       <span class="typing">
@@ -130,8 +139,17 @@
                 tabindex="-1"
                 aria-selected={index === at}
                 onpointerdown={(event) => (event.preventDefault(), (at = index), accept())}
-                ><em>{{ terms: 'term', folder: 'in', stages: 'stage', collection: 'collected in', words: 'words' }[one.field]}</em>
-                {one.label}{#if one.count >= 0}<b class="mono">{formatCount(one.count)}</b>{/if}</span
+                ><em
+                  >{{
+                    terms: 'term',
+                    folder: 'in',
+                    stages: 'stage',
+                    collection: 'collected in',
+                    words: 'words',
+                  }[one.field]}</em
+                >
+                {one.label}{#if one.count >= 0}<b class="mono">{formatCount(one.count)}</b
+                  >{/if}</span
               >
             {/each}
           </span>
@@ -139,20 +157,35 @@
         {#if wrong}<span class="wrong says" role="alert">{wrong}</span>{/if}
       </span>
     {:else}
-      <button class="more" type="button" aria-haspopup="dialog" onclick={(event) => (opened = { field: 'more', anchor: event.currentTarget })}>and…</button>
+      <button
+        class="more"
+        type="button"
+        aria-haspopup="dialog"
+        onclick={(event) => (opened = { field: 'more', anchor: event.currentTarget })}>and…</button
+      >
     {/if}
   </p>
 </div>
 
 {#if opened}
   {@const { field, anchor } = opened}
-  <Sheet label={field === 'more' ? 'Add to the sentence' : 'Choices'} {anchor} onclose={() => (opened = null)}>
+  <Sheet
+    label={field === 'more' ? 'Add to the sentence' : 'Choices'}
+    {anchor}
+    onclose={() => (opened = null)}
+  >
     {#if field === 'more'}
       {#each more as one (one.field)}
-        <button class="row" type="button" onclick={() => (opened = { field: one.field, anchor })}>{one.label}</button>
+        <button class="row" type="button" onclick={() => (opened = { field: one.field, anchor })}
+          >{one.label}</button
+        >
       {/each}
-      <button class="row" type="button" onclick={() => ((opened = null), type())}>type it <kbd>/</kbd></button>
-      <button class="row" type="button" onclick={() => change({ order: query.order })}>begin again with everything</button>
+      <button class="row" type="button" onclick={() => ((opened = null), type())}
+        >type it <kbd>/</kbd></button
+      >
+      <button class="row" type="button" onclick={() => change({ order: query.order })}
+        >begin again with everything</button
+      >
     {:else}
       {#key field}<Choices {query} {field} onchange={change} />{/key}
     {/if}

@@ -57,7 +57,12 @@
   <header>
     <a class="mark" href="/catalogue" aria-label="Mindful Archive">
       <svg width="16" height="18" viewBox="0 0 16 18" aria-hidden="true"
-        ><path d="M1 2h8l1.5 2.5H15V17H1z" fill="none" stroke="currentColor" stroke-width="1.6" /><path d="M1 5h14" stroke="currentColor" stroke-width="1.6" /></svg
+        ><path
+          d="M1 2h8l1.5 2.5H15V17H1z"
+          fill="none"
+          stroke="currentColor"
+          stroke-width="1.6"
+        /><path d="M1 5h14" stroke="currentColor" stroke-width="1.6" /></svg
       >
       <span>Mindful Archive</span>
     </a>
@@ -69,7 +74,14 @@
     </nav>
     <div class="end">
       <Underway canSteer={can(actor.role, 'intake')} />
-      <button bind:this={meAnchor} class="me" type="button" aria-label="{actor.name}, {ROLE_LABELS[actor.role]}" aria-expanded={showsMe} onclick={() => (showsMe = !showsMe)}>
+      <button
+        bind:this={meAnchor}
+        class="me"
+        type="button"
+        aria-label="{initials}: {actor.name}, {ROLE_LABELS[actor.role]}"
+        aria-expanded={showsMe}
+        onclick={() => (showsMe = !showsMe)}
+      >
         {initials}
       </button>
     </div>
@@ -85,13 +97,19 @@
     </div>
     <div class="theme" role="group" aria-label="Light">
       {#each THEMES as name (name)}
-        <button type="button" aria-pressed={theme === name} onclick={() => choose(name)}>{name}</button>
+        <button type="button" aria-pressed={theme === name} onclick={() => choose(name)}
+          >{name}</button
+        >
       {/each}
     </div>
     <a class="row" href="/account">Account and sessions</a>
     {#if can(actor.role, 'manage')}<a class="row" href="/people">People</a>{/if}
-    <button class="row" type="button" onclick={() => ((showsKeys = true), (showsMe = false))}>Keys of this screen</button>
-    <form method="post" action="/sign-out"><button class="row" type="submit">Sign out</button></form>
+    <button class="row" type="button" onclick={() => ((showsKeys = true), (showsMe = false))}
+      >Keys of this screen</button
+    >
+    <form method="post" action="/sign-out">
+      <button class="row" type="submit">Sign out</button>
+    </form>
   </Sheet>
 {/if}
 {#if showsKeys}<Keys onclose={() => (showsKeys = false)} />{/if}

@@ -58,7 +58,9 @@
 <Dialog title="Keys{here ? `: ${here.title}` : ''}" {onclose}>
   <dl>
     {#each [...(here?.lines ?? []), ...EVERYWHERE] as [keys, what] (what)}
-      <dt>{#each keys as key (key)}<kbd>{key}</kbd>{' '}{/each}</dt>
+      <dt>
+        {#each keys as key (key)}<kbd>{key}</kbd>&#32;{/each}
+      </dt>
       <dd>{what}</dd>
     {/each}
   </dl>

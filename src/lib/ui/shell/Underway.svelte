@@ -25,7 +25,8 @@
   let anchor = $state<HTMLElement>();
   let open = $state(false);
 
-  const isOpen = (job: Job): boolean => ['waiting', 'running', 'paused'].includes(job.state) || job.after.waiting > 0;
+  const isOpen = (job: Job): boolean =>
+    ['waiting', 'running', 'paused'].includes(job.state) || job.after.waiting > 0;
   const running = $derived(jobs.filter(isOpen));
   const share = $derived.by(() => {
     const parts = running.map((job) => {
@@ -61,7 +62,9 @@
 
   const retry = (job: Job) => async (): Promise<void> => {
     try {
-      await (job.accessionId && job.state === 'done' ? api.post(`/api/intake/accessions/${job.accessionId}`) : wish(job, 'run'));
+      await (job.accessionId && job.state === 'done'
+        ? api.post(`/api/intake/accessions/${job.accessionId}`)
+        : wish(job, 'run'));
       await load();
     } catch (error) {
       sayWrong(error);
@@ -71,20 +74,41 @@
   function words(job: Job): string {
     if (job.state === 'running' && job.total > 0) {
       const seconds = job.startedAt ? (Date.now() - Date.parse(job.startedAt)) / 1000 : 0;
-      const left = job.done > 0 ? ` · ${formatEta((seconds / job.done) * (job.total - job.done))}` : '';
+      const left =
+        job.done > 0 ? ` · ${formatEta((seconds / job.done) * (job.total - job.done))}` : '';
       return `${formatCount(job.done)} of ${formatCount(job.total)} ${job.unit}${left}`;
     }
-    if (job.state === 'paused') return `paused at ${formatCount(job.done)} of ${formatCount(job.total)} ${job.unit}`;
-    if (job.after.waiting > 0) return `${counted(job.after.waiting, 'step')} to follow, ${formatCount(job.after.done)} done`;
+    if (job.state === 'paused')
+      return `paused at ${formatCount(job.done)} of ${formatCount(job.total)} ${job.unit}`;
+    if (job.after.waiting > 0)
+      return `${counted(job.after.waiting, 'step')} to follow, ${formatCount(job.after.done)} done`;
     const failed = job.after.failed > 0 ? ` · ${counted(job.after.failed, 'step')} failed` : '';
-    return { waiting: 'waiting', running: 'at work', done: `done${failed}`, failed: 'failed', cancelled: 'cancelled' }[job.state];
+    return {
+      waiting: 'waiting',
+      running: 'at work',
+      done: `done${failed}`,
+      failed: 'failed',
+      cancelled: 'cancelled',
+    }[job.state];
   }
 </script>
 
-<button bind:this={anchor} class="ring" type="button" aria-expanded={open} onclick={() => (open = !open)}>
+<button
+  bind:this={anchor}
+  class="ring"
+  type="button"
+  aria-expanded={open}
+  onclick={() => (open = !open)}
+>
   <svg width="16" height="16" viewBox="0 0 16 16" aria-hidden="true">
     <circle cx="8" cy="8" r="6" class="track" />
-    {#if running.length}<circle cx="8" cy="8" r="6" class="share" stroke-dasharray="{Math.max(0.06, share) * AROUND} {AROUND}" />{/if}
+    {#if running.length}<circle
+        cx="8"
+        cy="8"
+        r="6"
+        class="share"
+        stroke-dasharray="{Math.max(0.06, share) * AROUND} {AROUND}"
+      />{/if}
   </svg>
   {running.length ? `${running.length} underway` : 'Nothing underway'}
 </button>
@@ -106,16 +130,26 @@
               {#if job.state === 'running' || job.state === 'waiting'}
                 <button class="link" type="button" onclick={() => wish(job, 'pause')}>Pause</button>
               {/if}
-              {#if job.state === 'paused'}<button class="link" type="button" onclick={() => wish(job, 'run')}>Go on</button>{/if}
+              {#if job.state === 'paused'}<button
+                  class="link"
+                  type="button"
+                  onclick={() => wish(job, 'run')}>Go on</button
+                >{/if}
               {#if ['running', 'waiting', 'paused'].includes(job.state)}
-                <button class="link" type="button" onclick={() => wish(job, 'cancel')}>Cancel</button>
+                <button class="link" type="button" onclick={() => wish(job, 'cancel')}
+                  >Cancel</button
+                >
               {/if}
-              {#if job.state === 'failed'}<button class="link" type="button" onclick={retry(job)}>Try again</button>{/if}
+              {#if job.state === 'failed'}<button class="link" type="button" onclick={retry(job)}
+                  >Try again</button
+                >{/if}
             </p>
           {/if}
         </section>
       {:else}
-        <p class="pencil">Nothing runs, and nothing ended today. Long work shows here with its progress.</p>
+        <p class="pencil">
+          Nothing runs, and nothing ended today. Long work shows here with its progress.
+        </p>
       {/each}
     </div>
   </Sheet>

@@ -17,22 +17,33 @@
   const { nodes, here, folder, collections, collection, onfolder, oncollection }: Props = $props();
   let closed = $state<Record<string, boolean>>({});
 
-  const keyOf = (node: { place: string; path: string }): string => (node.path ? `${node.place}/${node.path}` : node.place);
-  const depthOf = (node: FolderNode): number => (node.path === '' ? 0 : node.path.split('/').length);
+  const keyOf = (node: { place: string; path: string }): string =>
+    node.path ? `${node.place}/${node.path}` : node.place;
+  const depthOf = (node: FolderNode): number =>
+    node.path === '' ? 0 : node.path.split('/').length;
   const isHidden = (node: FolderNode): boolean => {
     const parts = keyOf(node).split('/');
     return parts.some((_, at) => at > 0 && closed[parts.slice(0, at).join('/')]);
   };
   const hasBelow = (node: FolderNode): boolean =>
-    nodes.some((other) => other.place === node.place && other.path !== node.path && (node.path === '' || other.path.startsWith(`${node.path}/`)));
+    nodes.some(
+      (other) =>
+        other.place === node.place &&
+        other.path !== node.path &&
+        (node.path === '' || other.path.startsWith(`${node.path}/`)),
+    );
   const shown = $derived(nodes.filter((node) => !isHidden(node)));
-  const isChosen = (node: FolderNode): boolean => folder?.place.toLowerCase() === node.place.toLowerCase() && folder.path === node.path;
+  const isChosen = (node: FolderNode): boolean =>
+    folder?.place.toLowerCase() === node.place.toLowerCase() && folder.path === node.path;
 
   function choose(node: FolderNode): void {
     onfolder(isChosen(node) ? undefined : { place: node.place, path: node.path, deep: true });
   }
 
-  const range = (node: FolderNode): string => (node.from ? `${moment(node.from).split(',')[0]} – ${moment(node.to).split(',')[0]}` : 'no dates');
+  const range = (node: FolderNode): string =>
+    node.from
+      ? `${moment(node.from).split(',')[0]} – ${moment(node.to).split(',')[0]}`
+      : 'no dates';
 </script>
 
 <nav class="side" aria-label="Holdings and collections">
@@ -46,12 +57,21 @@
             type="button"
             aria-label="{closed[keyOf(node)] ? 'Open' : 'Fold'} {node.name || node.place}"
             aria-expanded={!closed[keyOf(node)]}
-            onclick={() => (closed[keyOf(node)] = !closed[keyOf(node)])}>{closed[keyOf(node)] ? '+' : '−'}</button
+            onclick={() => (closed[keyOf(node)] = !closed[keyOf(node)])}
+            >{closed[keyOf(node)] ? '+' : '−'}</button
           >
         {/if}
-        <button class="name" type="button" aria-pressed={isChosen(node)} title="{range(node)} · {node.here} in this folder itself" onclick={() => choose(node)}>
+        <button
+          class="name"
+          type="button"
+          aria-pressed={isChosen(node)}
+          title="{range(node)} · {node.here} in this folder itself"
+          onclick={() => choose(node)}
+        >
           <span>{node.name || node.place}</span>
-          {#if node.path === '' && here[node.placeId] === false}<em>away</em>{:else}<span class="mono">{formatCount(node.count)}</span>{/if}
+          {#if node.path === '' && here[node.placeId] === false}<em>away</em>{:else}<span
+              class="mono">{formatCount(node.count)}</span
+            >{/if}
         </button>
       </li>
     {:else}
@@ -63,7 +83,12 @@
     <ul>
       {#each collections as one (one.id)}
         <li class:chosen={collection?.toLowerCase() === one.name.toLowerCase()}>
-          <button class="name" type="button" aria-pressed={collection === one.name} onclick={() => oncollection(collection === one.name ? undefined : one.name)}>
+          <button
+            class="name"
+            type="button"
+            aria-pressed={collection === one.name}
+            onclick={() => oncollection(collection === one.name ? undefined : one.name)}
+          >
             <span>{one.name}</span><span class="mono">{formatCount(one.count)}</span>
           </button>
         </li>
@@ -96,11 +121,12 @@
     font-weight: 700;
   }
   .name {
+    min-height: 24px;
     display: flex;
     justify-content: space-between;
     gap: 8px;
     width: 100%;
-    padding: 3px 10px 3px calc(20px + var(--depth, 0) * 13px);
+    padding: 3px 10px 3px calc(24px + var(--depth, 0) * 13px);
     border: 0;
     background: none;
     text-align: left;
@@ -122,9 +148,10 @@
   }
   .fold {
     position: absolute;
-    left: calc(4px + var(--depth, 0) * 13px);
-    top: 3px;
-    width: 15px;
+    left: calc(var(--depth, 0) * 13px);
+    top: 0;
+    width: 24px;
+    height: 24px;
     border: 0;
     padding: 0;
     background: none;

@@ -32,7 +32,10 @@
 
 <div class="peek" role="dialog" aria-label="Peek at {tile.name}">
   <button class="picture" type="button" onclick={onclose} aria-label="Close the peek">
-    {#if tile.pictureState === 'ready'}<img src="/api/pictures/{tile.picture}/large" alt={tile.title || tile.name} />
+    {#if tile.pictureState === 'ready'}<img
+        src="/api/pictures/{tile.picture}/large"
+        alt={tile.title || tile.name}
+      />
     {:else}<span>{tile.noPicture ?? 'The picture is on its way.'}</span>{/if}
   </button>
   <p><strong class="mono">{tile.name}</strong> <span class="pencil">{facts.join(' · ')}</span></p>

@@ -23,7 +23,19 @@
     onkeys: (event: KeyboardEvent) => void;
     onmove: (from: number, to: number, event: KeyboardEvent) => void;
   }
-  let { index, store, selection, focus = $bindable(-1), order, stages, onpick, onopen, onorder, onkeys, onmove }: Props = $props();
+  let {
+    index,
+    store,
+    selection,
+    focus = $bindable(-1),
+    order,
+    stages,
+    onpick,
+    onopen,
+    onorder,
+    onkeys,
+    onmove,
+  }: Props = $props();
   let rows = $state<Rows>();
 
   const COLUMNS: { label: string; by?: OrderKey }[] = [
@@ -40,7 +52,14 @@
   ];
 
   function keys(event: KeyboardEvent): void {
-    const moves: Record<string, number> = { ArrowDown: 1, ArrowUp: -1, PageDown: 15, PageUp: -15, Home: -Infinity, End: Infinity };
+    const moves: Record<string, number> = {
+      ArrowDown: 1,
+      ArrowUp: -1,
+      PageDown: 15,
+      PageUp: -15,
+      Home: -Infinity,
+      End: Infinity,
+    };
     const step = moves[event.key];
     if (step === undefined) return onkeys(event);
     event.preventDefault();
@@ -54,20 +73,42 @@
     by !== order.by ? 'none' : order.down ? 'descending' : 'ascending';
 </script>
 
-<div class="register" role="grid" aria-label="Register" aria-rowcount={index.total + 1} aria-multiselectable="true" tabindex="0" onkeydown={keys}>
+<div
+  class="register"
+  role="grid"
+  aria-label="Register"
+  aria-rowcount={index.total + 1}
+  aria-multiselectable="true"
+  tabindex="0"
+  onkeydown={keys}
+>
   <div role="rowgroup">
     <div class="line head" role="row" aria-rowindex={1}>
       {#each COLUMNS as { label, by } (label)}
-        <div role="columnheader" class:wide={label === 'Folder'} aria-sort={by ? sorted(by) : undefined}>
+        <div
+          role="columnheader"
+          class:wide={label === 'Folder'}
+          aria-sort={by ? sorted(by) : undefined}
+        >
           {#if by}
-            <button type="button" onclick={() => onorder(by)}>{label}{sorted(by) === 'none' ? '' : order.down ? ' ↓' : ' ↑'}</button>
-          {:else if label === 'Stage'}<span class="unseen">Stage</span><span class="wide" aria-hidden="true">Stage</span>{:else if label}{label}{:else}<span class="unseen">Picture</span>{/if}
+            <button type="button" onclick={() => onorder(by)}
+              >{label}{sorted(by) === 'none' ? '' : order.down ? ' ↓' : ' ↑'}</button
+            >
+          {:else if label === 'Stage'}<span class="unseen">Stage</span><span
+              class="wide"
+              aria-hidden="true">Stage</span
+            >{:else if label}{label}{:else}<span class="unseen">Picture</span>{/if}
         </div>
       {/each}
     </div>
   </div>
   <div class="rest" role="rowgroup">
-    <Rows bind:this={rows} count={index.total} rowHeight={40} onvisible={(from, to) => void store.want(from, to)}>
+    <Rows
+      bind:this={rows}
+      count={index.total}
+      rowHeight={40}
+      onvisible={(from, to) => void store.want(from, to)}
+    >
       {#snippet row(at)}
         {@const tile = store.at(at)}
         {@const stage = stages.find(({ id }) => id === tile?.stage)}
@@ -83,15 +124,30 @@
           onclick={(event) => onpick(at, event)}
           ondblclick={() => onopen(at)}
         >
-          <div role="gridcell" class="thumb">{#if tile?.pictureState === 'ready'}<img src="/api/pictures/{tile.picture}/small" alt="" loading="lazy" />{/if}</div>
+          <div role="gridcell" class="thumb">
+            {#if tile?.pictureState === 'ready'}<img
+                src="/api/pictures/{tile.picture}/small"
+                alt=""
+                loading="lazy"
+              />{/if}
+          </div>
           <div role="gridcell" class="mono pencil">{tile?.number ?? ''}</div>
           <div role="gridcell" class="mono" title={tile?.name}>{tile?.name ?? ''}</div>
           <div role="gridcell" class="book">{tile?.title ?? ''}</div>
           <div role="gridcell">{tile?.taken ? moment(tile.taken) : (tile?.takenEdtf ?? '')}</div>
-          <div role="gridcell">{#if tile}<Pips rating={tile.rating} />{/if}</div>
-          <div role="gridcell" class="stage">{#if stage}<StageMark {stage} /> <span class="wide">{stage.name}</span>{/if}</div>
-          <div role="gridcell">{#if tile && !tile.credit}<span class="wrong">missing</span>{:else}{tile?.credit ?? ''}{/if}</div>
-          <div role="gridcell" class="pencil wide" title={tile?.folder}>{tile?.folder.split('/').at(-1) ?? ''}</div>
+          <div role="gridcell">
+            {#if tile}<Pips rating={tile.rating} />{/if}
+          </div>
+          <div role="gridcell" class="stage">
+            {#if stage}<StageMark {stage} /> <span class="wide">{stage.name}</span>{/if}
+          </div>
+          <div role="gridcell">
+            {#if tile && !tile.credit}<span class="wrong">missing</span>{:else}{tile?.credit ??
+                ''}{/if}
+          </div>
+          <div role="gridcell" class="pencil wide" title={tile?.folder}>
+            {tile?.folder.split('/').at(-1) ?? ''}
+          </div>
           <div role="gridcell" class="mono size">{tile ? formatBytes(tile.size) : ''}</div>
         </div>
       {/snippet}
@@ -114,7 +170,9 @@
   }
   .line {
     display: grid;
-    grid-template-columns: 48px 100px minmax(80px, 1.2fr) minmax(80px, 1.3fr) 120px 46px 24px minmax(56px, 0.9fr) 58px;
+    grid-template-columns:
+      48px 100px minmax(80px, 1.2fr) minmax(80px, 1.3fr)
+      120px 46px 24px minmax(56px, 0.9fr) 58px;
     gap: 8px;
     align-items: center;
     height: 40px;
@@ -128,7 +186,9 @@
   }
   @container (min-width: 960px) {
     .line {
-      grid-template-columns: 48px 104px minmax(110px, 1.3fr) minmax(90px, 1.2fr) 124px 48px 118px minmax(70px, 1fr) minmax(60px, 0.8fr) 60px;
+      grid-template-columns:
+        48px 104px minmax(110px, 1.3fr) minmax(90px, 1.2fr)
+        124px 48px 118px minmax(70px, 1fr) minmax(60px, 0.8fr) 60px;
     }
     .wide {
       display: initial;

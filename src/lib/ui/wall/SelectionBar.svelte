@@ -19,9 +19,12 @@
     const asked = key;
     const timer = setTimeout(() => {
       void api
-        .post<{ records: { values: { creditLine: string } }[]; bytes: number }>('/api/records', { ids: ids.slice(0, 20_000) })
+        .post<{ records: { values: { creditLine: string } }[]; bytes: number }>('/api/records', {
+          ids: ids.slice(0, 20_000),
+        })
         .then(({ records, bytes }) => {
-          if (asked === key) facts = { bytes, lacks: records.filter(({ values }) => !values.creditLine).length };
+          if (asked === key)
+            facts = { bytes, lacks: records.filter(({ values }) => !values.creditLine).length };
         })
         .catch(() => (facts = null));
     }, 150);
@@ -33,10 +36,13 @@
   <strong>{counted(ids.length, 'selected', 'selected')}</strong>
   {#if facts}
     <span class="mono">{formatBytes(facts.bytes)}</span>
-    {#if facts.lacks}<span class="lack">{facts.lacks === 1 ? '1 lacks a credit' : `${facts.lacks} lack a credit`}</span>{/if}
+    {#if facts.lacks}<span class="lack"
+        >{facts.lacks === 1 ? '1 lacks a credit' : `${facts.lacks} lack a credit`}</span
+      >{/if}
   {/if}
   <span class="verbs">
-    {#each verbs as { label, run } (label)}<button type="button" onclick={run}>{label}</button>{/each}
+    {#each verbs as { label, run } (label)}<button type="button" onclick={run}>{label}</button
+      >{/each}
     <button class="let" type="button" onclick={onclear}>Let go</button>
   </span>
 </div>

@@ -18,28 +18,62 @@
     onclick: (event: MouseEvent) => void;
     ondblclick: () => void;
   }
-  const { tile, id, index, total, width, height, selected, focused, stages, onclick, ondblclick }: Props = $props();
+  const {
+    tile,
+    id,
+    index,
+    total,
+    width,
+    height,
+    selected,
+    focused,
+    stages,
+    onclick,
+    ondblclick,
+  }: Props = $props();
   const stage = $derived(stages.find((candidate) => candidate.id === tile?.stage));
   const stem = $derived(tile?.name.replace(/\.[^.]{1,11}$/, '') ?? '');
-  const title = $derived(tile ? `${tile.title || tile.name}${tile.kind === 'photo' ? '' : `, ${tile.kind}`}` : 'loading');
 </script>
 
 <!-- The keyboard lives on the list itself, which names the active tile. -->
 <!-- svelte-ignore a11y_click_events_have_key_events -->
-<div {id} class="tile" class:selected class:focused role="option" tabindex="-1" aria-selected={selected} aria-posinset={index + 1} aria-setsize={total} aria-label={title} {onclick} {ondblclick}>
+<div
+  {id}
+  class="tile"
+  class:selected
+  class:focused
+  role="option"
+  tabindex="-1"
+  aria-selected={selected}
+  aria-posinset={index + 1}
+  aria-setsize={total}
+  {onclick}
+  {ondblclick}
+>
   <div class="picture" style="height:{height}px">
     {#if tile?.pictureState === 'ready'}
       {@const size = Math.max(width, height) > 340 ? 'medium' : 'small'}
-      <img src="/api/pictures/{tile.picture}/{size}" srcset="/api/pictures/{tile.picture}/small 360w, /api/pictures/{tile.picture}/medium 720w" sizes="{Math.round(width)}px" alt="" loading="lazy" draggable="false" />
+      <img
+        src="/api/pictures/{tile.picture}/{size}"
+        srcset="/api/pictures/{tile.picture}/small 360w, /api/pictures/{tile.picture}/medium 720w"
+        sizes="{Math.round(width)}px"
+        alt=""
+        loading="lazy"
+        draggable="false"
+      />
     {:else if tile?.pictureState === 'none'}
       <p><strong>{tile.format}</strong>{tile.noPicture}</p>
     {:else if tile}
       <p>Picture on its way</p>
     {/if}
-    {#if tile?.duration}<span class="badge">{formatDuration(tile.duration)}{tile.kind === 'sound' ? ' · sound' : ''}</span>{/if}
+    {#if tile?.duration}<span class="badge"
+        >{formatDuration(tile.duration)}{tile.kind === 'sound' ? ' · sound' : ''}</span
+      >{/if}
   </div>
   <div class="strip">
-    <span class="name" title={tile?.name}>{stem}</span>
+    <span class="name" title={tile?.name}
+      >{stem}<span class="unseen">{tile?.title ? `, ${tile.title}` : ''}</span></span
+    >
     {#if stage}<StageMark {stage} />{/if}
     {#if tile}<Pips rating={tile.rating} />{/if}
   </div>

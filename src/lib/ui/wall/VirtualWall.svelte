@@ -19,7 +19,18 @@
     onmove?: (from: number, to: number, event: KeyboardEvent) => void;
   }
   let {
-    aspects, groups, rowHeight, label, multi = true, heading, tile, focus = $bindable(-1), tileId, onvisible, onkeys, onmove,
+    aspects,
+    groups,
+    rowHeight,
+    label,
+    multi = true,
+    heading,
+    tile,
+    focus = $bindable(-1),
+    tileId,
+    onvisible,
+    onkeys,
+    onmove,
   }: Props = $props();
 
   const GAP = 8;
@@ -28,33 +39,42 @@
   const AHEAD = 600;
 
   let scroller = $state<HTMLElement>();
+  let list = $state<HTMLElement>();
   let width = $state(700);
   let height = $state(700);
   let top = $state(0);
 
   const layout = $derived(
-    justify(aspects.map((aspect) => aspect / 100), groups, { width: Math.max(200, width - 26), rowHeight, gap: GAP, heading: HEADING, label: LABEL }),
+    justify(
+      aspects.map((aspect) => aspect / 100),
+      groups,
+      { width: Math.max(200, width - 26), rowHeight, gap: GAP, heading: HEADING, label: LABEL },
+    ),
   );
   const seen = $derived(rowsBetween(layout.rows, top - AHEAD, top + height + AHEAD, LABEL));
   const rows = $derived(layout.rows.slice(seen[0], seen[1]));
-  const headings = $derived(layout.headings.filter((mark) => mark.top > top - AHEAD && mark.top < top + height + AHEAD));
+  const headings = $derived(
+    layout.headings.filter((mark) => mark.top > top - AHEAD && mark.top < top + height + AHEAD),
+  );
 
   $effect(() => {
     if (rows.length > 0) onvisible?.(rows[0]!.from, rows.at(-1)!.to);
   });
 
-  const indexes = (row: WallRow): number[] => Array.from({ length: row.to - row.from }, (_, step) => row.from + step);
+  const indexes = (row: WallRow): number[] =>
+    Array.from({ length: row.to - row.from }, (_, step) => row.from + step);
 
   /** Bring a tile into sight. */
   export function show(index: number): void {
     const row = layout.rows[layout.rowOf[index]!];
     if (!row || !scroller) return;
     if (row.top - HEADING < scroller.scrollTop) scroller.scrollTop = row.top - HEADING;
-    else if (row.top + row.height + LABEL > scroller.scrollTop + height) scroller.scrollTop = row.top + row.height + LABEL + GAP - height;
+    else if (row.top + row.height + LABEL > scroller.scrollTop + height)
+      scroller.scrollTop = row.top + row.height + LABEL + GAP - height;
   }
 
   export function take(): void {
-    scroller?.focus();
+    list?.focus({ preventScroll: true });
   }
 
   function keys(event: KeyboardEvent): void {
@@ -96,26 +116,37 @@
   bind:clientWidth={width}
   bind:clientHeight={height}
   class="scroller"
-  class:marked={focus >= 0}
   onscroll={() => (top = scroller!.scrollTop)}
-  onkeydown={keys}
-  role="listbox"
-  aria-label={label}
-  aria-multiselectable={multi}
-  aria-activedescendant={focus >= 0 ? tileId(focus) : undefined}
-  tabindex="0"
 >
-  <div class="plane" style="height:{layout.height + 60}px" role="presentation">
+  <div class="plane" style="height:{layout.height + 60}px">
     {#each headings as mark (mark.group)}
-      <div class="heading" style="top:{mark.top}px" role="presentation">{@render heading(mark.group)}</div>
+      <div class="heading" style="top:{mark.top}px">{@render heading(mark.group)}</div>
     {/each}
-    {#each rows as row (row.from)}
-      {#each indexes(row) as index (index)}
-        <div class="place" style="top:{row.top}px;left:{layout.left[index]}px;width:{layout.width[index]}px;height:{row.height + LABEL}px" role="presentation">
-          {@render tile(index, layout.width[index]!, row.height)}
-        </div>
+    <div
+      bind:this={list}
+      class="list"
+      class:marked={focus >= 0}
+      role="listbox"
+      aria-label={label}
+      aria-multiselectable={multi}
+      aria-activedescendant={focus >= 0 ? tileId(focus) : undefined}
+      tabindex="0"
+      onkeydown={keys}
+    >
+      {#each rows as row (row.from)}
+        {#each indexes(row) as index (index)}
+          <div
+            class="place"
+            style="top:{row.top}px;left:{layout.left[index]}px;width:{layout.width[
+              index
+            ]}px;height:{row.height + LABEL}px"
+            role="presentation"
+          >
+            {@render tile(index, layout.width[index]!, row.height)}
+          </div>
+        {/each}
       {/each}
-    {/each}
+    </div>
   </div>
 </div>
 
@@ -126,11 +157,14 @@
     overflow-y: scroll;
     padding: 4px 13px 0;
     background: var(--well);
-    outline-offset: -2px;
     overscroll-behavior: contain;
   }
+  .list {
+    position: absolute;
+    inset: 0;
+  }
   /* The marked tile shows where the keyboard is. */
-  .scroller.marked {
+  .list.marked {
     outline: none;
   }
   .plane {
@@ -140,6 +174,7 @@
     position: absolute;
   }
   .heading {
+    z-index: 1;
     position: absolute;
     left: 0;
     right: 0;

@@ -8,7 +8,13 @@ export function dayHeading(key: string | null): string {
   if (key === '') return 'Undated';
   if (!/^\d{4}-\d\d-\d\d$/.test(key)) return takenWords(key).replace(/^(in|on) /, '');
   const date = new Date(`${key}T00:00:00Z`);
-  return new Intl.DateTimeFormat(LOCALE, { weekday: 'long', day: 'numeric', month: 'long', year: 'numeric', timeZone: 'UTC' })
+  return new Intl.DateTimeFormat(LOCALE, {
+    weekday: 'long',
+    day: 'numeric',
+    month: 'long',
+    year: 'numeric',
+    timeZone: 'UTC',
+  })
     .format(date)
     .replace(',', '');
 }
@@ -24,10 +30,23 @@ export function hours(from: string | null, to: string | null): string {
 export function moment(taken: string | null): string {
   if (!taken) return '';
   const date = new Date(`${taken.slice(0, 19)}Z`);
-  return new Intl.DateTimeFormat(LOCALE, { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit', timeZone: 'UTC' }).format(date);
+  return new Intl.DateTimeFormat(LOCALE, {
+    day: 'numeric',
+    month: 'short',
+    year: 'numeric',
+    hour: '2-digit',
+    minute: '2-digit',
+    timeZone: 'UTC',
+  }).format(date);
 }
 
 /** `23 Nov 2026, 09:12` of an instant, in the reader's zone. */
 export function instant(at: string | Date): string {
-  return new Intl.DateTimeFormat(LOCALE, { day: 'numeric', month: 'short', year: 'numeric', hour: '2-digit', minute: '2-digit' }).format(new Date(at));
+  return new Intl.DateTimeFormat(LOCALE, {
+    day: 'numeric',
+    month: 'short',
+    year: 'numeric',
+    hour: '2-digit',
+    minute: '2-digit',
+  }).format(new Date(at));
 }

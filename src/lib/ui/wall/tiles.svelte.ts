@@ -7,7 +7,7 @@ const PAGE = 100;
 /** Tiles of one result, fetched in pages as they come into sight. */
 export class TileStore {
   readonly tiles = new SvelteMap<number, Tile>();
-  #asked = new Set<number>();
+  #asked: Record<number, boolean> = {};
   #ids: Promise<string[]> | null = null;
   #visible: [number, number] = [0, 0];
 
@@ -25,22 +25,30 @@ export class TileStore {
 
   async want(from: number, to: number): Promise<void> {
     this.#visible = [from, to];
-    for (let page = Math.floor(from / PAGE); page <= Math.floor(Math.max(from, to - 1) / PAGE); page += 1) {
-      if (this.#asked.has(page)) continue;
-      this.#asked.add(page);
-      await this.#fetch(page).catch(() => this.#asked.delete(page));
+    for (
+      let page = Math.floor(from / PAGE);
+      page <= Math.floor(Math.max(from, to - 1) / PAGE);
+      page += 1
+    ) {
+      if (this.#asked[page]) continue;
+      this.#asked[page] = true;
+      await this.#fetch(page).catch(() => (this.#asked[page] = false));
     }
   }
 
   async #fetch(page: number): Promise<void> {
-    const found = await api.get<Tile[]>('/api/catalogue/tiles', { q: this.query, offset: page * PAGE, limit: PAGE });
+    const found = await api.get<Tile[]>('/api/catalogue/tiles', {
+      q: this.query,
+      offset: page * PAGE,
+      limit: PAGE,
+    });
     found.forEach((tile, step) => this.tiles.set(page * PAGE + step, tile));
   }
 
   /** Something changed: what is in sight is fetched again, the rest when it comes into sight. */
   async refresh(): Promise<void> {
     this.#ids = null;
-    this.#asked.clear();
+    this.#asked = {};
     await this.want(...this.#visible);
   }
 }

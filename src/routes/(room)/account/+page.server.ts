@@ -17,13 +17,21 @@ export const actions: Actions = {
     const form = await request.formData();
     const current = String(form.get('current') ?? '');
     const next = String(form.get('next') ?? '');
-    if (next.length < SHORTEST_PASSWORD) return fail(400, { wrong: `A password has at least ${SHORTEST_PASSWORD} characters.` });
+    if (next.length < SHORTEST_PASSWORD)
+      return fail(400, { wrong: `A password has at least ${SHORTEST_PASSWORD} characters.` });
     try {
-      await locals.auth.api.changePassword({ body: { currentPassword: current, newPassword: next }, headers: request.headers });
+      await locals.auth.api.changePassword({
+        body: { currentPassword: current, newPassword: next },
+        headers: request.headers,
+      });
     } catch {
       return fail(400, { wrong: 'The present password is not this one.' });
     }
-    await locals.house.db.deleteFrom('session').where('personId', '=', actorOf({ locals }).id).where('token', '<>', locals.sessionToken).execute();
+    await locals.house.db
+      .deleteFrom('session')
+      .where('personId', '=', actorOf({ locals }).id)
+      .where('token', '<>', locals.sessionToken)
+      .execute();
     return { changed: true };
   },
 };

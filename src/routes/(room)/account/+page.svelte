@@ -5,7 +5,11 @@
   import type { PageProps } from './$types';
 
   const { data, form }: PageProps = $props();
-  const browser = (agent: string): string => /(Firefox|Edg|Chrome|Safari)\/[\d.]+/.exec(agent)?.[0].replace('/', ' ').replace(/\.\d.*$/, '') ?? 'another program';
+  const browser = (agent: string): string =>
+    /(Firefox|Edg|Chrome|Safari)\/[\d.]+/
+      .exec(agent)?.[0]
+      .replace('/', ' ')
+      .replace(/\.\d.*$/, '') ?? 'another program';
 </script>
 
 <svelte:head><title>Account · Mindful Archive</title></svelte:head>
@@ -14,21 +18,48 @@
   <h1>{data.actor.name}</h1>
   <p class="pencil">{ROLE_LABELS[data.actor.role]} · {data.actor.email}</p>
   {#if form?.wrong}<p class="wrong" role="alert">{form.wrong}</p>{/if}
-  {#if form && 'changed' in form}<p role="status">The password is changed; every other session is ended.</p>{/if}
+  {#if form && 'changed' in form}<p role="status">
+      The password is changed; every other session is ended.
+    </p>{/if}
   <h2>Where you are signed in</h2>
   <ul>
     {#each data.sessions as session (session.id)}
       <li>
-        <span>{browser(session.userAgent)}{session.address ? ` at ${session.address}` : ''}, since {instant(session.since)}</span>
+        <span
+          >{browser(session.userAgent)}{session.address ? ` at ${session.address}` : ''}, since {instant(
+            session.since,
+          )}</span
+        >
         {#if session.isThis}<span class="pencil">this window</span>
-        {:else}<form method="post" action="?/revoke" use:enhance><input type="hidden" name="id" value={session.id} /><button class="button" type="submit">End it</button></form>{/if}
+        {:else}<form method="post" action="?/revoke" use:enhance>
+            <input type="hidden" name="id" value={session.id} /><button class="button" type="submit"
+              >End it</button
+            >
+          </form>{/if}
       </li>
     {/each}
   </ul>
   <h2>A new password</h2>
   <form class="password" method="post" action="?/password" use:enhance>
-    <label><span class="label">Present password</span><input class="field" name="current" type="password" autocomplete="current-password" required /></label>
-    <label><span class="label">New password, at least 10 characters</span><input class="field" name="next" type="password" autocomplete="new-password" minlength="10" required /></label>
+    <label
+      ><span class="label">Present password</span><input
+        class="field"
+        name="current"
+        type="password"
+        autocomplete="current-password"
+        required
+      /></label
+    >
+    <label
+      ><span class="label">New password, at least 10 characters</span><input
+        class="field"
+        name="next"
+        type="password"
+        autocomplete="new-password"
+        minlength="10"
+        required
+      /></label
+    >
     <button class="button act" type="submit">Change it</button>
   </form>
 </div>

@@ -30,7 +30,12 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
     holdings(db, EVERYTHING),
     collections(db),
     allPlaces(db),
-    db.selectFrom('remembered').select('value').where('personId', '=', actorOf({ locals }).id).where('key', '=', 'rename-pattern').executeTakeFirst(),
+    db
+      .selectFrom('remembered')
+      .select('value')
+      .where('personId', '=', actorOf({ locals }).id)
+      .where('key', '=', 'rename-pattern')
+      .executeTakeFirst(),
   ]);
   return {
     query,

@@ -28,7 +28,9 @@
   const role = $derived(data.actor.role);
   const text = $derived(formatQuery(data.query));
   const view = $derived(page.url.searchParams.get('view') === 'register' ? 'register' : 'wall');
-  const rowHeight = $derived(Math.min(420, Math.max(90, Number(page.url.searchParams.get('size')) || 150)));
+  const rowHeight = $derived(
+    Math.min(420, Math.max(90, Number(page.url.searchParams.get('size')) || 150)),
+  );
   const selection = new Selection();
   let focus = $state(-1);
   let peeks = $state(false);
@@ -136,16 +138,36 @@
   }
 
   const order = (by: OrderKey): void =>
-    ask({ ...data.query, order: { by, down: data.query.order.by === by ? !data.query.order.down : by !== 'name' && by !== 'title' } });
+    ask({
+      ...data.query,
+      order: {
+        by,
+        down: data.query.order.by === by ? !data.query.order.down : by !== 'name' && by !== 'title',
+      },
+    });
 
   const verbs = $derived([
-    ...(can(role, 'describe') ? [{ label: 'Describe', run: () => document.querySelector<HTMLElement>('.card .title button')?.click() }] : []),
+    ...(can(role, 'describe')
+      ? [
+          {
+            label: 'Describe',
+            run: () => document.querySelector<HTMLElement>('.card .title button')?.click(),
+          },
+        ]
+      : []),
     ...(can(role, 'rename') ? [{ label: 'Rename', run: () => (dialog = 'rename') }] : []),
     ...(can(role, 'collect') ? [{ label: 'Collect', run: () => (dialog = 'collect') }] : []),
     ...(can(role, 'dispatch') ? [{ label: 'Dispatch', run: () => (dialog = 'room') }] : []),
   ]);
   const placesOf = (from: number, count: number): string => {
-    const names = new Set(Array.from({ length: Math.min(count, 40) }, (_, step) => store.at(from + step)?.folder.split('/').at(-1)).filter(Boolean));
+    const names = new Set(
+      Array.from({ length: Math.min(count, 40) }, (_, step) =>
+        store
+          .at(from + step)
+          ?.folder.split('/')
+          .at(-1),
+      ).filter(Boolean),
+    );
     return names.size === 1 ? `${[...names][0]} · ` : '';
   };
   const starts = $derived.by(() => {
@@ -167,16 +189,38 @@
   <section class="ask" aria-label="The sentence">
     <div class="words">
       <h1 class="unseen">Catalogue</h1>
-      <Sentence bind:this={sentenceLine} query={data.query} total={data.index.total} onchange={ask} />
-      {#if data.unclear}<p class="wrong" role="alert">{data.unclear} Everything is shown instead.</p>{/if}
+      <Sentence
+        bind:this={sentenceLine}
+        query={data.query}
+        total={data.index.total}
+        onchange={ask}
+      />
+      {#if data.unclear}<p class="wrong" role="alert">
+          {data.unclear} Everything is shown instead.
+        </p>{/if}
     </div>
     <div class="tools">
       {#if view === 'wall'}
-        <label class="size"><span class="unseen">Size of pictures</span><input type="range" min="90" max="420" step="10" value={rowHeight} onchange={(event) => go({ size: event.currentTarget.value })} /></label>
+        <label class="size"
+          ><span class="unseen">Size of pictures</span><input
+            type="range"
+            min="90"
+            max="420"
+            step="10"
+            value={rowHeight}
+            onchange={(event) => go({ size: event.currentTarget.value })}
+          /></label
+        >
       {/if}
       <div class="views" role="group" aria-label="View">
-        <button type="button" aria-pressed={view === 'wall'} onclick={() => go({ view: null })}>Wall</button>
-        <button type="button" aria-pressed={view === 'register'} onclick={() => go({ view: 'register' })}>Register</button>
+        <button type="button" aria-pressed={view === 'wall'} onclick={() => go({ view: null })}
+          >Wall</button
+        >
+        <button
+          type="button"
+          aria-pressed={view === 'register'}
+          onclick={() => go({ view: 'register' })}>Register</button
+        >
       </div>
     </div>
   </section>
@@ -199,7 +243,9 @@
         {:else}
           <h2>Nothing says all of this</h2>
           <p>Leave a part of the sentence out: open its underlined words.</p>
-          <button class="button" type="button" onclick={() => ask({ order: data.query.order })}>Show everything</button>
+          <button class="button" type="button" onclick={() => ask({ order: data.query.order })}
+            >Show everything</button
+          >
         {/if}
       </div>
     {:else if view === 'wall'}
@@ -218,7 +264,11 @@
         {#snippet heading(group)}
           {@const { key, count, from, to } = data.index.groups[group]!}
           <h2>{key === null ? 'All together' : dayHeading(key)}</h2>
-          <span class="pencil">{placesOf(starts[group]!, count)}{counted(count, 'item')}{key ? ` · ${hours(from, to)}` : ''}{key === null ? ` · ${formatBytes(data.index.bytes)}` : ''}</span>
+          <span class="pencil"
+            >{placesOf(starts[group]!, count)}{counted(count, 'item')}{key
+              ? ` · ${hours(from, to)}`
+              : ''}{key === null ? ` · ${formatBytes(data.index.bytes)}` : ''}</span
+          >
         {/snippet}
         {#snippet tile(index, width, height)}
           {@const one = store.at(index)}
@@ -238,21 +288,58 @@
         {/snippet}
       </VirtualWall>
     {:else}
-      <Register index={data.index} {store} {selection} bind:focus order={data.query.order} stages={data.stages} onpick={(index, event) => void pick(index, event).catch(sayWrong)} onopen={open} onorder={order} onkeys={(event) => void keys(event)} onmove={(from, to, event) => void move(from, to, event).catch(sayWrong)} />
+      <Register
+        index={data.index}
+        {store}
+        {selection}
+        bind:focus
+        order={data.query.order}
+        stages={data.stages}
+        onpick={(index, event) => void pick(index, event).catch(sayWrong)}
+        onopen={open}
+        onorder={order}
+        onkeys={(event) => void keys(event)}
+        onmove={(from, to, event) => void move(from, to, event).catch(sayWrong)}
+      />
     {/if}
     {#if peeks && focused}<Peek tile={focused} onclose={() => (peeks = false)} />{/if}
-    {#if selected.length}<SelectionBar ids={selected} {verbs} onclear={() => selection.clear()} />{/if}
+    {#if selected.length}<SelectionBar
+        ids={selected}
+        {verbs}
+        onclear={() => selection.clear()}
+      />{/if}
   </section>
-  <RecordCard bind:this={card} ids={cardIds} stages={data.stages} canDescribe={can(role, 'describe')} canOriginal={can(role, 'original')} />
+  <RecordCard
+    bind:this={card}
+    ids={cardIds}
+    stages={data.stages}
+    canDescribe={can(role, 'describe')}
+    canOriginal={can(role, 'original')}
+  />
 </div>
-<p class="unseen" aria-live="polite">{selected.length ? `${formatCount(selected.length)} selected` : ''}</p>
+<p class="unseen" aria-live="polite">
+  {selected.length ? `${formatCount(selected.length)} selected` : ''}
+</p>
 
 {#if dialog === 'rename'}
-  {#await orderedSelection() then ids}<RenameDialog {ids} remembered={data.pattern} onclose={() => (dialog = null)} />{/await}
+  {#await orderedSelection() then ids}<RenameDialog
+      {ids}
+      remembered={data.pattern}
+      onclose={() => (dialog = null)}
+    />{/await}
 {:else if dialog === 'collect'}
-  {#await orderedSelection() then ids}<CollectDialog {ids} collections={data.collections} onclose={() => (dialog = null)} ondone={() => void invalidate('mindful:catalogue')} />{/await}
+  {#await orderedSelection() then ids}<CollectDialog
+      {ids}
+      collections={data.collections}
+      onclose={() => (dialog = null)}
+      ondone={() => void invalidate('mindful:catalogue')}
+    />{/await}
 {:else if dialog === 'room'}
-  {#await orderedSelection() then ids}<RoomDialog {ids} onclose={() => (dialog = null)} ondone={() => void invalidate('mindful:catalogue')} />{/await}
+  {#await orderedSelection() then ids}<RoomDialog
+      {ids}
+      onclose={() => (dialog = null)}
+      ondone={() => void invalidate('mindful:catalogue')}
+    />{/await}
 {/if}
 
 <style>

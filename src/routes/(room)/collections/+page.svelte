@@ -32,11 +32,18 @@
   <header>
     <div>
       <h1>Collections</h1>
-      <p class="pencil">Hand-picked, in an order of their own. What is taken out of one stays in the archive.</p>
+      <p class="pencil">
+        Hand-picked, in an order of their own. What is taken out of one stays in the archive.
+      </p>
     </div>
     {#if can(data.actor.role, 'collect')}
       <form onsubmit={(event) => (event.preventDefault(), void make())}>
-        <input class="field" bind:value={name} aria-label="Name of a new collection" placeholder="a new collection" />
+        <input
+          class="field"
+          bind:value={name}
+          aria-label="Name of a new collection"
+          placeholder="a new collection"
+        />
         <button class="button act" type="submit" disabled={!name.trim()}>Make it</button>
       </form>
     {/if}
@@ -46,14 +53,20 @@
       <li>
         <a href="/collections/{one.id}">
           <span class="cover">
-            {#each one.cover as picture, index (index)}<img src="/api/pictures/{picture}/small" alt="" loading="lazy" />{:else}<span class="blank">nothing in it yet</span>{/each}
+            {#each one.cover as picture, index (index)}<img
+                src="/api/pictures/{picture}/small"
+                alt=""
+                loading="lazy"
+              />{:else}<span class="blank">nothing in it yet</span>{/each}
           </span>
           <strong>{one.name}</strong>
           <span class="pencil">{counted(one.count, 'item')}{one.note ? ` · ${one.note}` : ''}</span>
         </a>
       </li>
     {:else}
-      <li class="none">There is no collection yet. Select pictures in the catalogue and choose Collect.</li>
+      <li class="none">
+        There is no collection yet. Select pictures in the catalogue and choose Collect.
+      </li>
     {/each}
   </ul>
 </div>

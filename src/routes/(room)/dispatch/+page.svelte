@@ -14,7 +14,8 @@
   let fresh = $state<{ id: string; link: string } | null>(null);
   const collection = $derived(data.collections.find(({ id }) => id === chosen));
   type Room = (typeof data.rooms)[number];
-  const isOpen = (room: Room): boolean => room.revokedAt === null && new Date(room.expiresAt).getTime() > Date.now();
+  const isOpen = (room: Room): boolean =>
+    room.revokedAt === null && new Date(room.expiresAt).getTime() > Date.now();
 
   $effect(() => {
     const soon = calmly(() => void invalidate('mindful:rooms'), 800);
@@ -39,7 +40,9 @@
       sayWrong(error);
     }
   }
-  const sizes = (room: Room): string => room.sizes.map((size) => (size === 'original' ? 'originals' : '2048 px')).join(' and ') || 'nothing to take away';
+  const sizes = (room: Room): string =>
+    room.sizes.map((size) => (size === 'original' ? 'originals' : '2048 px')).join(' and ') ||
+    'nothing to take away';
 </script>
 
 <svelte:head><title>Dispatch · Mindful Archive</title></svelte:head>
@@ -48,12 +51,17 @@
   <header>
     <div>
       <h1>Reading rooms</h1>
-      <p class="pencil">A link for guests: they look, pick favourites and take away what you allow, until it expires or you close it.</p>
+      <p class="pencil">
+        A link for guests: they look, pick favourites and take away what you allow, until it expires
+        or you close it.
+      </p>
     </div>
     <form onsubmit={(event) => (event.preventDefault(), (opens = true))}>
       <select class="field" bind:value={chosen} aria-label="Collection to show">
         <option value="">choose a collection</option>
-        {#each data.collections as one (one.id)}<option value={one.id}>{one.name} ({one.count})</option>{/each}
+        {#each data.collections as one (one.id)}<option value={one.id}
+            >{one.name} ({one.count})</option
+          >{/each}
       </select>
       <button class="button act" type="submit" disabled={!chosen}>Open a room</button>
     </form>
@@ -64,14 +72,29 @@
         <div>
           <h2>{room.title}</h2>
           <p>
-            <a href="/collections/{room.collectionId}">{room.collection}</a> · {counted(room.items, 'item')} · guests may take {sizes(room)}
+            <a href="/collections/{room.collectionId}">{room.collection}</a> · {counted(
+              room.items,
+              'item',
+            )} · guests may take {sizes(room)}
           </p>
           <p class="pencil">
-            {#if room.revokedAt}closed {instant(room.revokedAt)}{:else if isOpen(room)}open until {instant(room.expiresAt)}{:else}expired {instant(room.expiresAt)}{/if}
-            · {counted(room.visitors, 'visitor')}{room.lastVisit ? `, last ${instant(room.lastVisit)}` : ''} · {counted(room.downloads, 'download')}
+            {#if room.revokedAt}closed {instant(room.revokedAt)}{:else if isOpen(room)}open until {instant(
+                room.expiresAt,
+              )}{:else}expired {instant(room.expiresAt)}{/if}
+            · {counted(room.visitors, 'visitor')}{room.lastVisit
+              ? `, last ${instant(room.lastVisit)}`
+              : ''} · {counted(room.downloads, 'download')}
           </p>
           {#if fresh?.id === room.id}
-            <p class="fresh">The new link, shown only now: <input class="field mono" readonly value={fresh.link} aria-label="New link" onfocus={(event) => event.currentTarget.select()} /></p>
+            <p class="fresh">
+              The new link, shown only now: <input
+                class="field mono"
+                readonly
+                value={fresh.link}
+                aria-label="New link"
+                onfocus={(event) => event.currentTarget.select()}
+              />
+            </p>
           {/if}
         </div>
         <div class="acts">
@@ -86,7 +109,11 @@
   </ul>
 </div>
 
-{#if opens && collection}<RoomDialog {collection} onclose={() => (opens = false)} ondone={() => void invalidate('mindful:rooms')} />{/if}
+{#if opens && collection}<RoomDialog
+    {collection}
+    onclose={() => (opens = false)}
+    ondone={() => void invalidate('mindful:rooms')}
+  />{/if}
 
 <style>
   .page {

@@ -15,8 +15,19 @@ export const load: PageServerLoad = ({ locals, url, depends }) =>
       pluggedIn(house),
       accessions(house.db),
       allPlaces(house.db),
-      house.db.selectFrom('remembered').select('value').where('personId', '=', actor.id).where('key', '=', 'intake-plan').executeTakeFirst(),
+      house.db
+        .selectFrom('remembered')
+        .select('value')
+        .where('personId', '=', actor.id)
+        .where('key', '=', 'intake-plan')
+        .executeTakeFirst(),
     ]);
     const scan = scanId && /^[0-9a-f-]{36}$/.test(scanId) ? await readScan(house.db, scanId) : null;
-    return { devices, past, places, scan, remembered: (plan?.value ?? null) as Record<string, unknown> | null };
+    return {
+      devices,
+      past,
+      places,
+      scan,
+      remembered: (plan?.value ?? null) as Record<string, unknown> | null,
+    };
   });

@@ -21,14 +21,21 @@
   const files = $derived(scan?.files ?? []);
   const chosen = $derived(files.filter((file) => left[file.position] ?? file.held === null));
   const positions = $derived(chosen.map(({ position }) => position));
-  const device = $derived(data.devices.find(({ key }) => scan?.source.kind === 'device' && key === scan.source.name));
+  const device = $derived(
+    data.devices.find(({ key }) => scan?.source.kind === 'device' && key === scan.source.name),
+  );
   const name = $derived(device?.name ?? scan?.source.name.split('/').at(-1) ?? '');
 
   $effect(() => {
     const id = scan?.id;
     const soon = calmly(() => void invalidate('mindful:intake'), 700);
     return hear((message) => {
-      if (message.about === 'again' || message.about === 'job' || (message.about === 'scan' && message.id === id)) soon();
+      if (
+        message.about === 'again' ||
+        message.about === 'job' ||
+        (message.about === 'scan' && message.id === id)
+      )
+        soon();
     });
   });
 
@@ -45,7 +52,14 @@
     }
   }
 
-  const states: Record<string, string> = { planned: 'waiting', running: 'coming in', paused: 'paused', cancelled: 'cancelled', failed: 'failed', done: '' };
+  const states: Record<string, string> = {
+    planned: 'waiting',
+    running: 'coming in',
+    paused: 'paused',
+    cancelled: 'cancelled',
+    failed: 'failed',
+    done: '',
+  };
 </script>
 
 <svelte:head><title>Intake · Mindful Archive</title></svelte:head>
@@ -56,15 +70,23 @@
     <ul>
       {#each data.devices as one (one.key)}
         <li class:chosen={device?.key === one.key}>
-          <button type="button" disabled={busy === one.key} onclick={() => void look({ kind: 'device', name: one.key })}>
-            <strong>{one.name}</strong><span class="mono pencil">{one.kind === 'card' ? 'camera card' : 'phone'}</span>
+          <button
+            type="button"
+            disabled={busy === one.key}
+            onclick={() => void look({ kind: 'device', name: one.key })}
+          >
+            <strong>{one.name}</strong><span class="mono pencil"
+              >{one.kind === 'card' ? 'camera card' : 'phone'}</span
+            >
           </button>
         </li>
       {:else}<li class="none">No card and no phone.</li>{/each}
     </ul>
     <h2>Bring from</h2>
     <ul>
-      <li class:chosen={scan?.source.kind === 'folder'}><button type="button" onclick={() => (choosesFolder = true)}>A folder on the server</button></li>
+      <li class:chosen={scan?.source.kind === 'folder'}>
+        <button type="button" onclick={() => (choosesFolder = true)}>A folder on the server</button>
+      </li>
     </ul>
     <h2>Past accessions</h2>
     <ul>
@@ -72,7 +94,11 @@
         <li>
           <button type="button" onclick={() => (report = one.id)}>
             <span><span class="mono">{one.number}</span> {one.title}</span>
-            <span class="mono pencil">{one.done} in{one.skipped ? `, ${one.skipped} left out` : ''}{#if one.failed}<em>, {one.failed} failed</em>{/if}{states[one.state] ? ` · ${states[one.state]}` : ''}</span>
+            <span class="mono pencil"
+              >{one.done} in{one.skipped ? `, ${one.skipped} left out` : ''}{#if one.failed}<em
+                  >, {one.failed} failed</em
+                >{/if}{states[one.state] ? ` · ${states[one.state]}` : ''}</span
+            >
           </button>
         </li>
       {:else}<li class="none">Nothing was brought in yet.</li>{/each}
@@ -97,14 +123,20 @@
           <p>There are no files in it that can be brought in.</p>
         {:else}
           <h1>Bring something in</h1>
-          <p>Choose a card, a phone or a folder. You see its pictures before anything is copied, and what the archive holds already is left out.</p>
+          <p>
+            Choose a card, a phone or a folder. You see its pictures before anything is copied, and
+            what the archive holds already is left out.
+          </p>
         {/if}
       </div>
     </section>
   {/if}
 </div>
 
-{#if choosesFolder}<FolderDialog onclose={() => (choosesFolder = false)} onchoose={(path) => ((choosesFolder = false), void look({ kind: 'folder', name: path }))} />{/if}
+{#if choosesFolder}<FolderDialog
+    onclose={() => (choosesFolder = false)}
+    onchoose={(path) => ((choosesFolder = false), void look({ kind: 'folder', name: path }))}
+  />{/if}
 {#if report}<ReportDialog id={report} onclose={() => (report = null)} />{/if}
 
 <style>

@@ -20,7 +20,8 @@
   let opened = $state<string | null>(null);
   let steps = $state.raw<Step[]>([]);
   type Line = (typeof data.lines)[number];
-  const mayUndo = (line: Line): boolean => line.canUndo && can(data.actor.role, line.kind === 'record' ? 'describe' : 'rename');
+  const mayUndo = (line: Line): boolean =>
+    line.canUndo && can(data.actor.role, line.kind === 'record' ? 'describe' : 'rename');
 
   $effect(() => {
     const soon = calmly(() => void invalidate('mindful:ledger'), 600);
@@ -31,7 +32,10 @@
   async function open(id: string): Promise<void> {
     opened = opened === id ? null : id;
     steps = [];
-    if (opened) steps = await api.get<Step[]>(`/api/ledger/${id}`).catch((error: unknown) => (sayWrong(error), []));
+    if (opened)
+      steps = await api
+        .get<Step[]>(`/api/ledger/${id}`)
+        .catch((error: unknown) => (sayWrong(error), []));
   }
   async function undo(line: Line): Promise<void> {
     try {
@@ -42,10 +46,18 @@
       sayWrong(error);
     }
   }
-  const LABELS: Record<string, string> = { name: '', creditLine: 'credit line: ', copyrightNotice: 'copyright notice: ' };
+  const LABELS: Record<string, string> = {
+    name: '',
+    creditLine: 'credit line: ',
+    copyrightNotice: 'copyright notice: ',
+  };
   function words(values: Record<string, unknown>): string {
     const parts = Object.entries(values).map(([key, value]) => {
-      const text = Array.isArray(value) ? value.join('; ') : value && typeof value === 'object' ? String((value as { edtf?: string }).edtf ?? '') : String(value ?? '');
+      const text = Array.isArray(value)
+        ? value.join('; ')
+        : value && typeof value === 'object'
+          ? String((value as { edtf?: string }).edtf ?? '')
+          : String(value ?? '');
       return `${LABELS[key] ?? `${key}: `}${text || 'nothing'}`;
     });
     return parts.join(' · ');
@@ -63,25 +75,48 @@
   <h1>Ledger</h1>
   <p class="pencil">What was done to files and records, by whom, and its undo.</p>
   <table>
-    <thead><tr><th>When</th><th>Who</th><th>What</th><th>State</th><th><span class="unseen">Undo</span></th></tr></thead>
+    <thead
+      ><tr
+        ><th>When</th><th>Who</th><th>What</th><th>State</th><th
+          ><span class="unseen">Undo</span></th
+        ></tr
+      ></thead
+    >
     <tbody>
       {#each data.lines as line (line.id)}
         <tr class:gone={line.undone}>
           <td class="when">{instant(line.at)}</td>
           <td>{line.actor}</td>
           <td>
-            <button class="what" type="button" aria-expanded={opened === line.id} onclick={() => void open(line.id)}>{line.summary}</button>
-            <span class="pencil">{counted(line.total, line.kind === 'rename' ? 'file' : 'record')}</span>
+            <button
+              class="what"
+              type="button"
+              aria-expanded={opened === line.id}
+              onclick={() => void open(line.id)}>{line.summary}</button
+            >
+            <span class="pencil"
+              >{counted(line.total, line.kind === 'rename' ? 'file' : 'record')}</span
+            >
           </td>
           <td>{stateOf(line)}</td>
-          <td class="act">{#if mayUndo(line)}<button class="button" type="button" onclick={() => void undo(line)}>{line.undoes ? 'Do again' : 'Undo'}</button>{/if}</td>
+          <td class="act"
+            >{#if mayUndo(line)}<button class="button" type="button" onclick={() => void undo(line)}
+                >{line.undoes ? 'Do again' : 'Undo'}</button
+              >{/if}</td
+          >
         </tr>
         {#if opened === line.id}
           <tr class="steps">
             <td colspan="5">
               <ul>
                 {#each steps as step (step.position)}
-                  <li><span class="mono pencil">{step.number}</span><span class="mono">{words(step.before)}</span><span class="mono">→ {words(step.after)}</span>{#if step.reason}<span class="wrong">{step.reason}</span>{/if}</li>
+                  <li>
+                    <span class="mono pencil">{step.number}</span><span class="mono"
+                      >{words(step.before)}</span
+                    ><span class="mono">→ {words(step.after)}</span>{#if step.reason}<span
+                        class="wrong">{step.reason}</span
+                      >{/if}
+                  </li>
                 {:else}<li>Reading …</li>{/each}
               </ul>
             </td>

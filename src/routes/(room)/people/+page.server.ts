@@ -7,7 +7,11 @@ import { actorOf } from '#server/edge/edge';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ locals }) => ({
-  people: await locals.house.db.selectFrom('person').select(['id', 'name', 'email', 'role']).orderBy('name').execute(),
+  people: await locals.house.db
+    .selectFrom('person')
+    .select(['id', 'name', 'email', 'role'])
+    .orderBy('name')
+    .execute(),
 });
 
 const roleSchema = z.object({ id: z.uuid(), role: z.enum(ROLES) });
@@ -26,7 +30,14 @@ export const actions: Actions = {
   role: async ({ request, locals }) => {
     const parsed = roleSchema.safeParse(Object.fromEntries(await request.formData()));
     if (!parsed.success) return fail(400, { wrong: 'This names no role.' });
-    if (parsed.data.id === actorOf({ locals }).id) return fail(400, { wrong: 'Nobody changes their own role: an archive must not lose its keeper.' });
-    await locals.house.db.updateTable('person').set({ role: parsed.data.role }).where('id', '=', parsed.data.id).execute();
+    if (parsed.data.id === actorOf({ locals }).id)
+      return fail(400, {
+        wrong: 'Nobody changes their own role: an archive must not lose its keeper.',
+      });
+    await locals.house.db
+      .updateTable('person')
+      .set({ role: parsed.data.role })
+      .where('id', '=', parsed.data.id)
+      .execute();
   },
 };

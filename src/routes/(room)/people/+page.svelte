@@ -19,7 +19,13 @@
         {:else}
           <form method="post" action="?/role" use:enhance>
             <input type="hidden" name="id" value={person.id} />
-            <select class="field" name="role" aria-label="Role of {person.name}" value={person.role} onchange={(event) => event.currentTarget.form?.requestSubmit()}>
+            <select
+              class="field"
+              name="role"
+              aria-label="Role of {person.name}"
+              value={person.role}
+              onchange={(event) => event.currentTarget.form?.requestSubmit()}
+            >
               {#each ROLES as role (role)}<option value={role}>{ROLE_LABELS[role]}</option>{/each}
             </select>
           </form>
@@ -30,9 +36,30 @@
   <h2>Let someone in</h2>
   <form class="new" method="post" action="?/add" use:enhance>
     <label><span class="label">Name</span><input class="field" name="name" required /></label>
-    <label><span class="label">E-mail address</span><input class="field" name="email" type="email" required /></label>
-    <label><span class="label">First password</span><input class="field" name="password" type="password" autocomplete="new-password" minlength="10" required /></label>
-    <label><span class="label">Role</span><select class="field" name="role" value="teammate">{#each ROLES as role (role)}<option value={role}>{ROLE_LABELS[role]}</option>{/each}</select></label>
+    <label
+      ><span class="label">E-mail address</span><input
+        class="field"
+        name="email"
+        type="email"
+        required
+      /></label
+    >
+    <label
+      ><span class="label">First password</span><input
+        class="field"
+        name="password"
+        type="password"
+        autocomplete="new-password"
+        minlength="10"
+        required
+      /></label
+    >
+    <label
+      ><span class="label">Role</span><select class="field" name="role" value="teammate"
+        >{#each ROLES as role (role)}<option value={role}>{ROLE_LABELS[role]}</option
+          >{/each}</select
+      ></label
+    >
     <button class="button act" type="submit">Make the account</button>
   </form>
 </div>

@@ -12,7 +12,10 @@ export const GET: RequestHandler = endpoint(({ locals }) => allPlaces(locals.hou
 /** A new place of ours, a folder of the holdings. */
 export const POST: RequestHandler = endpoint(async (event) => {
   const { house } = event.locals;
-  const { name } = await body(event, z.object({ name: z.string().trim().min(1, 'a name is needed').max(120) }));
+  const { name } = await body(
+    event,
+    z.object({ name: z.string().trim().min(1, 'a name is needed').max(120) }),
+  );
   const problem = nameProblem(name);
   if (problem) throw new ArchiveError('name-refused', `“${name}”: ${problem}.`);
   const root = join(house.rooms.holdings, name);

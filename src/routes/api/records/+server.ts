@@ -28,7 +28,11 @@ export const POST: RequestHandler = endpoint(async (event) => {
 export const PATCH: RequestHandler = endpoint(async (event) => {
   const { ids, change, versions } = await body(
     event,
-    z.object({ ids: idsSchema, change: changeSchema, versions: z.record(z.string(), z.number()).optional() }),
+    z.object({
+      ids: idsSchema,
+      change: changeSchema,
+      versions: z.record(z.string(), z.number()).optional(),
+    }),
   );
   const done = await changeRecords(event.locals.house.db, actorOf(event).id, ids, change, versions);
   return { changed: done?.changed ?? 0, operation: done?.operationId ?? null };

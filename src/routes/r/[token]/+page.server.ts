@@ -7,5 +7,11 @@ export const load: PageServerLoad = (event) =>
   page(async () => {
     const { room, visitId } = await enterRoom(event);
     const { title, greeting, sizes, expiresAt } = room;
-    return { title, greeting, sizes, expiresAt, items: await roomItems(event.locals.house.db, room, visitId) };
+    return {
+      title,
+      greeting,
+      sizes,
+      expiresAt,
+      items: await roomItems(event.locals.house.db, room, visitId),
+    };
   });

@@ -8,14 +8,20 @@
 
   const { data }: PageProps = $props();
   // svelte-ignore state_referenced_locally
-  let picked = $state<Record<string, boolean>>(Object.fromEntries(data.items.map((item) => [item.id, item.picked])));
+  let picked = $state<Record<string, boolean>>(
+    Object.fromEntries(data.items.map((item) => [item.id, item.picked])),
+  );
   let onlyPicks = $state(false);
   let looksAt = $state<string | null>(null);
   const base = $derived(`/r/${page.params['token']}`);
   const picks = $derived(data.items.filter(({ id }) => picked[id]));
   const shown = $derived(onlyPicks ? picks : data.items);
   const at = $derived(shown.findIndex(({ id }) => id === looksAt));
-  const until = $derived(new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'long', year: 'numeric' }).format(new Date(data.expiresAt)));
+  const until = $derived(
+    new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'long', year: 'numeric' }).format(
+      new Date(data.expiresAt),
+    ),
+  );
 
   async function toggle(id: string): Promise<void> {
     picked[id] = !picked[id];
@@ -36,7 +42,14 @@
     {#if data.greeting}<p class="greeting">{data.greeting}</p>{/if}
     <p class="facts">
       <span>{counted(data.items.length, 'item')}</span>
-      <button class="link" type="button" aria-pressed={onlyPicks} disabled={picks.length === 0 && !onlyPicks} onclick={() => (onlyPicks = !onlyPicks)}>{onlyPicks ? 'Show all' : `Your picks: ${picks.length}`}</button>
+      <button
+        class="link"
+        type="button"
+        aria-pressed={onlyPicks}
+        disabled={picks.length === 0 && !onlyPicks}
+        onclick={() => (onlyPicks = !onlyPicks)}
+        >{onlyPicks ? 'Show all' : `Your picks: ${picks.length}`}</button
+      >
       <span>Open until {until}</span>
     </p>
   </header>
@@ -45,22 +58,48 @@
     {#each shown as item (item.id)}
       {@const aspect = item.width && item.height ? item.width / item.height : 1.5}
       <li style="--aspect:{Math.min(2.6, Math.max(0.6, aspect))}">
-        <button class="picture" type="button" aria-label="Look closer at {item.title || item.name}" onclick={() => (looksAt = item.id)}>
-          {#if item.noPicture}<span class="why">{item.name}</span>{:else}<img src="{base}/picture/{item.id}/medium" alt={item.caption || item.title || item.name} loading="lazy" />{/if}
+        <button
+          class="picture"
+          type="button"
+          aria-label="Look closer at {item.title || item.name}"
+          onclick={() => (looksAt = item.id)}
+        >
+          {#if item.noPicture}<span class="why">{item.name}</span>{:else}<img
+              src="{base}/picture/{item.id}/medium"
+              alt={item.caption || item.title || item.name}
+              loading="lazy"
+            />{/if}
           {#if item.duration}<span class="badge">{formatDuration(item.duration)}</span>{/if}
         </button>
         <div class="strip">
           <span>{item.title || item.name}</span>
-          <button class="pick" class:on={picked[item.id]} type="button" aria-pressed={picked[item.id]} aria-label="Pick {item.title || item.name}" onclick={() => void toggle(item.id)}>{picked[item.id] ? 'Picked' : 'Pick'}</button>
+          <button
+            class="pick"
+            class:on={picked[item.id]}
+            type="button"
+            aria-pressed={picked[item.id]}
+            aria-label="Pick {item.title || item.name}"
+            onclick={() => void toggle(item.id)}>{picked[item.id] ? 'Picked' : 'Pick'}</button
+          >
         </div>
       </li>
     {/each}
   </ul>
-  <footer>From Mindful Archive. Pictures stay with their makers; ask before you publish them.</footer>
+  <footer>
+    From Mindful Archive. Pictures stay with their makers; ask before you publish them.
+  </footer>
 </main>
 
 {#if at >= 0}
-  <RoomLook item={shown[at]!} {base} sizes={data.sizes} picked={picked[shown[at]!.id] ?? false} ontoggle={() => void toggle(shown[at]!.id)} onclose={() => (looksAt = null)} onturn={(step) => (looksAt = shown[(at + step + shown.length) % shown.length]!.id)} />
+  <RoomLook
+    item={shown[at]!}
+    {base}
+    sizes={data.sizes}
+    picked={picked[shown[at]!.id] ?? false}
+    ontoggle={() => void toggle(shown[at]!.id)}
+    onclose={() => (looksAt = null)}
+    onturn={(step) => (looksAt = shown[(at + step + shown.length) % shown.length]!.id)}
+  />
 {/if}
 
 <style>

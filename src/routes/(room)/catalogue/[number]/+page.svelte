@@ -23,15 +23,25 @@
     const { id } = data.item;
     const soon = calmly(() => void invalidate('mindful:item'), 600);
     return hear((message) => {
-      if (message.about === 'again' || (message.about === 'items' && (message.ids.includes(id) || message.ids.length === 0))) soon();
+      if (
+        message.about === 'again' ||
+        (message.about === 'items' && (message.ids.includes(id) || message.ids.length === 0))
+      )
+        soon();
     });
   });
 
   function keys(event: KeyboardEvent): void {
     const target = event.target as HTMLElement;
-    if (/^(INPUT|TEXTAREA|SELECT|VIDEO|AUDIO)$/.test(target.tagName) || event.ctrlKey || event.metaKey) return;
+    if (
+      /^(INPUT|TEXTAREA|SELECT|VIDEO|AUDIO)$/.test(target.tagName) ||
+      event.ctrlKey ||
+      event.metaKey
+    )
+      return;
     const { key } = event;
-    if (event.altKey && /^[0-5]$/.test(key) && can(data.actor.role, 'describe')) void card?.change({ rating: Number(key) });
+    if (event.altKey && /^[0-5]$/.test(key) && can(data.actor.role, 'describe'))
+      void card?.change({ rating: Number(key) });
     else if (event.altKey) return;
     else if (key === 'ArrowLeft' && data.previous) void goto(address(data.previous));
     else if (key === 'ArrowRight' && data.next) void goto(address(data.next));
@@ -40,27 +50,49 @@
     else if (key === '1') zoom?.actual();
     else if (key === '+' || key === '=') zoom?.by(1.4);
     else if (key === '-') zoom?.by(1 / 1.4);
-    else if (key.toLowerCase() === 'x' && can(data.actor.role, 'describe')) void card?.change({ rating: -1 });
+    else if (key.toLowerCase() === 'x' && can(data.actor.role, 'describe'))
+      void card?.change({ rating: -1 });
     else return;
     event.preventDefault();
   }
 </script>
 
-<svelte:head><title>{data.item.record.title || data.tile.name} · Mindful Archive</title></svelte:head>
+<svelte:head
+  ><title>{data.item.record.title || data.tile.name} · Mindful Archive</title></svelte:head
+>
 <svelte:window onkeydown={keys} />
 
 <div class="close">
   <section class="stage" aria-label="Close view">
     <header>
       <h1>{data.item.record.title || data.tile.name}</h1>
-      <span class="mono pencil">{data.item.number} · {data.tile.name}{data.item.width ? ` · ${data.item.width} × ${data.item.height}` : ''}</span>
+      <span class="mono pencil"
+        >{data.item.number} · {data.tile.name}{data.item.width
+          ? ` · ${data.item.width} × ${data.item.height}`
+          : ''}</span
+      >
     </header>
     <div class="room">
       {#key data.item.id}
         {#if plays}
-          <Player id={data.item.id} kind={data.item.kind} poster={data.tile.pictureState === 'ready' ? `/api/pictures/${data.tile.picture}/large` : null} technical={data.item.technical} proxyMade={data.item.renditions.some(({ recipe }) => recipe === 'proxy')} jobs={data.item.jobs} format={data.item.format} />
+          <Player
+            id={data.item.id}
+            kind={data.item.kind}
+            poster={data.tile.pictureState === 'ready'
+              ? `/api/pictures/${data.tile.picture}/large`
+              : null}
+            technical={data.item.technical}
+            proxyMade={data.item.renditions.some(({ recipe }) => recipe === 'proxy')}
+            jobs={data.item.jobs}
+            format={data.item.format}
+          />
         {:else if data.tile.pictureState === 'ready'}
-          <Zoom bind:this={zoom} id={data.item.id} picture={data.tile.picture} alt={data.item.record.caption || data.item.record.title || data.tile.name} />
+          <Zoom
+            bind:this={zoom}
+            id={data.item.id}
+            picture={data.tile.picture}
+            alt={data.item.record.caption || data.item.record.title || data.tile.name}
+          />
         {:else}
           <p class="why">{data.item.noPicture ?? 'The picture is on its way.'}</p>
         {/if}
@@ -69,21 +101,34 @@
     <footer>
       <a class="link" href={back}>To the wall <kbd>Esc</kbd></a>
       <span class="turn">
-        {#if data.previous}<a class="link" href={address(data.previous)}><kbd>←</kbd> Previous</a>{/if}
+        {#if data.previous}<a class="link" href={address(data.previous)}><kbd>←</kbd> Previous</a
+          >{/if}
         <span class="pencil">{formatCount(data.index + 1)} of {formatCount(data.total)}</span>
         {#if data.next}<a class="link" href={address(data.next)}>Next <kbd>→</kbd></a>{/if}
       </span>
       {#if !plays && data.tile.pictureState === 'ready'}
         <span class="near">
           <button class="link" type="button" onclick={() => zoom?.fit()}>Fit <kbd>F</kbd></button>
-          <button class="link" type="button" onclick={() => zoom?.actual()}>1 : 1 <kbd>1</kbd></button>
-          <button class="link" type="button" aria-label="Further" onclick={() => zoom?.by(1 / 1.4)}><kbd>−</kbd></button>
-          <button class="link" type="button" aria-label="Nearer" onclick={() => zoom?.by(1.4)}><kbd>+</kbd></button>
+          <button class="link" type="button" onclick={() => zoom?.actual()}
+            >1 : 1 <kbd>1</kbd></button
+          >
+          <button class="link" type="button" aria-label="Further" onclick={() => zoom?.by(1 / 1.4)}
+            ><kbd>−</kbd></button
+          >
+          <button class="link" type="button" aria-label="Nearer" onclick={() => zoom?.by(1.4)}
+            ><kbd>+</kbd></button
+          >
         </span>
       {/if}
     </footer>
   </section>
-  <RecordCard bind:this={card} ids={[data.item.id]} stages={data.stages} canDescribe={can(data.actor.role, 'describe')} canOriginal={can(data.actor.role, 'original')} />
+  <RecordCard
+    bind:this={card}
+    ids={[data.item.id]}
+    stages={data.stages}
+    canDescribe={can(data.actor.role, 'describe')}
+    canOriginal={can(data.actor.role, 'original')}
+  />
 </div>
 
 <style>

@@ -8,7 +8,8 @@ import type { PageServerLoad } from './$types';
 export const load: PageServerLoad = ({ locals, params, depends }) =>
   page(async () => {
     depends('mindful:collections');
-    if (!z.uuid().safeParse(params.id).success) throw new ArchiveError('not-found', 'There is no such collection.');
+    if (!z.uuid().safeParse(params.id).success)
+      throw new ArchiveError('not-found', 'There is no such collection.');
     const { db } = locals.house;
     const collection = await collectionById(db, params.id);
     return { collection, tiles: await tilesOf(db, await idsInOrder(db, params.id)) };

@@ -13,7 +13,9 @@
   let opensRoom = $state(false);
   const canCollect = $derived(can(data.actor.role, 'collect'));
   const path = $derived(`/api/collections/${data.collection.id}`);
-  const inCatalogue = $derived(`/catalogue?q=${encodeURIComponent(`collection "${data.collection.name.replaceAll('"', '""')}"; order hand`)}`);
+  const inCatalogue = $derived(
+    `/catalogue?q=${encodeURIComponent(`collection "${data.collection.name.replaceAll('"', '""')}"; order hand`)}`,
+  );
 
   $effect(() => {
     const soon = calmly(() => void invalidate('mindful:collections'), 600);
@@ -31,21 +33,26 @@
   }
   async function remove(ids: string[]): Promise<void> {
     const order = data.tiles.map(({ id }) => id);
-    const after = order.slice(order.indexOf(ids.at(-1)!) + 1).find((id) => !ids.includes(id)) ?? null;
+    const after =
+      order.slice(order.indexOf(ids.at(-1)!) + 1).find((id) => !ids.includes(id)) ?? null;
     await act(() => api.delete(`${path}/items`, { itemIds: ids }));
     sayDone(`${counted(ids.length, 'item')} taken out; they stay in the archive.`, {
       label: 'Undo',
-      run: () => act(async () => {
-        await api.post(`${path}/items`, { itemIds: ids });
-        await api.patch(`${path}/items`, { itemIds: ids, before: after });
-      }),
+      run: () =>
+        act(async () => {
+          await api.post(`${path}/items`, { itemIds: ids });
+          await api.patch(`${path}/items`, { itemIds: ids, before: after });
+        }),
     });
   }
   async function letGo(): Promise<void> {
     const { name } = data.collection;
     await act(() => api.delete(path));
     await goto('/collections');
-    sayDone(`“${name}” is let go of; its items stay, its reading rooms are closed.`, { label: 'Undo', run: () => act(() => api.post(path)) });
+    sayDone(`“${name}” is let go of; its items stay, its reading rooms are closed.`, {
+      label: 'Undo',
+      run: () => act(() => api.post(path)),
+    });
   }
 </script>
 
@@ -57,8 +64,19 @@
       <p><a class="link" href="/collections">Collections</a></p>
       {#if canCollect}
         <h1 class="unseen">{data.collection.name}</h1>
-        <input class="title" aria-label="Name" value={data.collection.name} onchange={(event) => void act(() => api.patch(path, { name: event.currentTarget.value }))} />
-        <input class="note" aria-label="Note" placeholder="a note" value={data.collection.note} onchange={(event) => void act(() => api.patch(path, { note: event.currentTarget.value }))} />
+        <input
+          class="title"
+          aria-label="Name"
+          value={data.collection.name}
+          onchange={(event) => void act(() => api.patch(path, { name: event.currentTarget.value }))}
+        />
+        <input
+          class="note"
+          aria-label="Note"
+          placeholder="a note"
+          value={data.collection.note}
+          onchange={(event) => void act(() => api.patch(path, { note: event.currentTarget.value }))}
+        />
       {:else}
         <h1>{data.collection.name}</h1>
         <p>{data.collection.note}</p>
@@ -66,25 +84,41 @@
     </div>
     <div class="acts">
       <a class="button" href={inCatalogue}>In the catalogue</a>
-      {#if can(data.actor.role, 'dispatch')}<button class="button act" type="button" onclick={() => (opensRoom = true)}>Open a reading room</button>{/if}
-      {#if canCollect}<button class="button quiet" type="button" onclick={() => void letGo()}>Let go of it</button>{/if}
+      {#if can(data.actor.role, 'dispatch')}<button
+          class="button act"
+          type="button"
+          onclick={() => (opensRoom = true)}>Open a reading room</button
+        >{/if}
+      {#if canCollect}<button class="button quiet" type="button" onclick={() => void letGo()}
+          >Let go of it</button
+        >{/if}
     </div>
   </header>
   {#if data.tiles.length === 0}
-    <p class="none">Nothing in it yet. Select pictures in the <a href="/catalogue">catalogue</a> and choose Collect.</p>
+    <p class="none">
+      Nothing in it yet. Select pictures in the <a href="/catalogue">catalogue</a> and choose Collect.
+    </p>
   {:else}
-    <p class="pencil">{counted(data.tiles.length, 'item')}{#if canCollect}. Drag to put in order, or <kbd>Alt</kbd> <kbd>← →</kbd>; <kbd>Delete</kbd> takes out.{/if}</p>
+    <p class="pencil">
+      {counted(data.tiles.length, 'item')}{#if canCollect}. Drag to put in order, or <kbd>Alt</kbd>
+        <kbd>← →</kbd>; <kbd>Delete</kbd> takes out.{/if}
+    </p>
     <CollectionTiles
       tiles={data.tiles}
       editable={canCollect}
       onmove={(ids, before) => void act(() => api.patch(`${path}/items`, { itemIds: ids, before }))}
       onremove={(ids) => void remove(ids)}
-      onopen={(tile) => void goto(`/catalogue/${tile.number}${inCatalogue.slice('/catalogue'.length)}`)}
+      onopen={(tile) =>
+        void goto(`/catalogue/${tile.number}${inCatalogue.slice('/catalogue'.length)}`)}
     />
   {/if}
 </div>
 
-{#if opensRoom}<RoomDialog collection={data.collection} onclose={() => (opensRoom = false)} ondone={() => undefined} />{/if}
+{#if opensRoom}<RoomDialog
+    collection={data.collection}
+    onclose={() => (opensRoom = false)}
+    ondone={() => undefined}
+  />{/if}
 
 <style>
   .page {

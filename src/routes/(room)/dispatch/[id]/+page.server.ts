@@ -9,9 +9,20 @@ export const load: PageServerLoad = ({ locals, params, depends }) =>
   page(async () => {
     depends('mindful:rooms');
     const { db } = locals.house;
-    const room = z.uuid().safeParse(params.id).success ? (await rooms(db)).find(({ id }) => id === params.id) : undefined;
+    const room = z.uuid().safeParse(params.id).success
+      ? (await rooms(db)).find(({ id }) => id === params.id)
+      : undefined;
     if (!room) throw new ArchiveError('not-found', 'There is no such reading room.');
     const picks = await picksOf(db, room.id);
-    const tiles = await tilesOf(db, picks.map(({ itemId }) => itemId));
-    return { room, picks: tiles.map((tile) => ({ tile, guests: picks.find(({ itemId }) => itemId === tile.id)!.guests })) };
+    const tiles = await tilesOf(
+      db,
+      picks.map(({ itemId }) => itemId),
+    );
+    return {
+      room,
+      picks: tiles.map((tile) => ({
+        tile,
+        guests: picks.find(({ itemId }) => itemId === tile.id)!.guests,
+      })),
+    };
   });

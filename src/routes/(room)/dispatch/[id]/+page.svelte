@@ -13,7 +13,9 @@
   <ul>
     {#each data.picks as { tile, guests } (tile.id)}
       <li>
-        <a href="/catalogue/{tile.number}"><img src="/api/pictures/{tile.picture}/small" alt={tile.title || tile.name} /></a>
+        <a href="/catalogue/{tile.number}"
+          ><img src="/api/pictures/{tile.picture}/small" alt={tile.title || tile.name} /></a
+        >
         <span>{tile.title || tile.name}</span><span class="pencil">{counted(guests, 'guest')}</span>
       </li>
     {:else}<li class="none">No guest has picked anything yet.</li>{/each}

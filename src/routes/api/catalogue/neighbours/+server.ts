@@ -5,5 +5,9 @@ import { checked, endpoint } from '#server/edge/edge';
 import type { RequestHandler } from './$types';
 
 export const GET: RequestHandler = endpoint(({ locals, url }) =>
-  neighboursOf(locals.house.db, parseQuery(url.searchParams.get('q') ?? ''), checked(z.uuid(), url.searchParams.get('id'))),
+  neighboursOf(
+    locals.house.db,
+    parseQuery(url.searchParams.get('q') ?? ''),
+    checked(z.uuid(), url.searchParams.get('id')),
+  ),
 );

@@ -1,9 +1,18 @@
 import { z } from 'zod';
 import { body, checked, endpoint } from '#server/edge/edge';
-import { editCollection, removeCollection, restoreCollection } from '#server/collections/collections';
+import {
+  editCollection,
+  removeCollection,
+  restoreCollection,
+} from '#server/collections/collections';
 import type { RequestHandler } from './$types';
 
-const editSchema = z.object({ name: z.string().trim().min(1, 'a name is needed').max(200), note: z.string().max(2000) }).partial();
+const editSchema = z
+  .object({
+    name: z.string().trim().min(1, 'a name is needed').max(200),
+    note: z.string().max(2000),
+  })
+  .partial();
 
 export const PATCH: RequestHandler = endpoint(async (event) => {
   const values = await body(event, editSchema);
@@ -13,7 +22,11 @@ export const PATCH: RequestHandler = endpoint(async (event) => {
   });
 });
 
-export const DELETE: RequestHandler = endpoint(({ locals, params }) => removeCollection(locals.house.db, checked(z.uuid(), params['id'])));
+export const DELETE: RequestHandler = endpoint(({ locals, params }) =>
+  removeCollection(locals.house.db, checked(z.uuid(), params['id'])),
+);
 
 /** Bring a collection back that was let go of. */
-export const POST: RequestHandler = endpoint(({ locals, params }) => restoreCollection(locals.house.db, checked(z.uuid(), params['id'])));
+export const POST: RequestHandler = endpoint(({ locals, params }) =>
+  restoreCollection(locals.house.db, checked(z.uuid(), params['id'])),
+);

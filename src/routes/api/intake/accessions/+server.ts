@@ -26,7 +26,9 @@ export const POST: RequestHandler = endpoint(async (event) => {
     mode: 'copy',
     place: await placeById(db, wish.placeId),
     plan: wish.plan,
-    files: scan.files.filter((file) => chosen.has(file.position)).map(({ path, size }) => ({ path, size })),
+    files: scan.files
+      .filter((file) => chosen.has(file.position))
+      .map(({ path, size }) => ({ path, size })),
     actorId: actorOf(event).id,
   });
 });

@@ -2,4 +2,6 @@ import { endpoint } from '#server/edge/edge';
 import { lookInto } from '#server/intake/sources';
 import type { RequestHandler } from './$types';
 
-export const GET: RequestHandler = endpoint(({ locals, url }) => lookInto(locals.house, url.searchParams.get('path')));
+export const GET: RequestHandler = endpoint(({ locals, url }) =>
+  lookInto(locals.house, url.searchParams.get('path')),
+);

@@ -3,7 +3,12 @@ import { body, endpoint } from '#server/edge/edge';
 import { planSchema, previewPlan } from '#server/intake/accession';
 import type { RequestHandler } from './$types';
 
-const wishSchema = z.object({ scanId: z.uuid(), positions: z.array(z.number().int().min(0)).max(100_000), placeId: z.uuid(), plan: planSchema });
+const wishSchema = z.object({
+  scanId: z.uuid(),
+  positions: z.array(z.number().int().min(0)).max(100_000),
+  placeId: z.uuid(),
+  plan: planSchema,
+});
 
 /** Folders and names a plan would give. */
 export const POST: RequestHandler = endpoint(async (event) => {

@@ -3,7 +3,10 @@ import { actorOf, body, endpoint } from '#server/edge/edge';
 import { startScan } from '#server/intake/scan';
 import type { RequestHandler } from './$types';
 
-const sourceSchema = z.object({ kind: z.enum(['device', 'folder']), name: z.string().min(1).max(4000) });
+const sourceSchema = z.object({
+  kind: z.enum(['device', 'folder']),
+  name: z.string().min(1).max(4000),
+});
 
 /** Look through a source. */
 export const POST: RequestHandler = endpoint(async (event) => ({

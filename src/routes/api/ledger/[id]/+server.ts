@@ -3,4 +3,6 @@ import { checked, endpoint } from '#server/edge/edge';
 import { operationSteps } from '#server/ledger/ledger';
 import type { RequestHandler } from './$types';
 
-export const GET: RequestHandler = endpoint(({ locals, params }) => operationSteps(locals.house.db, checked(z.uuid(), params['id'])));
+export const GET: RequestHandler = endpoint(({ locals, params }) =>
+  operationSteps(locals.house.db, checked(z.uuid(), params['id'])),
+);

@@ -8,7 +8,10 @@ const LARGEST = 20_000;
 /** A choice somebody made, to be offered again. */
 export const PUT: RequestHandler = endpoint(async (event) => {
   const key = z.enum(KEYS).parse(event.params['key']);
-  const value = JSON.stringify(await body(event, z.record(z.string(), z.unknown()))).slice(0, LARGEST);
+  const value = JSON.stringify(await body(event, z.record(z.string(), z.unknown()))).slice(
+    0,
+    LARGEST,
+  );
   const personId = actorOf(event).id;
   await event.locals.house.db
     .insertInto('remembered')

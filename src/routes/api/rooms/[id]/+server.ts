@@ -4,7 +4,9 @@ import { renewRoom, revokeRoom } from '#server/rooms/rooms';
 import type { RequestHandler } from './$types';
 
 /** Close a room. */
-export const DELETE: RequestHandler = endpoint(({ locals, params }) => revokeRoom(locals.house.db, checked(z.uuid(), params['id'])));
+export const DELETE: RequestHandler = endpoint(({ locals, params }) =>
+  revokeRoom(locals.house.db, checked(z.uuid(), params['id'])),
+);
 
 /** A new link for a room; the old one closes. */
 export const POST: RequestHandler = endpoint(async ({ locals, params }) => ({

@@ -7,16 +7,27 @@ const idsSchema = z.array(z.uuid()).min(1).max(20_000);
 
 export const POST: RequestHandler = endpoint(async (event) => {
   const { itemIds } = await body(event, z.object({ itemIds: idsSchema }));
-  return { added: await addItems(event.locals.house.db, checked(z.uuid(), event.params['id']), itemIds) };
+  return {
+    added: await addItems(event.locals.house.db, checked(z.uuid(), event.params['id']), itemIds),
+  };
 });
 
 export const DELETE: RequestHandler = endpoint(async (event) => {
   const { itemIds } = await body(event, z.object({ itemIds: idsSchema }));
-  return { removed: await removeItems(event.locals.house.db, checked(z.uuid(), event.params['id']), itemIds) };
+  return {
+    removed: await removeItems(
+      event.locals.house.db,
+      checked(z.uuid(), event.params['id']),
+      itemIds,
+    ),
+  };
 });
 
 /** Put items before another one, or at the end. */
 export const PATCH: RequestHandler = endpoint(async (event) => {
-  const { itemIds, before } = await body(event, z.object({ itemIds: idsSchema, before: z.uuid().nullable() }));
+  const { itemIds, before } = await body(
+    event,
+    z.object({ itemIds: idsSchema, before: z.uuid().nullable() }),
+  );
   await moveItems(event.locals.house.db, checked(z.uuid(), event.params['id']), itemIds, before);
 });

@@ -11,4 +11,6 @@ export const GET: RequestHandler = endpoint(async ({ locals, params }) => {
 });
 
 /** Try what failed once more. */
-export const POST: RequestHandler = endpoint(({ locals, params }) => retryFailed(locals.house, checked(z.uuid(), params['id'])));
+export const POST: RequestHandler = endpoint(({ locals, params }) =>
+  retryFailed(locals.house, checked(z.uuid(), params['id'])),
+);

@@ -3,4 +3,6 @@ import { checked, endpoint } from '#server/edge/edge';
 import { readScan } from '#server/intake/scan';
 import type { RequestHandler } from './$types';
 
-export const GET: RequestHandler = endpoint(({ locals, params }) => readScan(locals.house.db, checked(z.uuid(), params['id'])));
+export const GET: RequestHandler = endpoint(({ locals, params }) =>
+  readScan(locals.house.db, checked(z.uuid(), params['id'])),
+);

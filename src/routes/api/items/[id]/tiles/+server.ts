@@ -4,4 +4,6 @@ import { tilesState } from '#server/renditions/tilesState';
 import type { RequestHandler } from './$types';
 
 /** Whether the tiles of a picture are there; asks for them where they are not. */
-export const GET: RequestHandler = endpoint(({ locals, params }) => tilesState(locals.house, checked(z.uuid(), params['id'])));
+export const GET: RequestHandler = endpoint(({ locals, params }) =>
+  tilesState(locals.house, checked(z.uuid(), params['id'])),
+);

@@ -10,8 +10,15 @@ export const POST: RequestHandler = endpoint(async (event) => {
   const id = checked(z.uuid(), event.params['id']);
   const { db } = event.locals.house;
   const actor = actorOf(event);
-  const operation = await db.selectFrom('operation').select('kind').where('id', '=', id).executeTakeFirst();
+  const operation = await db
+    .selectFrom('operation')
+    .select('kind')
+    .where('id', '=', id)
+    .executeTakeFirst();
   if (!can(actor.role, operation?.kind === 'record' ? 'describe' : 'rename'))
-    throw new ArchiveError('not-allowed', 'Your role does not open this door. A keeper can undo this.');
+    throw new ArchiveError(
+      'not-allowed',
+      'Your role does not open this door. A keeper can undo this.',
+    );
   return { operation: await undo(db, actor.id, id) };
 });

@@ -11,5 +11,8 @@ const addressSchema = z.object({
 
 export const GET: RequestHandler = endpoint(async ({ locals, params, request }) => {
   const { key, size } = checked(addressSchema, params);
-  return sendFile(request, pictureFile(locals.house, key, size as PictureSize), { type: 'image/webp', forever: true });
+  return sendFile(request, pictureFile(locals.house, key, size as PictureSize), {
+    type: 'image/webp',
+    forever: true,
+  });
 });

@@ -8,5 +8,8 @@ const addressSchema = z.object({ id: z.uuid(), position: z.coerce.number().int()
 
 export const GET: RequestHandler = endpoint(({ locals, params, request }) => {
   const { id, position } = checked(addressSchema, params);
-  return sendFile(request, previewFile(locals.house, id, position), { type: 'image/webp', forever: true });
+  return sendFile(request, previewFile(locals.house, id, position), {
+    type: 'image/webp',
+    forever: true,
+  });
 });

@@ -12,5 +12,8 @@ const tileSchema = z.string().regex(/^\d{1,2}\/\d{1,4}_\d{1,4}\.jpeg$/, 'this na
 export const GET: RequestHandler = endpoint(async ({ locals, params, request }) => {
   const tile = checked(tileSchema, params['path']);
   const file = await originalOf(locals.house.db, checked(z.uuid(), params['id']));
-  return sendFile(request, join(tilesFolder(locals.house, file.pictureKey), tile), { type: 'image/jpeg', forever: true });
+  return sendFile(request, join(tilesFolder(locals.house, file.pictureKey), tile), {
+    type: 'image/jpeg',
+    forever: true,
+  });
 });

@@ -14,5 +14,7 @@ export const GET: RequestHandler = endpoint(async ({ locals: { house }, params, 
   const { item, size } = checked(addressSchema, { item: params['item'], size: params['size'] });
   await checkInRoom(house.db, room, item);
   const { pictureKey } = await originalOf(house.db, item);
-  return sendFile(request, pictureFile(house, pictureKey, size as PictureSize), { type: 'image/webp' });
+  return sendFile(request, pictureFile(house, pictureKey, size as PictureSize), {
+    type: 'image/webp',
+  });
 });

@@ -1,0 +1,49 @@
+import js from '@eslint/js';
+import svelte from 'eslint-plugin-svelte';
+import globals from 'globals';
+import ts from 'typescript-eslint';
+import svelteConfig from './svelte.config.js';
+
+/** An import may only point down: core imports nothing of ours, server and interface never each other. */
+const layer = (patterns, message) => ({
+  'no-restricted-imports': ['error', { patterns: [{ regex: patterns, message }] }],
+});
+const WORLD = '^node:|^\\$app|^svelte|^kysely|^pg$|^sharp|^@sveltejs|^openseadragon';
+
+export default ts.config(
+  { ignores: ['build/', '.svelte-kit/', 'node_modules/', '.mindful/', '.build/'] },
+  js.configs.recommended,
+  ...ts.configs.recommended,
+  ...ts.configs.strict,
+  ...svelte.configs.recommended,
+  { languageOptions: { globals: { ...globals.browser, ...globals.node } } },
+  {
+    files: ['**/*.svelte', '**/*.svelte.ts'],
+    languageOptions: { parserOptions: { parser: ts.parser, svelteConfig } },
+  },
+  {
+    rules: {
+      'no-undef': 'off',
+      '@typescript-eslint/no-non-null-assertion': 'off',
+      '@typescript-eslint/no-unused-vars': ['error', { argsIgnorePattern: '^_' }],
+      '@typescript-eslint/consistent-type-imports': ['error', { disallowTypeAnnotations: false }],
+      'svelte/no-navigation-without-resolve': 'off',
+      eqeqeq: 'error',
+    },
+  },
+  {
+    files: ['src/lib/core/**'],
+    rules: layer(
+      `${WORLD}|#server|\\$lib|lib/(ui|server)`,
+      'core imports nothing but core: no I/O, no framework, no interface',
+    ),
+  },
+  {
+    files: ['src/lib/server/**'],
+    rules: layer('\\$lib/ui|lib/ui|\\.svelte$', 'the server does not know the interface'),
+  },
+  {
+    files: ['src/lib/ui/**'],
+    rules: layer('#server|lib/server|^node:', 'the interface does not know the server'),
+  },
+);
