@@ -5,8 +5,9 @@ import ts from 'typescript-eslint';
 import svelteConfig from './svelte.config.js';
 
 /** An import may only point down: core imports nothing of ours, server and interface never each other. */
-const layer = (patterns, message) => ({
-  'no-restricted-imports': ['error', { patterns: [{ regex: patterns, message }] }],
+/** @param {string} regex @param {string} message @returns {import('eslint').Linter.RulesRecord} */
+const layer = (regex, message) => ({
+  'no-restricted-imports': ['error', { patterns: [{ regex, message }] }],
 });
 const WORLD = '^node:|^\\$app|^svelte|^kysely|^pg$|^sharp|^@sveltejs|^openseadragon';
 

@@ -19,6 +19,7 @@ const COMMANDS: Record<string, { summary: string; load: () => Promise<{ command:
   rename: { summary: 'rename the items a query finds', load: () => import('./commands/rename') },
   undo: { summary: 'take back an operation of the ledger', load: () => import('./commands/undo') },
   show: { summary: 'show one item whole', load: () => import('./commands/show') },
+  bench: { summary: 'measure against a floor', load: () => import('./commands/bench') },
 };
 
 function overview(): string {

@@ -195,7 +195,7 @@ describe('from the card to the guest', () => {
     await visitor.go('/catalogue?q=term+%22From+the+card%22%3B+taken+2026-09-13%3B+order+name');
     await (await visitor.find('[role=listbox]')).sendKeys(Key.chord(Key.CONTROL, 'a'));
     await visitor.says('selected');
-    await visitor.click('Rename');
+    await visitor.click('Rename', '.bar');
     await field('Name pattern', 'same');
     await visitor.says('cannot be given as they are');
     await field('Name pattern', 'WW-[counter 01]-[name]');
@@ -220,7 +220,7 @@ describe('from the card to the guest', () => {
   it('collects, puts in order and opens a reading room', async () => {
     await visitor.go('/catalogue?q=term+%22From+the+card%22%3B+kind+photo%3B+order+name');
     await (await visitor.find('[role=listbox]')).sendKeys(Key.chord(Key.CONTROL, 'a'));
-    await visitor.click('Collect');
+    await visitor.click('Collect', '.bar');
     await (await visitor.find('dialog input')).sendKeys('Off the card, for Ana');
     await visitor.click('Make it', 'dialog');
     await visitor.says('made with');
@@ -232,7 +232,7 @@ describe('from the card to the guest', () => {
     );
     await visitor.says('Drag to put in order');
     const first = await visitor.find('main ul li');
-    const label = (await first.getAttribute('aria-label')).replace(/^1: /, '');
+    const label = ((await first.getAttribute('aria-label')) ?? '').replace(/^1: /, '');
     await first.sendKeys(Key.chord(Key.ALT, Key.ARROW_RIGHT));
     await eventually(
       async () =>
@@ -245,7 +245,7 @@ describe('from the card to the guest', () => {
     await visitor.click('Open a reading room');
     await visitor.click('Open it', 'dialog');
     await visitor.says('shown only now');
-    link = await (await visitor.find('dialog input[readonly]')).getAttribute('value');
+    link = (await (await visitor.find('dialog input[readonly]')).getAttribute('value')) ?? '';
     expect(link).toMatch(/\/r\/[\w-]{43}$/);
   });
 
@@ -262,7 +262,7 @@ describe('from the card to the guest', () => {
     await guest.driver.navigate().refresh();
     await guest.says('Your picks: 1');
     await (await guest.find('button.picture')).click();
-    const download = await (await guest.find('a[href$="/2048"]')).getAttribute('href');
+    const download = (await (await guest.find('a[href$="/2048"]')).getAttribute('href')) ?? '';
     expect(await axe(guest)).toEqual([]);
     const answer = await fetch(download);
     expect(answer.headers.get('content-disposition')).toContain('-2048.jpg');

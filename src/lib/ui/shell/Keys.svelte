@@ -59,7 +59,7 @@
   <dl>
     {#each [...(here?.lines ?? []), ...EVERYWHERE] as [keys, what] (what)}
       <dt>
-        {#each keys as key (key)}<kbd>{key}</kbd>&#32;{/each}
+        {#each keys as key (key)}<kbd>{key}</kbd>{/each}
       </dt>
       <dd>{what}</dd>
     {/each}
@@ -67,6 +67,10 @@
 </Dialog>
 
 <style>
+  dt {
+    display: flex;
+    gap: 4px;
+  }
   dl {
     display: grid;
     grid-template-columns: 180px 1fr;

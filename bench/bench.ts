@@ -1,0 +1,204 @@
+import { copyFile, mkdir, mkdtemp, rm, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { ExifTool } from 'exiftool-vendored';
+import sharp from 'sharp';
+import { sql } from 'kysely';
+import { EMPTY_RECORD, FIELD_KEYS } from '#core/records/fields';
+import { tagsFromRecord } from '#core/records/mapping';
+import { parseQuery } from '#core/query/grammar';
+import { findIds } from '#server/catalogue/find';
+import { copyVerified } from '#server/files/disk';
+import type { House } from '#server/house/house';
+import { filesToBring, startAccession } from '#server/intake/accession';
+import { startWorker } from '#server/jobs/worker';
+import { addPlace } from '#server/places/places';
+import { changeRecords } from '#server/records/records';
+import { PICTURE_SIZES } from '#server/renditions/store';
+import { random } from '../demo/paint/random';
+import { measure, type BenchLine } from './report';
+
+/** Benches make their own data from a seed in a folder of their own; bench/README.md explains each floor. */
+const LANES = 2;
+
+async function lanes<T>(list: T[], act: (entry: T) => Promise<unknown>): Promise<void> {
+  const queue = [...list];
+  const lane = async (): Promise<void> => {
+    for (let entry = queue.shift(); entry !== undefined; entry = queue.shift()) await act(entry);
+  };
+  await Promise.all(Array.from({ length: LANES }, lane));
+}
+
+/** JPEGs as large as a camera's: a soft ground, detail and noise, each with bytes of its own. */
+async function makeJpegs(
+  folder: string,
+  count: number,
+  width: number,
+  height: number,
+  seed: number,
+): Promise<string[]> {
+  await mkdir(folder, { recursive: true });
+  const { next } = random(seed);
+  const small = Buffer.from(
+    Array.from({ length: 300 * 200 * 3 }, (_, at) => 110 + 70 * Math.sin(at / 900) + next() * 60),
+  );
+  const base = await sharp(small, { raw: { width: 300, height: 200, channels: 3 } })
+    .resize(width, height, { kernel: 'cubic' })
+    .jpeg({ quality: 92 })
+    .toBuffer();
+  const paths = Array.from({ length: count }, (_, at) =>
+    join(folder, `B${String(at).padStart(5, '0')}.jpg`),
+  );
+  // The same picture under another comment is another file; decoding costs the same.
+  await lanes(paths, async (path) => {
+    const note = Buffer.from(`${seed}-${path}`);
+    const comment = Buffer.concat([
+      Buffer.from([0xff, 0xfe, (note.length + 2) >> 8, (note.length + 2) & 255]),
+      note,
+    ]);
+    await writeFile(path, Buffer.concat([base.subarray(0, 2), comment, base.subarray(2)]));
+  });
+  return paths;
+}
+
+async function queueEmpty(house: House): Promise<void> {
+  for (;;) {
+    const { rows } = await sql<{
+      open: number;
+    }>`select count(*)::int as open from job where state in ('waiting', 'running')`.execute(
+      house.db,
+    );
+    if (rows[0]!.open === 0) return;
+    await new Promise((resolve) => setTimeout(resolve, 20));
+  }
+}
+
+async function bringIn(house: House, source: string, name: string): Promise<void> {
+  const root = join(house.rooms.holdings, name);
+  await mkdir(root, { recursive: true });
+  await startAccession(house.db, {
+    title: name,
+    source: { kind: 'folder', name: source },
+    root: source,
+    mode: 'copy',
+    place: await addPlace(house.db, name, root),
+    plan: { filing: '', naming: '[name]', terms: [] },
+    files: await filesToBring(source),
+    actorId: null,
+  });
+  await queueEmpty(house);
+}
+
+/** Renditions are kept by picture, and these pictures are alike: each measure begins without them. */
+async function forgetPictures(house: House): Promise<void> {
+  await house.db.deleteFrom('rendition').execute();
+  await rm(join(house.rooms.cache, 'pictures'), { recursive: true, force: true });
+}
+
+/** The parts an intake cannot do without, each alone, one after the other, on the same cores. */
+async function intakeFloor(paths: string[], folder: string): Promise<void> {
+  await mkdir(folder, { recursive: true });
+  await lanes(paths, (path) => copyVerified(path, join(folder, path.split('/').at(-1)!)));
+  const tool = new ExifTool({ maxProcs: LANES });
+  await Promise.all(
+    paths.map((path) =>
+      tool.readRaw(path, { readArgs: ['-json', '-G1', '-n', '-struct', '-fast'] }),
+    ),
+  );
+  await tool.end();
+  await lanes(paths, async (path) => {
+    const { data, info } = await sharp(path)
+      .resize({ width: PICTURE_SIZES.large, height: PICTURE_SIZES.large, fit: 'inside' })
+      .raw()
+      .toBuffer({ resolveWithObject: true });
+    for (const size of Object.values(PICTURE_SIZES))
+      await sharp(data, {
+        raw: { width: info.width, height: info.height, channels: info.channels as 3 },
+      })
+        .resize({ width: size, height: size, fit: 'inside' })
+        .webp({ quality: 80, effort: size === PICTURE_SIZES.large ? 0 : 2 })
+        .toFile(join(folder, `${path.split('/').at(-1)}-${size}.webp`));
+  });
+  await rm(folder, { recursive: true, force: true });
+}
+
+/** Bring JPEGs of 24 megapixels in, ready on the wall. */
+async function intake(house: House, count: number, runs: number): Promise<BenchLine> {
+  const work = await mkdtemp(join(house.rooms.work, 'bench-'));
+  const worker = await startWorker(house);
+  const sources = await Promise.all(
+    Array.from({ length: runs }, (_, run) =>
+      makeJpegs(join(work, `card-${run}`), count, 6000, 4000, run + 1),
+    ),
+  );
+  try {
+    return await measure(
+      'intake',
+      count,
+      runs,
+      async (run) => {
+        await forgetPictures(house);
+        await bringIn(house, join(work, `card-${run}`), `bench-${run}`);
+      },
+      (run) => intakeFloor(sources[run]!, join(work, `floor-${run}`)),
+    );
+  } finally {
+    await worker.stop();
+    await rm(work, { recursive: true, force: true });
+  }
+}
+
+/** Write fields into JPEGs, against ExifTool alone writing the same into copies. */
+async function write(house: House, count: number, runs: number): Promise<BenchLine> {
+  const work = await mkdtemp(join(house.rooms.work, 'bench-'));
+  const worker = await startWorker(house);
+  const paths = await makeJpegs(join(work, 'card'), count, 2400, 1600, 7);
+  await bringIn(house, join(work, 'card'), 'bench-write');
+  const ids = await findIds(house.db, parseQuery('in bench-write'));
+  const values = (run: number) => ({
+    title: `Bench ${run}`,
+    caption: 'A caption of some length for a measure.',
+    creditLine: `Credit ${run}`,
+    creator: ['Bea Lund'],
+    rating: (run % 5) + 1,
+  });
+  try {
+    return await measure(
+      'write',
+      count,
+      runs,
+      async (run) => {
+        await changeRecords(house.db, null, ids, values(run));
+        await queueEmpty(house);
+      },
+      async (run) => {
+        const folder = join(work, `floor-${run}`);
+        await mkdir(folder);
+        const copies = paths.map((path) => join(folder, path.split('/').at(-1)!));
+        await Promise.all(paths.map((path, at) => copyFile(path, copies[at]!)));
+        const record = { ...EMPTY_RECORD, ...values(run) };
+        const keys = FIELD_KEYS.filter((key) => key in values(run));
+        const tool = new ExifTool({ maxProcs: LANES });
+        await Promise.all(
+          copies.map((path) =>
+            tool.write(path, tagsFromRecord(record, keys, { exif: true, iim: false }) as never, {
+              writeArgs: ['-overwrite_original'],
+            }),
+          ),
+        );
+        await tool.end();
+        await rm(folder, { recursive: true });
+      },
+    );
+  } finally {
+    await worker.stop();
+    await rm(work, { recursive: true, force: true });
+  }
+}
+
+export const BENCHES: Record<
+  string,
+  { run: (house: House, count: number, runs: number) => Promise<BenchLine>; count: number }
+> = {
+  intake: { run: intake, count: 500 },
+  write: { run: write, count: 1000 },
+};

@@ -1,0 +1,59 @@
+import { cpus } from 'node:os';
+
+/** One line of a bench: ours against the floor, both measured in the same run. */
+export interface BenchLine {
+  bench: string;
+  /** Medians, in the unit. */
+  ours: number;
+  floor: number;
+  ratio: number;
+  unit: string;
+  /** Pieces of work in one measure. */
+  n: number;
+  /** Alternating measures of each. */
+  runs: number;
+  machine: string;
+}
+
+const median = (values: number[]): number =>
+  [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]!;
+const rounded = (value: number): number => Math.round(value * 1000) / 1000;
+
+/**
+ * Measure ours and the floor in turn, so that a noisy neighbour meets both, and report the medians.
+ * The ratio is the median of each pair's own ratio.
+ */
+export async function measure(
+  bench: string,
+  n: number,
+  runs: number,
+  ours: (run: number) => Promise<void>,
+  floor: (run: number) => Promise<void>,
+): Promise<BenchLine> {
+  const seconds = async (work: () => Promise<void>): Promise<number> => {
+    const began = performance.now();
+    await work();
+    return (performance.now() - began) / 1000;
+  };
+  const pairs: [number, number][] = [];
+  for (let run = 0; run < runs; run += 1) {
+    // Who begins changes from run to run: caches favour the second.
+    if (run % 2 === 0) {
+      const mine = await seconds(() => ours(run));
+      pairs.push([mine, await seconds(() => floor(run))]);
+    } else {
+      const theirs = await seconds(() => floor(run));
+      pairs.push([await seconds(() => ours(run)), theirs]);
+    }
+  }
+  return {
+    bench,
+    ours: rounded(median(pairs.map(([mine]) => mine))),
+    floor: rounded(median(pairs.map(([, theirs]) => theirs))),
+    ratio: rounded(median(pairs.map(([mine, theirs]) => mine / theirs))),
+    unit: 's',
+    n,
+    runs,
+    machine: `${cpus().length} × ${cpus()[0]?.model.trim() ?? 'unknown'}`,
+  };
+}
