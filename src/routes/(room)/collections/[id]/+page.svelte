@@ -133,6 +133,9 @@
     align-items: end;
     margin-bottom: 12px;
   }
+  .name > p {
+    min-height: 26px;
+  }
   .name {
     flex: 1;
   }
@@ -148,6 +151,7 @@
     background: none;
   }
   .note {
+    min-height: 26px;
     font: 14px var(--book);
     color: var(--pencil);
   }
