@@ -86,6 +86,7 @@ async function stampAll(tasks: Task[]): Promise<void> {
           'ExifIFD:CreateDate': picture.taken,
           'ExifIFD:OffsetTimeOriginal': picture.offset,
           'IFD0:Orientation#': 1,
+          'ExifIFD:ColorSpace#': 1,
           ...picture.exif,
         };
         if (position)

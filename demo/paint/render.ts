@@ -64,7 +64,8 @@ async function compose(scene: Scene, moment: Moment): Promise<Buffer> {
 }
 
 /** Develop: exposure, warmth, vignette, a gentle shoulder, and grain that no two frames share. */
-function develop(pixels: Buffer, shot: Shot): void {
+function develop(bytes: Buffer, shot: Shot): void {
+  const pixels = new Uint8ClampedArray(bytes.buffer, bytes.byteOffset, bytes.length);
   const { width, height } = shot;
   const gain = Math.pow(2, shot.exposure);
   const red = gain * (1 + shot.warmth * 0.07);
@@ -86,9 +87,9 @@ function develop(pixels: Buffer, shot: Shot): void {
       const noise = grain[slip]!;
       for (let channel = 0; channel < 3; channel += 1) {
         const factor = channel === 0 ? red : channel === 2 ? blue : gain;
-        const value = (pixels[index + channel]! / 255) * factor * edge;
-        const curved = value / (1 + Math.max(0, value - 0.86) * 0.7);
-        pixels[index + channel] = Math.min(255, Math.max(0, curved * 255 + noise));
+        const value = pixels[index + channel]! * factor * edge;
+        pixels[index + channel] =
+          (value > 219 ? value / (1 + (value - 219) * 0.00275) : value) + noise;
       }
     }
   }
@@ -113,11 +114,10 @@ export async function takePicture(scene: Scene, shot: Shot): Promise<Buffer> {
   let image = sharp(master, { raw: { width: MASTER.width, height: MASTER.height, channels: 3 } })
     .extract({ left, top, width: Math.floor(width), height: Math.floor(height) })
     .resize(shot.width, shot.height, { kernel: 'cubic' });
-  image = shot.blur > 0.3 ? image.blur(shot.blur) : image.sharpen({ sigma: 1 });
+  image = shot.blur > 0.3 ? image.blur(shot.blur) : image.sharpen();
   const pixels = await image.raw().toBuffer();
   develop(pixels, shot);
   return sharp(pixels, { raw: { width: shot.width, height: shot.height, channels: 3 } })
     .jpeg({ quality: shot.quality ?? 84, mozjpeg: false })
-    .withIccProfile('srgb')
     .toBuffer();
 }

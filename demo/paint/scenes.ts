@@ -416,7 +416,7 @@ export function paintThings({ subject, light: lightName }: Scene, { seed, t }: M
         () =>
           `<path d="M${r.int(0, W)} ${r.int(-40, 300)}l${r.int(-900, 900)} ${r.int(900, 1500)}" stroke="#6b4f36" stroke-width="15" stroke-linecap="round"/><path d="M${r.int(0, W)} 0" />`,
       );
-      return `<g opacity=".97"><filter id="cast" x="-20%" y="-20%" width="140%" height="140%"><feGaussianBlur stdDeviation="16"/></filter><g transform="translate(26 34)" filter="url(#cast)" opacity=".3"><g style="filter:brightness(0)">${k.replaceAll(/fill="#[0-9a-f]{6}"/g, 'fill="#000000"')}</g></g>${spars.join('')}${k}${shears(W * r.between(0.1, 0.9), H * r.between(0.6, 0.85), 420, r.between(-90, 90))}</g>`;
+      return `<g opacity=".97"><filter id="cast" x="-20%" y="-20%" width="140%" height="140%"><feGaussianBlur stdDeviation="16"/></filter><g transform="translate(26 34)" filter="url(#cast)" opacity=".3"><g style="filter:brightness(0)">${k.replaceAll(/fill="#[0-9a-f]{6}"/g, 'fill="#000000"').replaceAll(/id="|url\(#/g, (found) => `${found}cast-`)}</g></g>${spars.join('')}${k}${shears(W * r.between(0.1, 0.9), H * r.between(0.6, 0.85), 420, r.between(-90, 90))}</g>`;
     }
     case 'reels':
       return Array.from({ length: r.int(9, 15) }, (_, index) =>

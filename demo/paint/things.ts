@@ -106,7 +106,8 @@ function banded(path: string, size: number, colours: readonly string[], r: Rando
       `<rect x="${-size}" y="${round(size * 0.3)}" width="${size * 2}" height="${round(size * 0.1)}" fill="${colours[4]}"/>`,
     );
   }
-  return `<clipPath id="${id}"><path d="${path}"/></clipPath><g clip-path="url(#${id})">${parts.join('')}</g>`;
+  // A pattern is drawn once at the sail's own size; a clip would cost a surface as large as the picture.
+  return `<pattern id="${id}" patternUnits="userSpaceOnUse" x="${-size}" y="${-size}" width="${size * 2}" height="${size * 3}"><g transform="translate(${size} ${size})">${parts.join('')}</g></pattern><path d="${path}" fill="url(#${id})"/>`;
 }
 
 const OUTLINES = {
@@ -330,10 +331,7 @@ export function panel(
         : `M${w / 2} 0L${w} ${h * 0.36}L${w / 2} ${h}L0 ${h * 0.36}Z`;
   clips += 1;
   const id = `p${clips}`;
-  const weave = Array.from(
-    { length: 24 },
-    (_, row) =>
-      `<path d="M${-w} ${round((row * h) / 12 - h * 0.5)}h${w * 3}M${round((row * w) / 12 - w * 0.5)} ${-h}v${h * 3}" stroke="#fff" stroke-opacity=".13" stroke-width="1.5"/>`,
-  );
-  return `<g transform="translate(${round(x)} ${round(y)}) rotate(${turn})"><path d="${path}" fill="#000" opacity=".25" transform="translate(9 12)"/><clipPath id="${id}"><path d="${path}"/></clipPath><path d="${path}" fill="${colour}"/><g clip-path="url(#${id})">${weave.join('')}<path d="M0 0L${w} ${h * 0.7}V${h}H0Z" fill="#000" opacity=".1"/></g><path d="${path}" fill="none" stroke="#fff" stroke-opacity=".55" stroke-width="2.5" stroke-dasharray="12 8" transform="translate(${w * 0.03} ${h * 0.03}) scale(.94)"/></g>`;
+  const cell = (w / 12).toFixed(1);
+  const weave = `<pattern id="${id}" patternUnits="userSpaceOnUse" width="${cell}" height="${cell}"><path d="M0 0h${cell}M0 0v${cell}" stroke="#fff" stroke-opacity=".26" stroke-width="1.5"/></pattern><linearGradient id="${id}s" x1="0" y1="0" x2=".7" y2="1"><stop offset=".45" stop-color="#000" stop-opacity="0"/><stop offset=".55" stop-color="#000" stop-opacity=".13"/></linearGradient>`;
+  return `<g transform="translate(${round(x)} ${round(y)}) rotate(${turn})">${weave}<path d="${path}" fill="#000" opacity=".25" transform="translate(9 12)"/><path d="${path}" fill="${colour}"/><path d="${path}" fill="url(#${id})"/><path d="${path}" fill="url(#${id}s)"/><path d="${path}" fill="none" stroke="#fff" stroke-opacity=".55" stroke-width="2.5" stroke-dasharray="12 8" transform="translate(${w * 0.03} ${h * 0.03}) scale(.94)"/></g>`;
 }
