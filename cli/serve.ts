@@ -124,6 +124,7 @@ export async function serve(settings: Settings): Promise<Serving> {
     HOST: settings.host,
     PORT: String(settings.port),
     BODY_SIZE_LIMIT: '8M',
+    MINDFUL_SUPERVISED: 'yes',
     MINDFUL_LOG: process.env['MINDFUL_LOG'] ?? 'warn',
     ...(settings.origin ? { ORIGIN: settings.origin } : {}),
   };

@@ -14,7 +14,18 @@ let house: House;
 let auth: Auth;
 let live: ReturnType<typeof startListening>;
 
+const PARENT_EVERY_MS = 1000;
+
+/** When the process that keeps us running dies without a word, the port must not stay taken. */
+function endWithParent(): void {
+  const parent = process.ppid;
+  setInterval(() => {
+    if (process.ppid !== parent) process.exit(0);
+  }, PARENT_EVERY_MS).unref();
+}
+
 export const init: ServerInit = () => {
+  if (process.env['MINDFUL_SUPERVISED']) endWithParent();
   house = openHouse();
   auth = makeAuth(house);
   live = startListening(house);

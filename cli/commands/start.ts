@@ -13,9 +13,17 @@ export async function runServer(
   await checkPort(settings);
   const told = untilTold();
   const archive = await openArchive();
+  let isServing = false;
+  // Ctrl-C while the library is made or built ends at once; the next start takes it up again.
+  void told.then(async () => {
+    if (isServing) return;
+    await archive.close().catch(() => undefined);
+    process.exit(130);
+  });
   try {
     await prepare(archive);
     buildIfChanged((line) => console.error(line));
+    isServing = true;
     const serving = await serve(settings);
     console.log(words(serving.address));
     await told;

@@ -1,0 +1,97 @@
+import { join, resolve } from 'node:path';
+import { Key } from 'selenium-webdriver';
+import { DEMO_ACCOUNTS, DEMO_PASSWORD } from '../../demo/demo';
+import { openBrowser } from './browser';
+
+/**
+ * Refresh docs/screenshots from a demo that runs:
+ * node --import tsx tests/support/screenshots.ts http://127.0.0.1:4180
+ */
+const FOLDER = resolve(import.meta.dirname, '../../docs/screenshots');
+const visitor = await openBrowser(process.argv[2] ?? 'http://127.0.0.1:4180');
+const { driver } = visitor;
+const shoot = (name: string): Promise<void> => visitor.shoot(join(FOLDER, `${name}.png`));
+const pause = (seconds: number): Promise<void> => driver.sleep(seconds * 1000);
+const list = () => visitor.find('[role=listbox]');
+
+try {
+  await visitor.go('/sign-in');
+  await shoot('sign-in');
+  await visitor.signIn(DEMO_ACCOUNTS[0]!.email, DEMO_PASSWORD);
+
+  await visitor.go('/catalogue?q=in+"Studio+shelf/Wind+Week"%3B+taken+2026-09%3B+rated+1..');
+  await (
+    await list()
+  ).sendKeys(Key.ARROW_RIGHT, Key.ARROW_RIGHT, Key.chord(Key.SHIFT, Key.ARROW_RIGHT));
+  await pause(2);
+  await shoot('catalogue');
+  await visitor.click('Rename', '.bar');
+  await visitor.says('SLT-');
+  await pause(1);
+  await shoot('rename');
+
+  await visitor.go('/catalogue?q=kind+photo%3B+rated+3..%3B+order+taken&view=register');
+  await pause(2);
+  await shoot('register');
+
+  await visitor.go(
+    '/catalogue?q=kind+photo%3B+in+"Studio+shelf/Wind+Week/Harbour+flights"%3B+order+size+down',
+  );
+  await (await list()).sendKeys(Key.ARROW_RIGHT, Key.ENTER);
+  await visitor.find('.zoom[data-ready=true]');
+  await pause(2);
+  await shoot('close-view');
+
+  await visitor.go('/catalogue?q=kind+footage%3B+words+launch');
+  await (await list()).sendKeys(Key.ARROW_RIGHT, Key.ENTER);
+  await driver.executeScript('document.querySelector("video").currentTime = 3');
+  await pause(2);
+  await shoot('footage');
+
+  await visitor.go('/intake');
+  await visitor.click('Camera card B');
+  await driver.wait(
+    async () =>
+      (await driver.executeScript(
+        'return document.querySelector(".tick") !== null && document.querySelector(".looking") === null',
+      )) === true,
+    180_000,
+  );
+  await pause(2);
+  await shoot('intake');
+
+  await visitor.go('/collections');
+  await visitor.click('Festival book, chapter 2');
+  await visitor.says('Drag to put in order');
+  await pause(1);
+  await shoot('collection');
+  await visitor.click('Open a reading room');
+  await (
+    await visitor.find('dialog textarea')
+  ).sendKeys('Dear Ana, these are the harbour flights for chapter 2. Pick what speaks to you.');
+  await visitor.click('Open it', 'dialog');
+  await visitor.says('shown only now');
+  const link = (await (await visitor.find('dialog input[readonly]')).getAttribute('value')) ?? '';
+
+  await visitor.go('/ledger');
+  await pause(1);
+  await shoot('ledger');
+
+  await driver.get(link);
+  await visitor.says('Dear Ana');
+  await visitor.click('Pick');
+  await pause(2);
+  await shoot('reading-room');
+  await visitor.resize(390, 844);
+  await driver.navigate().refresh();
+  await pause(2);
+  await shoot('reading-room-390');
+  await visitor.resize(1280, 800);
+  await visitor.go('/dispatch');
+  await pause(1);
+  await shoot('dispatch');
+  const complaints = await visitor.complaints();
+  if (complaints.length > 0) throw new Error(complaints.join('\n'));
+} finally {
+  await visitor.quit();
+}
