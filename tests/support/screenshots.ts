@@ -25,6 +25,8 @@ try {
   ).sendKeys(Key.ARROW_RIGHT, Key.ARROW_RIGHT, Key.chord(Key.SHIFT, Key.ARROW_RIGHT));
   await pause(2);
   await shoot('catalogue');
+  await (await list()).sendKeys(Key.chord(Key.CONTROL, 'a'));
+  await visitor.says('lack a credit');
   await visitor.click('Rename', '.bar');
   await visitor.says('SLT-');
   await pause(1);
@@ -44,7 +46,7 @@ try {
 
   await visitor.go('/catalogue?q=kind+footage%3B+words+launch');
   await (await list()).sendKeys(Key.ARROW_RIGHT, Key.ENTER);
-  await driver.executeScript('document.querySelector("video").currentTime = 3');
+  await driver.executeScript('arguments[0].currentTime = 3', await visitor.find('video'));
   await pause(2);
   await shoot('footage');
 

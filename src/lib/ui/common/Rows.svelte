@@ -44,5 +44,6 @@
   .rows {
     height: 100%;
     overflow: auto;
+    scrollbar-gutter: stable;
   }
 </style>

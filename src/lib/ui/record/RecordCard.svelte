@@ -330,6 +330,10 @@
     flex-wrap: wrap;
     margin-left: -7px;
   }
+  .pick em {
+    width: 100%;
+    margin-left: 7px;
+  }
   .pick button {
     display: grid;
     place-items: center;

@@ -82,7 +82,7 @@
   tabindex="0"
   onkeydown={keys}
 >
-  <div role="rowgroup">
+  <div class="top" role="rowgroup">
     <div class="line head" role="row" aria-rowindex={1}>
       {#each COLUMNS as { label, by } (label)}
         <div
@@ -165,6 +165,10 @@
     container-type: inline-size;
     min-width: 0;
   }
+  .top {
+    overflow: hidden;
+    scrollbar-gutter: stable;
+  }
   .rest {
     min-height: 0;
   }
@@ -205,7 +209,6 @@
     color: var(--pencil);
     font-size: 11.5px;
     font-weight: 600;
-    padding-right: 26px;
   }
   .head button {
     border: 0;
