@@ -7,6 +7,8 @@ export function untilTold(): Promise<void> {
     const timer = setInterval(() => {
       if (process.ppid !== parent) resolve();
     }, PARENT_EVERY_MS);
+    // Waiting must not keep a process alive that failed to start.
+    timer.unref();
     for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const)
       process.once(signal, () => {
         clearInterval(timer);
