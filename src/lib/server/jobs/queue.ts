@@ -37,6 +37,9 @@ const PRIORITY: Record<TaskName, number> = {
 /** Work that must not run beside itself. */
 const QUEUE: Partial<Record<TaskName, string>> = { intake: 'intake', operation: 'operation' };
 
+/** Work that looks between its steps whether somebody wants it to stop. */
+const STOPPABLE: string[] = ['intake', 'scan'];
+
 type Db = Kysely<Database> | Transaction<Database>;
 
 async function addToQueue(db: Db, task: TaskName, id: string): Promise<void> {
@@ -97,11 +100,13 @@ export async function wishJob(
 ): Promise<void> {
   const job = await db
     .selectFrom('job')
-    .select(['id', 'state'])
+    .select(['id', 'task'])
     .where('id', '=', id)
     .executeTakeFirst();
   if (!job) throw new ArchiveError('not-found', 'This work is not in the list any more.');
   if (wish === 'run') return requeue(db, id);
+  if (!STOPPABLE.includes(job.task))
+    throw new ArchiveError('conflict', 'This work runs to its end; the ledger can undo it.');
   await db
     .updateTable('job')
     .set({ wish })

@@ -7,6 +7,7 @@
 
   interface Job {
     id: string;
+    task: string;
     title: string;
     state: 'waiting' | 'running' | 'paused' | 'done' | 'failed' | 'cancelled';
     done: number;
@@ -71,6 +72,9 @@
     }
   };
 
+  /** Long work can be paused and stopped; the rest is over before one could. */
+  const canStop = (job: Job): boolean => job.task === 'intake' || job.task === 'scan';
+
   function words(job: Job): string {
     if (job.state === 'running' && job.total > 0) {
       const seconds = job.startedAt ? (Date.now() - Date.parse(job.startedAt)) / 1000 : 0;
@@ -127,7 +131,7 @@
           {/if}
           {#if canSteer}
             <p class="steer">
-              {#if job.state === 'running' || job.state === 'waiting'}
+              {#if canStop(job) && (job.state === 'running' || job.state === 'waiting')}
                 <button class="link" type="button" onclick={() => wish(job, 'pause')}>Pause</button>
               {/if}
               {#if job.state === 'paused'}<button
@@ -135,7 +139,7 @@
                   type="button"
                   onclick={() => wish(job, 'run')}>Go on</button
                 >{/if}
-              {#if ['running', 'waiting', 'paused'].includes(job.state)}
+              {#if canStop(job) && ['running', 'waiting', 'paused'].includes(job.state)}
                 <button class="link" type="button" onclick={() => wish(job, 'cancel')}
                   >Cancel</button
                 >
