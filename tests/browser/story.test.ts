@@ -163,8 +163,11 @@ describe('from the card to the guest', () => {
     const list = await visitor.find('[role=listbox]');
     await list.sendKeys(Key.ARROW_RIGHT, Key.ENTER);
     await visitor.find('.zoom[data-ready=true]');
-    await press('1');
-    await visitor.says('100 %');
+    await eventually(async () => {
+      await press('1');
+      await visitor.driver.sleep(600);
+      return (await (await visitor.find('.zoom .state')).getText()).includes('100 %');
+    }, 'one to one');
     await press('f');
     expect(await axe(visitor)).toEqual([]);
     const first = await visitor.driver.getCurrentUrl();

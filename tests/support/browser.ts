@@ -27,7 +27,7 @@ const FLAGS = [
   '--disable-default-apps',
   '--autoplay-policy=no-user-gesture-required',
 ];
-const WAIT_MS = 30_000;
+const WAIT_MS = 90_000;
 
 export interface Visitor {
   driver: WebDriver;
