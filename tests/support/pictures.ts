@@ -41,7 +41,7 @@ export async function setTags(path: string, tags: Record<string, string>): Promi
 
 /** What exiv2 reads: `Xmp.dc.title` → text. Another tool than the one that writes. */
 export function exiv2(path: string): Record<string, string> {
-  const out = execFileSync('exiv2', ['-q', '-Pkt', '-pa', path], { encoding: 'utf8' });
+  const out = execFileSync('exiv2', ['-q', '-Pkt', path], { encoding: 'utf8' });
   const found: Record<string, string> = {};
   for (const line of out.split('\n')) {
     const match = /^(\S+)\s+(.*)$/.exec(line);

@@ -1,12 +1,13 @@
 <script lang="ts">
   import { untrack } from 'svelte';
-  import { goto, invalidate } from '$app/navigation';
+  import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { formatQuery } from '#core/query/grammar';
   import type { OrderKey, Query } from '#core/query/tree';
   import { can } from '#core/people/roles';
   import { counted, formatBytes, formatCount } from '#core/text/quantities';
   import CollectDialog from '$lib/ui/collections/CollectDialog.svelte';
+  import { freshen } from '$lib/ui/common/freshen';
   import { calmly, hear } from '$lib/ui/common/live';
   import { sayWrong } from '$lib/ui/common/notices.svelte';
   import RecordCard from '$lib/ui/record/RecordCard.svelte';
@@ -58,7 +59,7 @@
   $effect(() => {
     const soon = calmly(() => {
       void untrack(() => store).refresh();
-      void invalidate('mindful:catalogue');
+      void freshen('mindful:catalogue');
     }, 1200);
     return hear(({ about }) => {
       if (about === 'items' || about === 'collections' || about === 'again') soon();
@@ -332,13 +333,13 @@
       {ids}
       collections={data.collections}
       onclose={() => (dialog = null)}
-      ondone={() => void invalidate('mindful:catalogue')}
+      ondone={() => void freshen('mindful:catalogue')}
     />{/await}
 {:else if dialog === 'room'}
   {#await orderedSelection() then ids}<RoomDialog
       {ids}
       onclose={() => (dialog = null)}
-      ondone={() => void invalidate('mindful:catalogue')}
+      ondone={() => void freshen('mindful:catalogue')}
     />{/await}
 {/if}
 

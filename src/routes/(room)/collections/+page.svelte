@@ -1,8 +1,9 @@
 <script lang="ts">
-  import { goto, invalidate } from '$app/navigation';
+  import { goto } from '$app/navigation';
   import { can } from '#core/people/roles';
   import { counted } from '#core/text/quantities';
   import { api } from '$lib/ui/common/api';
+  import { freshen } from '$lib/ui/common/freshen';
   import { calmly, hear } from '$lib/ui/common/live';
   import { sayWrong } from '$lib/ui/common/notices.svelte';
   import type { PageProps } from './$types';
@@ -11,7 +12,7 @@
   let name = $state('');
 
   $effect(() => {
-    const soon = calmly(() => void invalidate('mindful:collections'), 800);
+    const soon = calmly(() => void freshen('mindful:collections'), 800);
     return hear(({ about }) => {
       if (about === 'collections' || about === 'again') soon();
     });

@@ -1,7 +1,7 @@
 <script lang="ts">
-  import { invalidate } from '$app/navigation';
   import { counted } from '#core/text/quantities';
   import { api } from '$lib/ui/common/api';
+  import { freshen } from '$lib/ui/common/freshen';
   import { calmly, hear } from '$lib/ui/common/live';
   import { sayDone, sayWrong } from '$lib/ui/common/notices.svelte';
   import RoomDialog from '$lib/ui/rooms/RoomDialog.svelte';
@@ -18,7 +18,7 @@
     room.revokedAt === null && new Date(room.expiresAt).getTime() > Date.now();
 
   $effect(() => {
-    const soon = calmly(() => void invalidate('mindful:rooms'), 800);
+    const soon = calmly(() => void freshen('mindful:rooms'), 800);
     return hear(({ about }) => {
       if (about === 'rooms' || about === 'again') soon();
     });
@@ -27,7 +27,7 @@
     try {
       await api.delete(`/api/rooms/${room.id}`);
       sayDone(`“${room.title}” is closed; its link opens nothing any more.`);
-      await invalidate('mindful:rooms');
+      await freshen('mindful:rooms');
     } catch (error) {
       sayWrong(error);
     }
@@ -112,7 +112,7 @@
 {#if opens && collection}<RoomDialog
     {collection}
     onclose={() => (opens = false)}
-    ondone={() => void invalidate('mindful:rooms')}
+    ondone={() => void freshen('mindful:rooms')}
   />{/if}
 
 <style>

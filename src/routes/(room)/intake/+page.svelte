@@ -1,7 +1,8 @@
 <script lang="ts">
-  import { goto, invalidate } from '$app/navigation';
+  import { goto } from '$app/navigation';
   import { can } from '#core/people/roles';
   import { api } from '$lib/ui/common/api';
+  import { freshen } from '$lib/ui/common/freshen';
   import { calmly, hear } from '$lib/ui/common/live';
   import { sayWrong } from '$lib/ui/common/notices.svelte';
   import FolderDialog from '$lib/ui/intake/FolderDialog.svelte';
@@ -28,7 +29,7 @@
 
   $effect(() => {
     const id = scan?.id;
-    const soon = calmly(() => void invalidate('mindful:intake'), 700);
+    const soon = calmly(() => void freshen('mindful:intake'), 700);
     return hear((message) => {
       if (
         message.about === 'again' ||

@@ -1,8 +1,8 @@
 <script lang="ts">
-  import { invalidate } from '$app/navigation';
   import { can } from '#core/people/roles';
   import { counted } from '#core/text/quantities';
   import { api } from '$lib/ui/common/api';
+  import { freshen } from '$lib/ui/common/freshen';
   import { calmly, hear } from '$lib/ui/common/live';
   import { sayDone, sayWrong } from '$lib/ui/common/notices.svelte';
   import { instant } from '$lib/ui/wall/dates';
@@ -24,7 +24,7 @@
     line.canUndo && can(data.actor.role, line.kind === 'record' ? 'describe' : 'rename');
 
   $effect(() => {
-    const soon = calmly(() => void invalidate('mindful:ledger'), 600);
+    const soon = calmly(() => void freshen('mindful:ledger'), 600);
     return hear(({ about }) => {
       if (about === 'job' || about === 'items' || about === 'again') soon();
     });
@@ -41,7 +41,7 @@
     try {
       await api.post(`/api/ledger/${line.id}/undo`);
       sayDone(`Undoing: ${line.summary}.`);
-      await invalidate('mindful:ledger');
+      await freshen('mindful:ledger');
     } catch (error) {
       sayWrong(error);
     }

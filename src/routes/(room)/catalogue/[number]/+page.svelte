@@ -1,10 +1,11 @@
 <script lang="ts">
-  import { goto, invalidate, preloadData } from '$app/navigation';
+  import { goto, preloadData } from '$app/navigation';
   import { page } from '$app/state';
   import { can } from '#core/people/roles';
   import { formatCount } from '#core/text/quantities';
   import Player from '$lib/ui/close/Player.svelte';
   import Zoom from '$lib/ui/close/Zoom.svelte';
+  import { freshen } from '$lib/ui/common/freshen';
   import { calmly, hear } from '$lib/ui/common/live';
   import RecordCard from '$lib/ui/record/RecordCard.svelte';
   import type { PageProps } from './$types';
@@ -21,7 +22,7 @@
   });
   $effect(() => {
     const { id } = data.item;
-    const soon = calmly(() => void invalidate('mindful:item'), 600);
+    const soon = calmly(() => void freshen('mindful:item'), 600);
     return hear((message) => {
       if (
         message.about === 'again' ||

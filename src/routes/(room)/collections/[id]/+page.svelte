@@ -1,9 +1,10 @@
 <script lang="ts">
-  import { goto, invalidate } from '$app/navigation';
+  import { goto } from '$app/navigation';
   import { can } from '#core/people/roles';
   import { counted } from '#core/text/quantities';
   import CollectionTiles from '$lib/ui/collections/CollectionTiles.svelte';
   import { api } from '$lib/ui/common/api';
+  import { freshen } from '$lib/ui/common/freshen';
   import { calmly, hear } from '$lib/ui/common/live';
   import { sayDone, sayWrong } from '$lib/ui/common/notices.svelte';
   import RoomDialog from '$lib/ui/rooms/RoomDialog.svelte';
@@ -18,7 +19,7 @@
   );
 
   $effect(() => {
-    const soon = calmly(() => void invalidate('mindful:collections'), 600);
+    const soon = calmly(() => void freshen('mindful:collections'), 600);
     return hear(({ about }) => {
       if (about === 'collections' || about === 'items' || about === 'again') soon();
     });
@@ -26,7 +27,7 @@
   async function act(run: () => Promise<unknown>): Promise<void> {
     try {
       await run();
-      await invalidate('mindful:collections');
+      await freshen('mindful:collections');
     } catch (error) {
       sayWrong(error);
     }
