@@ -1,8 +1,8 @@
 import { ArchiveError } from '#core/errors';
 import { parseQuery } from '#core/query/grammar';
-import { changeSchema, FIELDS, type RecordChange } from '#core/records/fields';
+import { changeSchema, EMPTY_RECORD, FIELDS, type RecordChange } from '#core/records/fields';
 import { findIds } from '#server/catalogue/find';
-import { changeRecords } from '#server/records/records';
+import { applyChange, changeRecords } from '#server/records/records';
 import { answer, parse, type Command } from '../arguments';
 import { openArchive, withWorker } from '../archive';
 import { waitForJobs } from '../waiting';
@@ -46,6 +46,8 @@ function changeOf(words: string[]): RecordChange {
     const issue = parsed.error.issues[0]!;
     throw new ArchiveError('value-refused', `${issue.path.join('.')}: ${issue.message}`);
   }
+  // Refuse what no record can hold before looking for items.
+  applyChange(EMPTY_RECORD, parsed.data);
   return parsed.data;
 }
 

@@ -1,0 +1,250 @@
+import { spawnSync } from 'node:child_process';
+import { createServer } from 'node:net';
+import { existsSync, mkdirSync, readFileSync, readdirSync, writeFileSync } from 'node:fs';
+import { join, resolve } from 'node:path';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { useArchive } from '../support/archive';
+import { exiv2, jpeg, writeJpeg } from '../support/pictures';
+
+/** Commands as a person types them, each a process of its own that brings its own worker. */
+const archive = useArchive({ worker: false });
+const ROOT = resolve(import.meta.dirname, '../..');
+
+interface Answer {
+  code: number | null;
+  out: string;
+  err: string;
+}
+
+function mindful(args: string[], env: Record<string, string> = {}): Answer {
+  const done = spawnSync(
+    process.execPath,
+    [
+      '--import',
+      join(ROOT, 'node_modules/tsx/dist/loader.mjs'),
+      join(ROOT, 'cli/main.ts'),
+      ...args,
+    ],
+    {
+      encoding: 'utf8',
+      cwd: ROOT,
+      env: {
+        ...process.env,
+        MINDFUL_HOME: archive.house.settings.home,
+        DATABASE_URL: archive.databaseUrl,
+        MINDFUL_LOG: 'silent',
+        ...env,
+      },
+    },
+  );
+  return { code: done.status, out: done.stdout, err: done.stderr };
+}
+
+/** One line of JSON on standard output and nothing else. */
+function json<T = Record<string, unknown>>(args: string[], code = 0): T {
+  const answer = mindful([...args, '--json']);
+  expect([answer.code, answer.err.includes('mindful:')]).toEqual([code, false]);
+  expect(answer.out.trim().split('\n')).toHaveLength(1);
+  return JSON.parse(answer.out) as T;
+}
+
+interface Found {
+  total: number;
+  items: { id: string; number: string; name: string; title: string; rating: number }[];
+}
+
+let card = '';
+beforeAll(async () => {
+  card = join(archive.folder, 'card');
+  for (const seed of [1, 2, 3])
+    await writeJpeg(join(card, `HRN_${seed}.JPG`), seed, {
+      'EXIF:DateTimeOriginal': `2026:09:1${seed} 10:00:00`,
+      'EXIF:Model': 'Heron 5',
+    });
+  writeFileSync(join(card, 'broken.jpg'), (await jpeg(9)).subarray(0, 60));
+});
+
+describe('the front door', () => {
+  it('lists its commands and explains each', () => {
+    const { code, out } = mindful(['--help']);
+    expect(code).toBe(0);
+    const names = [...out.matchAll(/^ {2}(\w+) /gm)].map(([, name]) => name!);
+    expect(names).toEqual(expect.arrayContaining(['demo', 'start', 'test', 'intake', 'find']));
+    for (const name of names) {
+      const help = mindful([name, '--help']);
+      expect([name, help.code]).toEqual([name, 0]);
+      expect(help.out).toContain(`./mindful ${name}`);
+    }
+  });
+
+  it.each([
+    [['dance'], 'There is no command “dance”'],
+    [['find', '--sideways'], '--sideways'],
+    [['find', '--limit', 'many'], '--limit takes a whole number'],
+    [['find', 'rated lots'], 'rated'],
+    [['show', '12'], '“12” is no catalogue number'],
+    [['show', '2031.001.0001'], '2031.001.0001'],
+    [['set', 'kind photo'], 'field=value'],
+    [['set', 'kind photo', 'colour=red'], 'There is no field “colour”'],
+    [['set', 'kind photo', 'title+=x'], 'Only terms can be added'],
+    [['set', 'kind photo', 'rating=9'], 'rating'],
+    [['set', 'kind photo', 'taken=yesterday'], 'yesterday'],
+    [['rename', 'kind photo'], 'Say what and how'],
+    [['undo', 'everything'], '“everything” names no operation'],
+    [['intake'], 'Say what to bring in and where'],
+    [['intake', '/no/such/folder', '--place', 'X'], 'is no folder'],
+    [['intake', '/tmp', '--place', 'X', '--copy', '--in-place'], 'not both'],
+  ])('answers %j with one clear sentence and a non-zero exit', (args, sentence) => {
+    const { code, out, err } = mindful(args);
+    expect([code, out]).toEqual([1, '']);
+    expect(err).toMatch(/^mindful: .+\n$/);
+    expect(err).toContain(sentence);
+    expect(err).not.toMatch(/\n\s+at /);
+  });
+
+  it('says what is wrong with a setting, the database or the port', async () => {
+    expect(mindful(['find'], { PORT: 'eighty' })).toMatchObject({
+      code: 1,
+      err: expect.stringContaining('PORT is set to “eighty”') as string,
+    });
+    const away = mindful(['find'], { DATABASE_URL: 'postgres://x:y@127.0.0.1:9/z' });
+    expect([away.code, away.err]).toEqual([
+      1,
+      'mindful: PostgreSQL cannot be reached at the address of DATABASE_URL.\n',
+    ]);
+    const taken = createServer();
+    const port = await new Promise<number>((resolve_) =>
+      taken.listen(0, '127.0.0.1', () => resolve_((taken.address() as { port: number }).port)),
+    );
+    const start = mindful(['start'], { PORT: String(port) });
+    expect(start.code).toBe(1);
+    expect(start.err).toContain(`Port ${port} on 127.0.0.1 is in use`);
+    await new Promise((done) => taken.close(done));
+  });
+});
+
+describe('from intake to undo', () => {
+  let numbers: string[] = [];
+
+  it('brings a folder in and says what became of every file', () => {
+    const done = json(['intake', card, '--place', 'Shelf', '--terms', 'Wind Week, Card', '--wait']);
+    expect(done).toMatchObject({ done: 4, skipped: 0, failed: 0, state: 'done', left: [] });
+    expect(done['accession']).toMatch(/^20\d\d\.001$/);
+    const again = json(['intake', card, '--place', 'Shelf', '--wait']);
+    expect(again).toMatchObject({ done: 0, skipped: 4 });
+    expect((again['left'] as { reason: string }[])[0]!.reason).toContain('already held as');
+    const shelf = join(archive.house.rooms.holdings, 'Shelf');
+    expect(readdirSync(join(shelf, '2026'))).toEqual(['2026-09-11', '2026-09-12', '2026-09-13']);
+  });
+
+  it('keeps a folder in place as its own place', async () => {
+    const own = join(archive.folder, 'own');
+    await writeJpeg(join(own, 'a.jpg'), 40);
+    const before = readFileSync(join(own, 'a.jpg'));
+    expect(json(['intake', own, '--place', 'Own', '--in-place', '--wait'])).toMatchObject({
+      done: 1,
+      mode: 'in-place',
+    });
+    expect(readFileSync(join(own, 'a.jpg')).equals(before)).toBe(true);
+  });
+
+  it('finds by the query, in its order, as many as wished', () => {
+    const all = json<Found>(['find', 'in Shelf; taken 2026-09; order name']);
+    expect(all.items.map(({ name }) => name)).toEqual(['HRN_1.jpg', 'HRN_2.jpg', 'HRN_3.jpg']);
+    numbers = all.items.map(({ number }) => number);
+    expect(json<Found>(['find', 'in Shelf', '--limit', '2']).items).toHaveLength(2);
+    expect(json<Found>(['find', 'words nothingofthekind'])).toEqual({ total: 0, items: [] });
+    expect(mindful(['find', 'words HRN_1; taken 2026-09-11']).out).toBe(`${numbers[0]}  HRN_1.jpg\n1 items\n`);
+  });
+
+  it('describes what it finds, and the files say so', () => {
+    const done = json([
+      'set',
+      'in Shelf; taken 2026-09',
+      'title=Red sail',
+      'creator=Bea Lund; Tomas Ekwueme',
+      'rating=4',
+      'terms+=Dusk; Kite',
+      '--wait',
+    ]);
+    expect(done).toMatchObject({ found: 3, changed: 3, failed: 0 });
+    const file = join(archive.house.rooms.holdings, 'Shelf/2026/2026-09-11/HRN_1.jpg');
+    expect(exiv2(file)).toMatchObject({
+      'Xmp.dc.title': expect.stringContaining('Red sail') as string,
+      'Xmp.xmp.Rating': '4',
+    });
+    const shown = json(['show', numbers[0]!]);
+    expect(shown).toMatchObject({
+      number: numbers[0],
+      record: {
+        title: 'Red sail',
+        creator: ['Bea Lund', 'Tomas Ekwueme'],
+        rating: 4,
+        terms: expect.arrayContaining(['Card', 'Dusk', 'Kite', 'Wind Week']) as string[],
+      },
+      writing: 'written',
+    });
+    expect(shown['files']).toHaveLength(1);
+    expect(shown['renditions']).toHaveLength(3);
+    expect((shown['jobs'] as { state: string }[]).every(({ state }) => state === 'done')).toBe(
+      true,
+    );
+    expect(json(['set', 'in Shelf; taken 2026-09', 'terms-=Dusk', 'title='])).toMatchObject({
+      changed: 3,
+    });
+    expect(json(['set', 'in Shelf; taken 2026-09', 'rating=4'])).toMatchObject({
+      found: 3,
+      changed: 0,
+      operation: null,
+    });
+  });
+
+  it('shows new names before it gives them, and refuses what collides', () => {
+    const query = 'in Shelf; taken 2026-09; order name';
+    const preview = json<{ lines: { after: string }[]; problems: number }>([
+      'rename',
+      query,
+      'SLT-[counter 001]',
+      '--preview',
+    ]);
+    expect(preview.lines.map(({ after }) => after)).toEqual([
+      'SLT-001.jpg',
+      'SLT-002.jpg',
+      'SLT-003.jpg',
+    ]);
+    expect(mindful(['rename', query, 'a/b', '--preview']).code).not.toBe(0);
+    expect(readdirSync(join(archive.house.rooms.holdings, 'Shelf/2026/2026-09-11'))).toEqual([
+      'HRN_1.jpg',
+    ]);
+  });
+
+  it('renames, lists it in the ledger, and takes it back', () => {
+    const query = 'in Shelf; taken 2026-09; order name';
+    const folder = join(archive.house.rooms.holdings, 'Shelf/2026/2026-09-12');
+    const done = json(['rename', query, 'SLT-[counter 001]', '--wait']);
+    expect(done).toMatchObject({ items: 3 });
+    expect(readdirSync(folder)).toEqual(['SLT-002.jpg']);
+    const lines = json<{ id: string; state: string }[]>(['undo']);
+    expect(lines[0]).toMatchObject({ id: done['operation'], state: 'done' });
+    json(['undo', String(done['operation']), '--wait']);
+    expect(readdirSync(folder)).toEqual(['HRN_2.jpg']);
+    const twice = mindful(['undo', String(done['operation'])]);
+    expect([twice.code, twice.err.startsWith('mindful: ')]).toEqual([1, true]);
+  });
+});
+
+describe('what was in the way', () => {
+  it('is said for each file, with an exit of its own, and the rest goes on', async () => {
+    const odd = join(archive.folder, 'odd');
+    mkdirSync(odd);
+    await writeJpeg(join(odd, 'good.jpg'), 60);
+    await writeJpeg(join(odd, `${'x'.repeat(120)}.jpg`), 61);
+    const answer = json<{ done: number; failed: number; left: { reason: string }[] }>(
+      ['intake', odd, '--place', 'Odd', '--naming', '[name][name][name]', '--wait'],
+      2,
+    );
+    expect(answer).toMatchObject({ done: 1, failed: 1 });
+    expect(answer.left[0]!.reason).toMatch(/takes \d+ bytes; 240 is the most/);
+    expect(existsSync(join(odd, 'good.jpg'))).toBe(true);
+  });
+});
