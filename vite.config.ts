@@ -4,4 +4,6 @@ import { defineConfig } from 'vite';
 export default defineConfig({
   plugins: [sveltekit()],
   build: { chunkSizeWarningLimit: 900 },
+  // Its entry points are folders, which Node's own loader of modules refuses: bundled instead.
+  ssr: { noExternal: ['@atlaskit/pragmatic-drag-and-drop'] },
 });

@@ -1,5 +1,4 @@
-import { readdirSync, readFileSync } from 'node:fs';
-import { createRequire } from 'node:module';
+import { readdirSync } from 'node:fs';
 import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
 import { By, Key } from 'selenium-webdriver';
@@ -10,7 +9,6 @@ import { openBrowser, type Visitor } from '../support/browser';
 
 const ADDRESS = process.env['MINDFUL_TEST_ADDRESS']!;
 const SHELF = join(process.env['MINDFUL_TEST_HOME']!, 'holdings/Studio shelf');
-const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 const [KEEPER] = DEMO_ACCOUNTS;
 let visitor: Visitor;
 let guest: Visitor;
@@ -24,37 +22,15 @@ afterAll(async () => {
   await guest?.quit();
 });
 
-/** What axe finds against WCAG 2.2 AA on the page as it stands. */
-async function axe({ driver }: Visitor): Promise<string[]> {
-  await driver.executeScript(AXE);
-  const found = (await driver.executeAsyncScript(
-    `const done = arguments[0];
-     axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] })
-       .then(({ violations }) => done(violations.map((v) => v.id + ': ' + v.nodes.slice(0, 3).map((n) => n.target.join(' ') + ' ' + (n.any[0]?.message ?? '')).join(' | '))));`,
-  )) as string[];
-  return found;
-}
-const press = (...keys: string[]): Promise<void> =>
-  visitor.driver
-    .actions()
-    .sendKeys(...keys)
-    .perform();
-const field = async (label: string, text: string, at: Visitor = visitor): Promise<void> => {
-  const input = await at.find(`[aria-label="${label}"]`);
-  await input.sendKeys(Key.chord(Key.CONTROL, 'a'), Key.DELETE, text);
-};
 const total = async (): Promise<number> =>
   Number((await (await visitor.find('.sentence strong')).getText()).replaceAll(',', ''));
-const eventually = async (holds: () => Promise<boolean>, what: string): Promise<void> => {
-  await visitor.driver.wait(holds, 60_000, what);
-};
 let link = '';
 
 describe('from the card to the guest', () => {
   it('refuses a wrong password and lets the keeper in', async () => {
     await visitor.go('/catalogue?q=rated%203..');
     await visitor.says('Sign in');
-    expect(await axe(visitor)).toEqual([]);
+    expect(await visitor.axe()).toEqual([]);
     await (await visitor.find('input[name=email]')).sendKeys(KEEPER!.email);
     await (await visitor.find('input[name=password]')).sendKeys('not the password');
     await visitor.click('Sign in');
@@ -67,25 +43,25 @@ describe('from the card to the guest', () => {
 
   it('looks through a card: what is held is left out, the rest is planned in sentences', async () => {
     await visitor.go('/intake');
-    expect(await axe(visitor)).toEqual([]);
+    expect(await visitor.axe()).toEqual([]);
     await visitor.click('Camera card B');
     await visitor.says('2 already held');
-    await eventually(
+    await visitor.eventually(
       async () => (await visitor.driver.findElements(By.css('.looking'))).length === 0,
       'everything to be looked at',
     );
     await visitor.says('chosen of');
-    expect(await axe(visitor)).toEqual([]);
-    await field('Name pattern', '[counter 1');
+    expect(await visitor.axe()).toEqual([]);
+    await visitor.write('Name pattern', '[counter 1');
     await visitor.says('is not closed');
-    await field('Name pattern', 'CARD-[taken MMdd]-[counter 001 by day]');
+    await visitor.write('Name pattern', 'CARD-[taken MMdd]-[counter 001 by day]');
     await visitor.says('CARD-0913-001.jpg');
-    await field('Filing pattern', 'Wind Week/Card/[taken yyyy-MM-dd]');
+    await visitor.write('Filing pattern', 'Wind Week/Card/[taken yyyy-MM-dd]');
     await visitor.says('Wind Week/Card/2026-09-13/');
-    await field('Terms', 'Kite, From the card');
+    await visitor.write('Terms', 'Kite, From the card');
     await visitor.click('Bring in');
     await visitor.says('is underway');
-    await eventually(
+    await visitor.eventually(
       async () => (await visitor.named('Nothing underway')) !== null,
       'the intake to end',
     );
@@ -94,13 +70,13 @@ describe('from the card to the guest', () => {
 
   it('finds them by the sentence, opened or typed, and the address holds the state', async () => {
     await visitor.go('/catalogue');
-    expect(await axe(visitor)).toEqual([]);
+    expect(await visitor.axe()).toEqual([]);
     const all = await total();
-    await press('/');
+    await visitor.press('/');
     await visitor.find('[aria-label="Type into the sentence"]');
-    await press('from the ca');
+    await visitor.press('from the ca');
     await visitor.says('term From the card');
-    await press(Key.ARROW_DOWN, Key.ENTER);
+    await visitor.press(Key.ARROW_DOWN, Key.ENTER);
     await visitor.says('about From the card');
     const brought = await total();
     expect(brought).toBeGreaterThan(5);
@@ -125,7 +101,7 @@ describe('from the card to the guest', () => {
     expect(Number(await (await visitor.find('[role=grid]')).getAttribute('aria-rowcount'))).toBe(
       before + 1,
     );
-    expect(await axe(visitor)).toEqual([]);
+    expect(await visitor.axe()).toEqual([]);
     await visitor.click('Wall', '.views');
     await visitor.find('[role=listbox]');
   });
@@ -139,7 +115,7 @@ describe('from the card to the guest', () => {
     await list.sendKeys(Key.SPACE);
     await list.sendKeys(Key.chord(Key.SHIFT, Key.ARROW_RIGHT));
     await visitor.says('2 selected');
-    expect(await axe(visitor)).toEqual([]);
+    expect(await visitor.axe()).toEqual([]);
     await list.sendKeys('4');
     await visitor.says('2 records changed');
     await list.sendKeys('d');
@@ -150,7 +126,7 @@ describe('from the card to the guest', () => {
     const path = join(SHELF, 'Wind Week/Card/2026-09-13/CARD-0913-001.jpg');
     const read = (): string =>
       execFileSync('exiv2', ['-q', '-Pkt', '-g', 'Xmp', path], { encoding: 'utf8' });
-    await eventually(
+    await visitor.eventually(
       async () => /Xmp\.dc\.title.*Off the card/.test(read()),
       'the title to be in the file',
     );
@@ -163,17 +139,17 @@ describe('from the card to the guest', () => {
     const list = await visitor.find('[role=listbox]');
     await list.sendKeys(Key.ARROW_RIGHT, Key.ENTER);
     await visitor.find('.zoom[data-ready=true]');
-    await eventually(async () => {
-      await press('1');
+    await visitor.eventually(async () => {
+      await visitor.press('1');
       await visitor.driver.sleep(600);
       return (await (await visitor.find('.zoom .state')).getText()).includes('100 %');
     }, 'one to one');
-    await press('f');
-    expect(await axe(visitor)).toEqual([]);
+    await visitor.press('f');
+    expect(await visitor.axe()).toEqual([]);
     const first = await visitor.driver.getCurrentUrl();
-    await press(Key.ARROW_RIGHT);
+    await visitor.press(Key.ARROW_RIGHT);
     await visitor.driver.wait(async () => (await visitor.driver.getCurrentUrl()) !== first, 20_000);
-    await press(Key.ESCAPE);
+    await visitor.press(Key.ESCAPE);
     await visitor.find('[role=listbox]');
     for (const kind of ['footage', 'sound']) {
       await visitor.go(`/catalogue?q=kind+${kind}%3B+order+name`);
@@ -183,7 +159,7 @@ describe('from the card to the guest', () => {
         'arguments[0].muted = true; return arguments[0].play()',
         media,
       );
-      await eventually(
+      await visitor.eventually(
         async () =>
           Number(await visitor.driver.executeScript('return arguments[0].currentTime', media)) >
           0.2,
@@ -199,21 +175,21 @@ describe('from the card to the guest', () => {
     await (await visitor.find('[role=listbox]')).sendKeys(Key.chord(Key.CONTROL, 'a'));
     await visitor.says('selected');
     await visitor.click('Rename', '.bar');
-    await field('Name pattern', 'same');
+    await visitor.write('Name pattern', 'same');
     await visitor.says('cannot be given as they are');
-    await field('Name pattern', 'WW-[counter 01]-[name]');
+    await visitor.write('Name pattern', 'WW-[counter 01]-[name]');
     await visitor.says('WW-01-CARD');
-    expect(await axe(visitor)).toEqual([]);
+    expect(await visitor.axe()).toEqual([]);
     await visitor.click('Rename', 'dialog');
-    await eventually(
+    await visitor.eventually(
       async () => readdirSync(folder).every((name) => name.startsWith('WW-')),
       'the new names',
     );
     await visitor.go('/ledger');
     await visitor.says('by “WW-[counter 01]-[name]”');
-    expect(await axe(visitor)).toEqual([]);
+    expect(await visitor.axe()).toEqual([]);
     await visitor.click('Undo');
-    await eventually(
+    await visitor.eventually(
       async () => readdirSync(folder).sort().join() === before.join(),
       'the old names',
     );
@@ -228,7 +204,7 @@ describe('from the card to the guest', () => {
     await visitor.click('Make it', 'dialog');
     await visitor.says('made with');
     await visitor.go('/collections');
-    expect(await axe(visitor)).toEqual([]);
+    expect(await visitor.axe()).toEqual([]);
     await (await visitor.find('a[href^="/collections/"]:has(strong)')).getText();
     await visitor.driver.executeScript(
       `[...document.querySelectorAll('a strong')].find((e) => e.innerText.startsWith('Off the card')).closest('a').click()`,
@@ -237,14 +213,14 @@ describe('from the card to the guest', () => {
     const first = await visitor.find('main ul li');
     const label = ((await first.getAttribute('aria-label')) ?? '').replace(/^1: /, '');
     await first.sendKeys(Key.chord(Key.ALT, Key.ARROW_RIGHT));
-    await eventually(
+    await visitor.eventually(
       async () =>
         (
           (await (await visitor.find('main ul li:nth-child(2)')).getAttribute('aria-label')) ?? ''
         ).endsWith(label),
       'the new order',
     );
-    expect(await axe(visitor)).toEqual([]);
+    expect(await visitor.axe()).toEqual([]);
     await visitor.click('Open a reading room');
     await visitor.click('Open it', 'dialog');
     await visitor.says('shown only now');
@@ -256,7 +232,7 @@ describe('from the card to the guest', () => {
     await guest.resize(390, 844);
     await guest.go(link);
     await guest.says('Off the card, for Ana');
-    expect(await axe(guest)).toEqual([]);
+    expect(await guest.axe()).toEqual([]);
     expect(
       Number(await guest.driver.executeScript('return document.documentElement.scrollWidth')),
     ).toBeLessThanOrEqual(390);
@@ -266,7 +242,7 @@ describe('from the card to the guest', () => {
     await guest.says('Your picks: 1');
     await (await guest.find('button.picture')).click();
     const download = (await (await guest.find('a[href$="/2048"]')).getAttribute('href')) ?? '';
-    expect(await axe(guest)).toEqual([]);
+    expect(await guest.axe()).toEqual([]);
     const answer = await fetch(download);
     expect(answer.headers.get('content-disposition')).toContain('-2048.jpg');
     const { width, height, format } = await sharp(
@@ -280,7 +256,7 @@ describe('from the card to the guest', () => {
 
     await visitor.go('/dispatch');
     await visitor.says('1 pick');
-    expect(await axe(visitor)).toEqual([]);
+    expect(await visitor.axe()).toEqual([]);
     await visitor.click('Close it');
     await visitor.says('is closed');
     for (const address of [link, picture, download])
@@ -293,7 +269,7 @@ describe('from the card to the guest', () => {
   it('keeps account and people in order, and shows a page of its own for nothing', async () => {
     for (const path of ['/account', '/people']) {
       await visitor.go(path);
-      expect(await axe(visitor)).toEqual([]);
+      expect(await visitor.axe()).toEqual([]);
     }
     // The pattern typed wrongly on purpose was refused by the server.
     expect(
@@ -301,7 +277,7 @@ describe('from the card to the guest', () => {
     ).toEqual([]);
     await visitor.go('/no-such-room');
     await visitor.says('Nothing is filed here');
-    expect(await axe(visitor)).toEqual([]);
+    expect(await visitor.axe()).toEqual([]);
     await visitor.complaints();
   });
 });

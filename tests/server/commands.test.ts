@@ -154,7 +154,9 @@ describe('from intake to undo', () => {
     numbers = all.items.map(({ number }) => number);
     expect(json<Found>(['find', 'in Shelf', '--limit', '2']).items).toHaveLength(2);
     expect(json<Found>(['find', 'words nothingofthekind'])).toEqual({ total: 0, items: [] });
-    expect(mindful(['find', 'words HRN_1; taken 2026-09-11']).out).toBe(`${numbers[0]}  HRN_1.jpg\n1 items\n`);
+    expect(mindful(['find', 'words HRN_1; taken 2026-09-11']).out).toBe(
+      `${numbers[0]}  HRN_1.jpg\n1 items\n`,
+    );
   });
 
   it('describes what it finds, and the files say so', () => {

@@ -5,13 +5,14 @@ import { join, resolve } from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
 import { parseQuery } from '#core/query/grammar';
 import { findIds, findTiles } from '#server/catalogue/find';
-import { accessions, filesToBring, startAccession } from '#server/intake/accession';
+import { filesToBring, startAccession } from '#server/intake/accession';
+import { accessions } from '#server/intake/report';
 import { ledger } from '#server/ledger/ledger';
 import { startRename } from '#server/naming/rename';
 import { changeRecords, readRecords } from '#server/records/records';
 import { hashFile } from '#server/files/hash';
 import { random } from '../../demo/paint/random';
-import { placeNamed, until, useArchive } from '../support/archive';
+import { filesIn, placeNamed, until, useArchive } from '../support/archive';
 import { exiv2, writeJpeg } from '../support/pictures';
 
 /** Workers are processes of their own here, killed without warning at random moments. */
@@ -125,7 +126,7 @@ describe('kill -9', () => {
       expect(there.map((name) => digest(join(place.root, name))).sort()).toEqual(wished);
     }
     expect(kills).toBe(KILLS);
-    expect(readdirSync(place.root)).toHaveLength(brought);
+    expect(filesIn(place.root)).toHaveLength(brought);
     const tiles = await findTiles(archive.house.db, parseQuery(''), 0, 10_000);
     expect(tiles).toHaveLength(brought);
     expect(new Set(tiles.map(({ name }) => name)).size).toBe(brought);
@@ -134,7 +135,7 @@ describe('kill -9', () => {
   it('during a rename in which names trade places: every file under one of its names, the ledger true', async () => {
     const place = await placeNamed(archive, 'Shelf');
     const ids = (await findIds(archive.house.db, parseQuery('order name'))).slice(0, 100);
-    const before = readdirSync(place.root).sort();
+    const before = filesIn(place.root);
     // Names trade places within the batch: the hardest case to cut off.
     await startRename(archive.house.db, null, {
       itemIds: [...ids.slice(1), ids[0]!],
@@ -144,7 +145,7 @@ describe('kill -9', () => {
     await killUntilDone(31, 4, [0, 60]);
     const [done] = await ledger(archive.house.db);
     expect(done).toMatchObject({ state: 'done', failed: 0 });
-    expect(readdirSync(place.root).sort()).toEqual(before);
+    expect(filesIn(place.root)).toEqual(before);
     for (const tile of await findTiles(archive.house.db, parseQuery('order name'), 0, 100)) {
       const file = await archive.house.db
         .selectFrom('file')

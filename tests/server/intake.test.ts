@@ -15,13 +15,15 @@ import { parseQuery } from '#core/query/grammar';
 import { choicesOf, holdings } from '#server/catalogue/choices';
 import { findIds, findTiles, neighboursOf, wallIndex } from '#server/catalogue/find';
 import { itemByNumber, showItem } from '#server/catalogue/show';
-import { accessions, leftOver, previewPlan, startAccession } from '#server/intake/accession';
+import { startAccession } from '#server/intake/accession';
+import { previewPlan } from '#server/intake/preview';
+import { accessions, leftOver } from '#server/intake/report';
 import { readScan, startScan } from '#server/intake/scan';
 import { lookInto } from '#server/intake/sources';
 import { wishJob } from '#server/jobs/queue';
 import { addPlace } from '#server/places/places';
 import { pictureFile } from '#server/renditions/store';
-import { bringIn, idle, placeNamed, until, useArchive } from '../support/archive';
+import { bringIn, filesIn, idle, placeNamed, until, useArchive } from '../support/archive';
 import { jpeg, writeJpeg } from '../support/pictures';
 
 const archive = useArchive();
@@ -60,7 +62,7 @@ describe('bringing in', () => {
       terms: ['Kite > Box kite'],
     });
 
-    expect(readdirSync(join(place.root, '2026-09-12')).sort()).toEqual([
+    expect(filesIn(join(place.root, '2026-09-12'))).toEqual([
       'SLT-0912-001.jpg',
       'SLT-0912-002.jpg',
     ]);
@@ -119,7 +121,7 @@ describe('bringing in', () => {
     await writeJpeg(join(source, 'c/SAME.JPG'), 20);
     const place = await placeNamed(archive, 'Twins');
     await bringIn(archive, source, { mode: 'copy', place });
-    expect(readdirSync(place.root).sort()).toEqual(['SAME-3.jpg', 'same-2.jpg', 'same.jpg']);
+    expect(filesIn(place.root)).toEqual(['SAME-3.jpg', 'same-2.jpg', 'same.jpg']);
   });
 
   it('keeps in place without touching a byte', async () => {
@@ -319,7 +321,7 @@ describe('bringing in', () => {
     );
     await idle(archive);
     const { done } = (await accessions(archive.house.db, 1, id))[0]!;
-    const there = readdirSync(place.root);
+    const there = filesIn(place.root);
     expect(there.filter((name) => name.startsWith('.mindful-'))).toEqual([]);
     expect(there).toHaveLength(done);
   });

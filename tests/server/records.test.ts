@@ -9,7 +9,7 @@ import { ledger, operationSteps, undo } from '#server/ledger/ledger';
 import { renamePreview, startRename } from '#server/naming/rename';
 import { changeRecords, readRecords } from '#server/records/records';
 import { startWorker } from '#server/jobs/worker';
-import { bringIn, idle, placeNamed, useArchive } from '../support/archive';
+import { bringIn, filesIn, idle, placeNamed, useArchive } from '../support/archive';
 import { exiv2, jpeg, pixelsOf, setTags, writeJpeg } from '../support/pictures';
 
 const archive = useArchive();
@@ -176,7 +176,7 @@ describe('describing', () => {
 });
 
 describe('renaming', () => {
-  const names = (): string[] => readdirSync(root).sort();
+  const names = (): string[] => filesIn(root);
 
   it('shows every name before and after and marks collisions', async () => {
     const ids = await findIds(db(), parseQuery('kind photo; order name'));

@@ -1,7 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, readdirSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import sharp from 'sharp';
+import sharp, { type Sharp } from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { parseQuery } from '#core/query/grammar';
 import { findIds, tilesOf } from '#server/catalogue/find';
@@ -20,7 +20,7 @@ const db = () => archive.house.db;
 let source = '';
 
 /** Left red, right blue, with a green bar at the top: tells which way up a picture stands. */
-async function flag(width = 400, height = 300): Promise<sharp.Sharp> {
+async function flag(width = 400, height = 300): Promise<Sharp> {
   const half = (background: string) =>
     sharp({ create: { width: width / 2, height, channels: 3, background } })
       .png()

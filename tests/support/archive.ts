@@ -1,13 +1,15 @@
-import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import pg from 'pg';
 import { afterAll, beforeAll } from 'vitest';
+import type { Mode, PlanWish } from '#core/intake/plan';
+import { MHL_FOLDER } from '#core/manifest/mhl';
 import { migrate } from '#server/db/migrate';
 import { closeHouse, openHouse, type House } from '#server/house/house';
 import { newId } from '#server/house/ids';
 import { readSettings } from '#server/house/settings';
-import { filesToBring, startAccession } from '#server/intake/accession';
+import { filesToBring, startAccession, type WishedFile } from '#server/intake/accession';
 import { migrateQueue, startWorker, type Worker } from '#server/jobs/worker';
 import { addPlace, placeByName, type Place } from '#server/places/places';
 import { addFirstStages } from '#server/records/records';
@@ -99,11 +101,14 @@ export async function bringIn(
   archive: TestArchive,
   root: string,
   wish: {
-    mode: 'copy' | 'in-place';
+    mode: Mode;
     place: Place;
     filing?: string;
     naming?: string;
     terms?: string[];
+    plan?: Partial<PlanWish>;
+    singleCopy?: boolean;
+    files?: WishedFile[];
   },
 ): Promise<string> {
   const { id } = await startAccession(archive.house.db, {
@@ -112,10 +117,22 @@ export async function bringIn(
     root,
     mode: wish.mode,
     place: wish.place,
-    plan: { filing: wish.filing ?? '', naming: wish.naming ?? '[name]', terms: wish.terms ?? [] },
-    files: await filesToBring(root),
+    plan: {
+      filing: wish.filing ?? '',
+      naming: wish.naming ?? '[name]',
+      terms: wish.terms ?? [],
+      ...wish.plan,
+    },
+    files: wish.files ?? (await filesToBring(root)),
     actorId: null,
+    singleCopy: wish.singleCopy ?? false,
   });
   await idle(archive);
   return id;
 }
+
+/** Names in a folder, sorted, without the manifests' folder. */
+export const filesIn = (folder: string): string[] =>
+  readdirSync(folder)
+    .filter((name) => name !== MHL_FOLDER)
+    .sort();

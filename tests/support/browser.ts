@@ -1,10 +1,12 @@
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import {
   Browser,
   Builder,
   By,
+  Key,
   logging,
   until,
   type WebDriver,
@@ -28,6 +30,7 @@ const FLAGS = [
   '--autoplay-policy=no-user-gesture-required',
 ];
 const WAIT_MS = 90_000;
+const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 
 export interface Visitor {
   driver: WebDriver;
@@ -40,6 +43,14 @@ export interface Visitor {
   says: (words: string) => Promise<void>;
   signIn: (email: string, password: string) => Promise<void>;
   resize: (width: number, height: number) => Promise<void>;
+  /** Keys to whatever has the focus. */
+  press: (...keys: string[]) => Promise<void>;
+  /** Text into the field of this label, in place of what it held. */
+  write: (label: string, text: string) => Promise<void>;
+  /** Wait until something holds. */
+  eventually: (holds: () => Promise<boolean>, what: string) => Promise<void>;
+  /** What axe finds against WCAG 2.2 AA on the page as it stands. */
+  axe: () => Promise<string[]>;
   shoot: (path: string) => Promise<void>;
   /** Errors the page wrote into the console since the last call. */
   complaints: () => Promise<string[]>;
@@ -128,6 +139,26 @@ export async function openBrowser(address: string): Promise<Visitor> {
         'signing in did not lead to the catalogue',
       );
       await find('.catalogue');
+    },
+    press: (...keys) =>
+      driver
+        .actions()
+        .sendKeys(...keys)
+        .perform(),
+    write: async (label, text) => {
+      const input = await find(`[aria-label="${label}"]`);
+      await input.sendKeys(Key.chord(Key.CONTROL, 'a'), Key.DELETE, text);
+    },
+    eventually: async (holds, what) => {
+      await driver.wait(holds, WAIT_MS, what);
+    },
+    axe: async () => {
+      await driver.executeScript(AXE);
+      return driver.executeAsyncScript(
+        `const done = arguments[0];
+         axe.run(document, { runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa'] })
+           .then(({ violations }) => done(violations.map((v) => v.id + ': ' + v.nodes.slice(0, 3).map((n) => n.target.join(' ') + ' ' + (n.any[0]?.message ?? '')).join(' | '))));`,
+      );
     },
     shoot: async (path) => {
       await driver.sleep(700);

@@ -14,6 +14,8 @@ export const ERROR_CODES = {
   'too-many-tries': 429,
   'file-unreadable': 422,
   'file-changed': 409,
+  'source-away': 409,
+  'confirm-needed': 409,
   'disk-full': 507,
   'tool-missing': 503,
   'tool-failed': 500,

@@ -1,3 +1,5 @@
+import { z } from 'zod';
+import { recordSchema } from '../records/fields';
 import {
   apartFrom,
   fillPattern,
@@ -11,6 +13,43 @@ import {
   type Counters,
   type NameSubject,
 } from '../naming/pattern';
+
+export const MODES = ['in-place', 'copy', 'move'] as const;
+export type Mode = (typeof MODES)[number];
+
+/** How a stamp meets a value that is there already. */
+export const STAMP_WAYS = ['fill blanks', 'overwrite', 'add'] as const;
+
+const stampSchema = z.object({
+  way: z.enum(STAMP_WAYS).default('fill blanks'),
+  values: recordSchema
+    .pick({ title: true, caption: true, creator: true, creditLine: true, copyrightNotice: true })
+    .partial()
+    .default({}),
+});
+export type Stamp = z.infer<typeof stampSchema>;
+
+/** More than a century of drift is a mistake in typing. */
+const MOST_SHIFT = 100 * 366 * 86_400;
+
+/** What an accession is to do with its files. Patterns are texts of docs/name-patterns.md. */
+export const planSchema = z.object({
+  filing: z.string().max(500),
+  naming: z.string().min(1, 'a name pattern is needed').max(300),
+  terms: z.array(z.string().trim().min(1).max(200)).max(100).default([]),
+  stamp: stampSchema.default({ way: 'fill blanks', values: {} }),
+  /** Another place that gets a verified copy of each file. */
+  secondCopyId: z.uuid().nullable().default(null),
+  /** Counters go on where the last accession of this pattern and place left them. */
+  countersGoOn: z.boolean().default(true),
+  /** Seconds to add to the clock of each camera, by its name. */
+  clocks: z
+    .record(z.string().max(200), z.number().int().min(-MOST_SHIFT).max(MOST_SHIFT))
+    .default({}),
+});
+export type Plan = z.infer<typeof planSchema>;
+/** A plan as one writes it: what is not said has its default. */
+export type PlanWish = z.input<typeof planSchema>;
 
 /** Where one file will go. */
 export interface Target {
@@ -59,16 +98,17 @@ export function safeName(name: string): string {
 /**
  * Folders and names of all files of an intake, in order. Names that would meet are told apart with -2, -3 …
  * @param held name keys that are taken already, by folder path
+ * @param counters where counters stand; they step on
  * @throws ArchiveError pattern-unclear
  */
 export function planTargets(
   patterns: PlanPatterns,
   subjects: NameSubject[],
   held: (folder: string) => Set<string>,
+  counters: Counters = new Map(),
 ): Target[] {
   checkFiling(patterns.filing);
   const naming = parsePattern(patterns.naming);
-  const counters: Counters = new Map();
   const given = new Map<string, Set<string>>();
   return subjects.map((subject) => {
     const folder = folderOf(patterns.filing, subject, counters);

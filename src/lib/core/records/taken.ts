@@ -115,3 +115,15 @@ export function precisionOf(taken: Taken): 'moment' | 'day' | 'month' | 'year' |
   if (/^\d{4}-\d\d[~?%]?$/.test(taken.edtf)) return 'month';
   return /^\d{4}[~?%]?$/.test(taken.edtf) ? 'year' : 'span';
 }
+
+/** The moment some seconds later, on the same clock; null where only a day or less is known. */
+export function shiftTaken(taken: Taken, seconds: number): Taken | null {
+  if (precisionOf(taken) !== 'moment') return null;
+  const at = new Date(Date.parse(`${taken.from}Z`) + seconds * 1000);
+  const time = Number.isNaN(at.getTime()) ? null : parseWallClock(at.toISOString().slice(0, 23));
+  return time && takenAt(time, taken.offset);
+}
+
+/** Seconds from one clock's moment to another's: what has to be added to the first. */
+export const secondsBetween = (from: Pick<Taken, 'from'>, to: Pick<Taken, 'from'>): number =>
+  Math.round((Date.parse(`${to.from}Z`) - Date.parse(`${from.from}Z`)) / 1000);

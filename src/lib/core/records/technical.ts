@@ -28,6 +28,8 @@ export interface Technical {
   channels?: number;
   /** The file holds an IPTC IIM block. */
   iim?: boolean;
+  /** Wall clock the camera told before its clock was corrected on the way in. */
+  clockSaid?: string;
 }
 
 function cameraName(tags: FileTags): string {
@@ -51,7 +53,7 @@ export function technicalFromTags(tags: FileTags): Technical {
   const longitude = coordinate(tags, 'Longitude', 180);
   const spaces: Record<string, string> = { '1': 'sRGB', '2': 'Adobe RGB', '65535': 'Uncalibrated' };
   const profile = firstText(tags, 'ICC_Profile:ProfileDescription');
-  const found: Record<keyof Technical, string | number | boolean | null> = {
+  const found: Record<Exclude<keyof Technical, 'clockSaid'>, string | number | boolean | null> = {
     make: firstText(tags, 'IFD0:Make', 'XMP-tiff:Make', 'QuickTime:Make', 'Keys:Make'),
     camera: cameraName(tags),
     lens: firstText(tags, 'ExifIFD:LensModel', 'Composite:LensID', 'XMP-aux:Lens'),

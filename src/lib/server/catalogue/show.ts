@@ -43,6 +43,8 @@ export interface ShownItem {
     bytes: number | null;
   }[];
   jobs: { task: string; state: string; attempts: number; reason: string | null }[];
+  /** What it is to other items. */
+  lineage: { kind: string; number: string }[];
   collections: string[];
 }
 
@@ -74,7 +76,7 @@ export async function showItem(db: Kysely<Database>, itemId: string): Promise<Sh
     .where('itemId', '=', itemId)
     .where('role', '=', 'original')
     .executeTakeFirstOrThrow();
-  const [renditions, jobs, collections] = await Promise.all([
+  const [renditions, jobs, lineage, collections] = await Promise.all([
     db
       .selectFrom('rendition')
       .select(['recipe', 'width', 'height', 'bytes'])
@@ -88,6 +90,14 @@ export async function showItem(db: Kysely<Database>, itemId: string): Promise<Sh
       .where('itemId', '=', itemId)
       .orderBy('task')
       .orderBy('createdAt', 'desc')
+      .execute(),
+    db
+      .selectFrom('lineage as l')
+      .innerJoin('item as o', 'o.id', 'l.ofId')
+      .select(['l.kind', 'o.number'])
+      .where('l.itemId', '=', itemId)
+      .where('o.deletedAt', 'is', null)
+      .orderBy('o.number')
       .execute(),
     db
       .selectFrom('collection as c')
@@ -128,6 +138,7 @@ export async function showItem(db: Kysely<Database>, itemId: string): Promise<Sh
     })),
     renditions,
     jobs,
+    lineage,
     collections: collections.map(({ name }) => name),
   };
 }

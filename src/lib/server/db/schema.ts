@@ -1,4 +1,5 @@
 import type { ColumnType, Generated, JSONColumnType } from 'kysely';
+import type { Mode, Plan } from '#core/intake/plan';
 import type { Kind } from '#core/kinds/kinds';
 import type { Role } from '#core/people/roles';
 import type { FieldKey, RecordValues, ValueSource } from '#core/records/fields';
@@ -39,11 +40,24 @@ export interface Source {
   name: string;
 }
 
-/** What an accession is to do with its files; patterns are texts of docs/name-patterns.md. */
-export interface Plan {
-  filing: string;
-  naming: string;
-  terms: string[];
+/** The source file as it was when it was read: it is deleted only if it still is the same. */
+export interface SourceFacts {
+  size: number;
+  /** decimal */
+  modifiedNs: string;
+  inode: string;
+}
+
+/** What a file of a source is like, in the archive or in the source itself. */
+export interface Alike {
+  kind: 'twin' | 'lookalike';
+  /** Item held already; null for another file of the same source. */
+  itemId: string | null;
+  number: string | null;
+  /** Position of the other file in the source. */
+  position: number | null;
+  /** Bits that differ, 0…64 */
+  distance: number;
 }
 
 export interface Database {
@@ -69,7 +83,17 @@ export interface Database {
   };
   signInTry: { id: string; email: string; address: string; at: Time };
   remembered: { personId: string; key: string; value: JSONColumnType<object> };
-  place: { id: string; name: string; root: string; handsOff: Generated<boolean>; createdAt: Time };
+  place: {
+    id: string;
+    name: string;
+    root: string;
+    handsOff: Generated<boolean>;
+    createdAt: Time;
+    here: Generated<boolean>;
+    awaySince: OptionalTime;
+    watched: Generated<boolean>;
+    lookedAt: OptionalTime;
+  };
   folder: { id: string; placeId: string; parentId: string | null; path: string; name: string };
   stage: {
     id: string;
@@ -89,12 +113,16 @@ export interface Database {
     plan: Json<Plan>;
     /** Absolute path text of the folder read from. */
     root: string;
-    mode: 'in-place' | 'copy' | 'move';
+    mode: Mode;
     placeId: string;
     state: Generated<'planned' | 'running' | 'paused' | 'done' | 'cancelled' | 'failed'>;
     createdBy: string | null;
     createdAt: Time;
+    startedAt: OptionalTime;
     finishedAt: OptionalTime;
+    reason: ColumnType<string | null, string | null | undefined, string | null>;
+    /** Path texts of its ASC MHL manifests, oldest first. */
+    manifests: Generated<string[]>;
   };
   accessionEntry: {
     id: string;
@@ -109,6 +137,34 @@ export interface Database {
     contentHash: string | null;
     facts: ColumnType<FileFacts | null, string | null | undefined, string | null>;
     itemId: string | null;
+    decision: Generated<'new' | 'again' | 'version'>;
+    versionOf: ColumnType<string | null, string | null | undefined, string | null>;
+    sourceState: Generated<'kept' | 'due' | 'removed' | 'refused'>;
+    sourceReason: ColumnType<string | null, string | null | undefined, string | null>;
+    sourceFacts: ColumnType<SourceFacts | null, string | null | undefined, string | null>;
+    verifiedAt: OptionalTime;
+    secondState: Generated<'none' | 'due' | 'done' | 'failed'>;
+    secondReason: ColumnType<string | null, string | null | undefined, string | null>;
+    clockShift: ColumnType<number | null, number | null | undefined, number | null>;
+    /** A manifest lists it. */
+    listed: Generated<boolean>;
+  };
+  intakePlan: {
+    id: string;
+    name: string;
+    mode: Mode;
+    placeId: string | null;
+    plan: Json<Plan>;
+    createdBy: string | null;
+    createdAt: Time;
+  };
+  counter: { placeId: string; pattern: string; scope: string; next: number };
+  lineage: {
+    itemId: string;
+    kind: LineageKind;
+    ofId: string;
+    createdBy: string | null;
+    createdAt: Time;
   };
   item: {
     id: string;
@@ -140,6 +196,8 @@ export interface Database {
     duration: number | null;
     noPicture: string | null;
     words: string | null;
+    likeness: ColumnType<string | null, string | null | undefined, string | null>;
+    likenessMade: Generated<boolean>;
     changeNo: Generated<number>;
     createdAt: Time;
     deletedAt: OptionalTime;
@@ -163,6 +221,7 @@ export interface Database {
     writeProblem: string | null;
     state: Generated<'present' | 'missing' | 'changed'>;
     verifiedAt: OptionalTime;
+    missingSince: OptionalTime;
   };
   scan: {
     id: string;
@@ -172,6 +231,7 @@ export interface Database {
     reason: string | null;
     createdBy: string | null;
     createdAt: Time;
+    alikeDone: Generated<boolean>;
   };
   scanFile: {
     scanId: string;
@@ -191,6 +251,10 @@ export interface Database {
     title: Generated<string>;
     aspect: Generated<number>;
     problem: string | null;
+    essenceHash: ColumnType<string | null, string | null | undefined, string | null>;
+    likeness: ColumnType<string | null, string | null | undefined, string | null>;
+    twinPosition: ColumnType<number | null, number | null | undefined, number | null>;
+    alike: ColumnType<Alike[], string | undefined, string>;
   };
   operation: {
     id: string;
@@ -285,5 +349,14 @@ export interface Database {
   };
   worker: { id: string; host: string; pid: number; locks: string[]; seenAt: Time };
 }
+
+export type LineageKind =
+  | 'edited from'
+  | 'version of'
+  | 'part of'
+  | 'output of'
+  | 'same shot as'
+  | 'twin of'
+  | 'lookalike of';
 
 export type JobState = 'waiting' | 'running' | 'paused' | 'done' | 'failed' | 'cancelled';

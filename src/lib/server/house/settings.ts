@@ -85,6 +85,7 @@ export function roomsOf(home: string) {
     devices: resolve(home, 'devices'),
     incoming: resolve(home, 'incoming'),
     work: resolve(home, 'work'),
+    manifests: resolve(home, 'manifests'),
   };
 }
 

@@ -1,24 +1,16 @@
-import { mkdir, rm } from 'node:fs/promises';
+import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { sql, type Kysely } from 'kysely';
-import { ArchiveError, sentenceOf } from '#core/errors';
+import { ArchiveError } from '#core/errors';
 import { isSidecar, type Kind } from '#core/kinds/kinds';
-import { precisionOf } from '#core/records/taken';
-import type { Database, Source } from '../db/schema';
+import type { Alike, Database, Source } from '../db/schema';
 import { walk } from '../files/disk';
-import { hashFile } from '../files/hash';
-import { joinPath } from '../files/paths';
+import { joinPath, realInside } from '../files/paths';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import { enqueue } from '../jobs/queue';
-import type { JobRow, Progress } from '../jobs/run';
-import { notify } from '../live/notify';
-import { openPicture } from '../renditions/source';
-import { readFacts } from './facts';
-import { heldItems } from './held';
 import { rootOfSource } from './sources';
 
-const PREVIEW_EDGE = 480;
 const MOST_FILES = 100_000;
 
 export const previewFile = (house: House, scanId: string, position: number): string =>
@@ -85,6 +77,10 @@ export interface ScanFile {
   problem: string | null;
   held: string | null;
   heldItemId: string | null;
+  /** Position of an earlier file of this source with the same picture or bytes. */
+  twinPosition: number | null;
+  /** Twins and lookalikes, nearest first. */
+  alike: Alike[];
 }
 
 export interface Scan {
@@ -94,6 +90,8 @@ export interface Scan {
   root: string;
   state: string;
   reason: string | null;
+  /** Likenesses have been compared. */
+  alikeDone: boolean;
   files: ScanFile[];
 }
 
@@ -123,6 +121,8 @@ export async function readScan(db: Kysely<Database>, id: string): Promise<Scan> 
       's.problem',
       'i.number as held',
       's.heldItemId',
+      's.twinPosition',
+      's.alike',
     ])
     .where('s.scanId', '=', id)
     .orderBy(sql`coalesce(s.taken_from, 'infinity')`)
@@ -134,94 +134,13 @@ export async function readScan(db: Kysely<Database>, id: string): Promise<Scan> 
     root: scan.root,
     state: scan.state,
     reason: scan.reason,
+    alikeDone: scan.alikeDone,
     files,
   };
 }
 
-async function preview(
-  house: House,
-  scanId: string,
-  position: number,
-  path: string,
-  facts: { format: string; kind: string; mediaType: string; orientation: number },
-): Promise<number> {
-  const image = await openPicture({ ...facts, path, work: house.rooms.work });
-  const info = await image
-    .resize({ width: PREVIEW_EDGE, height: PREVIEW_EDGE, fit: 'inside', withoutEnlargement: true })
-    .toColourspace('srgb')
-    .webp({ quality: 72, effort: 0 })
-    .toFile(previewFile(house, scanId, position));
-  return info.width / info.height;
-}
-
-async function lookAt(
-  house: House,
-  scanId: string,
-  root: string,
-  file: { position: number; path: string },
-): Promise<void> {
-  const path = joinPath(root, file.path);
-  const found: Record<string, unknown> = { lookedAt: true };
-  try {
-    const facts = await readFacts(path, null);
-    const contentHash = await hashFile(path);
-    const held = await heldItems(house.db, [contentHash]);
-    const { taken } = facts.record;
-    Object.assign(found, {
-      kind: facts.kind,
-      format: facts.format,
-      contentHash,
-      heldItemId: held.get(contentHash)?.id ?? null,
-      takenFrom: taken?.from ?? null,
-      takenPrecision: taken ? precisionOf(taken) : null,
-      camera: facts.technical.camera ?? '',
-      creator: facts.record.creator[0] ?? '',
-      title: facts.record.title,
-    });
-    found['aspect'] = await preview(house, scanId, file.position, path, facts);
-  } catch (error) {
-    found['problem'] = sentenceOf(error);
-  }
-  await house.db
-    .updateTable('scanFile')
-    .set(found)
-    .where('scanId', '=', scanId)
-    .where('position', '=', file.position)
-    .execute();
-}
-
-/** Job: read what each file of a source says, see whether it is held, make its preview. */
-export async function runScan(house: House, job: JobRow, progress: Progress): Promise<void> {
-  const scanId = job.subject;
-  const scan = await house.db
-    .selectFrom('scan')
-    .selectAll()
-    .where('id', '=', scanId)
-    .executeTakeFirst();
-  if (!scan) return;
-  await mkdir(join(house.rooms.cache, 'scans', scanId), { recursive: true });
-  const open = await house.db
-    .selectFrom('scanFile')
-    .select(['position', 'path'])
-    .where('scanId', '=', scanId)
-    .where('lookedAt', '=', false)
-    .orderBy('position')
-    .execute();
-  let done = job.total - open.length;
-  for (let at = 0; at < open.length; at += 2) {
-    await progress.checkWish();
-    await Promise.all(open.slice(at, at + 2).map((file) => lookAt(house, scanId, scan.root, file)));
-    done = Math.min(done + 2, job.total);
-    await progress.report(done, job.total, 'files');
-    if (at % 8 === 0) await notify(house.db, { about: 'scan', id: scanId });
-  }
-  await house.db.updateTable('scan').set({ state: 'done' }).where('id', '=', scanId).execute();
-  await notify(house.db, { about: 'scan', id: scanId });
-  await forgetOldScans(house);
-}
-
 /** Looks older than a week are forgotten with their previews. */
-async function forgetOldScans(house: House): Promise<void> {
+export async function forgetOldScans(house: House): Promise<void> {
   const gone = await house.db
     .deleteFrom('scan')
     .where('createdAt', '<', sql<Date>`now() - interval '7 days'`)
@@ -229,4 +148,21 @@ async function forgetOldScans(house: House): Promise<void> {
     .execute();
   for (const { id } of gone)
     await rm(join(house.rooms.cache, 'scans', id), { recursive: true, force: true });
+}
+
+/** Absolute path text of one file of a scan. @throws ArchiveError not-found, outside-place */
+export async function pathInScan(
+  db: Kysely<Database>,
+  scanId: string,
+  position: number,
+): Promise<string> {
+  const file = await db
+    .selectFrom('scanFile as f')
+    .innerJoin('scan as s', 's.id', 'f.scanId')
+    .select(['s.root', 'f.path'])
+    .where('f.scanId', '=', scanId)
+    .where('f.position', '=', position)
+    .executeTakeFirst();
+  if (!file) throw new ArchiveError('not-found', 'This file is not in the source.');
+  return realInside(joinPath(file.root, file.path), file.root);
 }

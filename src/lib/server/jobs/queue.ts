@@ -6,7 +6,14 @@ import { notify } from '../live/notify';
 
 /** The kinds of background work; ./tasks holds what runs. */
 export type TaskName =
-  'scan' | 'intake' | 'pictures' | 'tiles' | 'proxy' | 'write-record' | 'operation';
+  | 'scan'
+  | 'intake'
+  | 'empty-source'
+  | 'pictures'
+  | 'tiles'
+  | 'proxy'
+  | 'write-record'
+  | 'operation';
 
 export interface NewJob {
   task: TaskName;
@@ -30,15 +37,20 @@ const PRIORITY: Record<TaskName, number> = {
   operation: -2,
   'write-record': 0,
   intake: 0,
+  'empty-source': 0,
   pictures: 5,
   proxy: 10,
 };
 
 /** Work that must not run beside itself. */
-const QUEUE: Partial<Record<TaskName, string>> = { intake: 'intake', operation: 'operation' };
+const QUEUE: Partial<Record<TaskName, string>> = {
+  intake: 'intake',
+  'empty-source': 'intake',
+  operation: 'operation',
+};
 
 /** Work that looks between its steps whether somebody wants it to stop. */
-const STOPPABLE: string[] = ['intake', 'scan'];
+const STOPPABLE: string[] = ['intake', 'scan', 'empty-source'];
 
 type Db = Kysely<Database> | Transaction<Database>;
 

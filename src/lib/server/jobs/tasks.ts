@@ -1,5 +1,6 @@
 import { runIntake } from '../intake/run';
-import { runScan } from '../intake/scan';
+import { emptySource } from '../intake/source';
+import { runScan } from '../intake/look';
 import { runOperation } from '../ledger/run';
 import { writeRecord } from '../records/write';
 import { makePictures } from '../renditions/pictures';
@@ -12,6 +13,7 @@ import type { Task } from './run';
 export const TASKS: Record<TaskName, Task> = {
   scan: runScan,
   intake: runIntake,
+  'empty-source': emptySource,
   pictures: makePictures,
   tiles: makeTiles,
   proxy: makeProxy,

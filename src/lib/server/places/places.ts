@@ -66,6 +66,19 @@ export async function addPlace(db: Kysely<Database>, name: string, root: string)
   return { id, name: label, root, handsOff: false };
 }
 
+/**
+ * The place a folder is kept in place in: the one it lies in, else a new one of its own.
+ * @throws ArchiveError conflict, value-refused
+ */
+export async function placeForSource(
+  db: Kysely<Database>,
+  root: string,
+  name: string,
+): Promise<Place> {
+  const around = (await allPlaces(db)).find((place) => isInside(root, place.root));
+  return around ?? addPlace(db, name || splitPath(root).name, root);
+}
+
 /** The row of a folder, made with its parents where missing. */
 export async function ensureFolder(db: Db, placeId: string, path: string): Promise<string> {
   checkRelative(path);

@@ -1,7 +1,8 @@
 import { copyFile, rename } from 'node:fs/promises';
 import { embeds } from '#core/kinds/kinds';
 import { FIELD_KEYS, type FieldKey } from '#core/records/fields';
-import { tagsFromRecord } from '#core/records/mapping';
+import { splitName } from '#core/naming/pattern';
+import { tagsFromRecord, type TagChanges } from '#core/records/mapping';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import { factsOf, moveWithoutReplacing, removeFile, syncFolder } from '../files/disk';
@@ -25,16 +26,29 @@ function givenKeys(record: ItemRecord): FieldKey[] {
   });
 }
 
-async function writeEmbedded(house: House, file: LocatedFile, record: ItemRecord): Promise<void> {
-  const { technical } = await house.db
+/** What the file says of itself, and the name it came with, where it has another now. */
+async function aboutFile(
+  house: House,
+  file: LocatedFile,
+): Promise<{ iim: boolean; firstName: TagChanges }> {
+  const { technical, originalName } = await house.db
     .selectFrom('item')
-    .select('technical')
+    .select(['technical', 'originalName'])
     .where('id', '=', file.itemId)
     .executeTakeFirstOrThrow();
-  const tags = tagsFromRecord(record.values, givenKeys(record), {
-    exif: true,
+  const isSame = splitName(originalName).stem === splitName(file.name).stem;
+  return {
     iim: technical.iim === true,
-  });
+    firstName: isSame ? {} : { 'XMP-xmpMM:PreservedFileName': originalName },
+  };
+}
+
+async function writeEmbedded(house: House, file: LocatedFile, record: ItemRecord): Promise<void> {
+  const { iim, firstName } = await aboutFile(house, file);
+  const tags = {
+    ...tagsFromRecord(record.values, givenKeys(record), { exif: true, iim }),
+    ...firstName,
+  };
   await rewriteFile(house, file, record.version, (target) => writeTagsTo(file.path, target, tags));
 }
 
@@ -50,11 +64,10 @@ async function writeSidecar(house: House, file: LocatedFile, record: ItemRecord)
   try {
     if (isThere) await copyFile(bytesOfPath(path), bytesOfPath(temporary));
     const keys = isThere ? givenKeys(record) : FIELD_KEYS;
-    await writeTagsTo(
-      isThere ? temporary : null,
-      temporary,
-      tagsFromRecord(record.values, keys, { exif: false, iim: false }),
-    );
+    await writeTagsTo(isThere ? temporary : null, temporary, {
+      ...tagsFromRecord(record.values, keys, { exif: false, iim: false }),
+      ...(await aboutFile(house, file)).firstName,
+    });
     if (isThere) await rename(bytesOfPath(temporary), bytesOfPath(path));
     else await moveWithoutReplacing(temporary, path);
     await syncFolder(folder);

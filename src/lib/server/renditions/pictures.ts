@@ -6,6 +6,7 @@ import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import type { JobRow } from '../jobs/run';
 import { enqueue } from '../jobs/queue';
+import { likenessOfPicture, noteLikeness } from '../likeness/likeness';
 import { notify } from '../live/notify';
 import { withPlainPath } from '../metadata/exiftool';
 import { probe } from './probe';
@@ -122,6 +123,13 @@ async function probeMedia(house: House, file: LocatedFile, job: JobRow): Promise
     ]);
 }
 
+/** What near pictures are found by; from the small rendition, so that every kind of file has one. */
+async function learnLikeness(house: House, file: LocatedFile): Promise<void> {
+  if (file.kind !== 'photo') return;
+  const picture = pictureFile(house, file.pictureKey, 'small');
+  await noteLikeness(house, file.itemId, await likenessOfPicture(picture));
+}
+
 async function setNoPicture(house: House, itemId: string, reason: string | null): Promise<void> {
   await house.db.updateTable('item').set({ noPicture: reason }).where('id', '=', itemId).execute();
 }
@@ -152,6 +160,7 @@ export async function makePictures(house: House, job: JobRow): Promise<void> {
       await measure(house, file, image);
       await storePictures(house, file.pictureKey, image);
     } else await measure(house, file, await openPicture(pictureSourceOf(house, file)));
+    await learnLikeness(house, file);
     await setNoPicture(house, file.itemId, null);
   } catch (error) {
     await setNoPicture(house, file.itemId, reasonOf(error));

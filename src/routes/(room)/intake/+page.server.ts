@@ -1,4 +1,4 @@
-import { accessions } from '#server/intake/accession';
+import { accessions } from '#server/intake/report';
 import { pluggedIn } from '#server/intake/sources';
 import { readScan } from '#server/intake/scan';
 import { actorOf, page } from '#server/edge/edge';

@@ -1,34 +1,56 @@
 import { z } from 'zod';
+import { MODES, planSchema } from '#core/intake/plan';
 import { actorOf, body, endpoint } from '#server/edge/edge';
-import { planSchema, startAccession } from '#server/intake/accession';
+import { startAccession } from '#server/intake/accession';
 import { readScan } from '#server/intake/scan';
-import { placeById } from '#server/places/places';
+import { rememberPlan } from '#server/intake/plans';
+import { placeById, placeForSource } from '#server/places/places';
 import type { RequestHandler } from './$types';
 
 const wishSchema = z.object({
   scanId: z.uuid(),
   positions: z.array(z.number().int().min(0)).min(1, 'nothing is chosen').max(100_000),
-  placeId: z.uuid(),
+  mode: z.enum(MODES).default('copy'),
+  /** Null where a folder kept in place becomes a place of its own. */
+  placeId: z.uuid().nullable(),
+  placeName: z.string().trim().max(200).default(''),
   title: z.string().trim().min(1).max(200),
   plan: planSchema,
+  singleCopy: z.boolean().default(false),
+  /** What to do with files that are held, by position; without a word they are left out. */
+  decisions: z
+    .record(z.string(), z.union([z.literal('again'), z.object({ versionOf: z.uuid() })]))
+    .default({}),
 });
 
 /** Bring the chosen files of a scan in. */
 export const POST: RequestHandler = endpoint(async (event) => {
   const { db } = event.locals.house;
   const wish = await body(event, wishSchema);
+  const actor = actorOf(event);
   const scan = await readScan(db, wish.scanId);
   const chosen = new Set(wish.positions);
-  return startAccession(db, {
+  const place =
+    wish.mode === 'in-place' && !wish.placeId
+      ? await placeForSource(db, scan.root, wish.placeName)
+      : await placeById(db, wish.placeId ?? '');
+  const started = await startAccession(db, {
     title: wish.title,
     source: scan.source,
     root: scan.root,
-    mode: 'copy',
-    place: await placeById(db, wish.placeId),
+    mode: wish.mode,
+    place,
     plan: wish.plan,
     files: scan.files
       .filter((file) => chosen.has(file.position))
-      .map(({ path, size }) => ({ path, size })),
-    actorId: actorOf(event).id,
+      .map(({ path, size, position }) => ({ path, size, decision: wish.decisions[position] })),
+    actorId: actor.id,
+    singleCopy: wish.singleCopy,
   });
+  await rememberPlan(db, actor.id, scan.source, {
+    mode: wish.mode,
+    placeId: wish.mode === 'in-place' ? null : place.id,
+    plan: wish.plan,
+  });
+  return started;
 });

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { body, endpoint } from '#server/edge/edge';
-import { planSchema, previewPlan } from '#server/intake/accession';
+import { planSchema } from '#core/intake/plan';
+import { previewPlan } from '#server/intake/preview';
 import type { RequestHandler } from './$types';
 
 const wishSchema = z.object({

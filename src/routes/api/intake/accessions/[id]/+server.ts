@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { checked, endpoint } from '#server/edge/edge';
-import { accessions, leftOver } from '#server/intake/accession';
+import { accessions, leftOver } from '#server/intake/report';
 import { retryFailed } from '#server/intake/run';
 import type { RequestHandler } from './$types';
 

@@ -1,15 +1,26 @@
+import { stat } from 'node:fs/promises';
 import { z } from 'zod';
+import { ArchiveError } from '#core/errors';
 import { checked, endpoint } from '#server/edge/edge';
 import { sendFile } from '#server/edge/send';
-import { previewFile } from '#server/intake/scan';
+import { embeddedPreview } from '#server/intake/glance';
+import { pathInScan, previewFile } from '#server/intake/scan';
 import type { RequestHandler } from './$types';
 
 const addressSchema = z.object({ id: z.uuid(), position: z.coerce.number().int().min(0) });
 
-export const GET: RequestHandler = endpoint(({ locals, params, request }) => {
+/** The preview of a file in a source; before it is made, the small one its camera put into it. */
+export const GET: RequestHandler = endpoint(async ({ locals, params, request }) => {
   const { id, position } = checked(addressSchema, params);
-  return sendFile(request, previewFile(locals.house, id, position), {
-    type: 'image/webp',
-    forever: true,
+  const made = previewFile(locals.house, id, position);
+  const isMade = await stat(made).then(
+    () => true,
+    () => false,
+  );
+  if (isMade) return sendFile(request, made, { type: 'image/webp', forever: true });
+  const small = await embeddedPreview(await pathInScan(locals.house.db, id, position));
+  if (!small) throw new ArchiveError('not-found', 'Its picture is on its way.');
+  return new Response(new Uint8Array(small), {
+    headers: { 'content-type': 'image/webp', 'cache-control': 'private, no-store' },
   });
 });

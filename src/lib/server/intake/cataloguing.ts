@@ -1,0 +1,203 @@
+import type { Transaction } from 'kysely';
+import { ArchiveError } from '#core/errors';
+import { formatNumber } from '#core/catalogue/number';
+import { stamped } from '#core/intake/stamp';
+import { splitName } from '#core/naming/pattern';
+import { FIELD_KEYS } from '#core/records/fields';
+import type { Database, FileFacts } from '../db/schema';
+import { factsOf } from '../files/disk';
+import { hashEssence, hashFile } from '../files/hash';
+import { splitPath } from '../files/paths';
+import type { House } from '../house/house';
+import { newId } from '../house/ids';
+import { enqueue } from '../jobs/queue';
+import { notify } from '../live/notify';
+import { ensureFolder, pathOf } from '../places/places';
+import {
+  applyChange,
+  differences,
+  enqueueWrites,
+  ensureTerms,
+  refreshWords,
+  storeValues,
+} from '../records/records';
+import { clockOf } from './clocks';
+import type { Entry, Intake } from './entries';
+import { placeSidecar } from './placing';
+
+async function fileValues(path: string, hash: string) {
+  const facts = await factsOf(path);
+  if (!facts) throw new ArchiveError('not-found', `“${path}” vanished while it was brought in.`);
+  return {
+    size: Number(facts.size),
+    modifiedNs: facts.mtimeNs,
+    inode: facts.ino,
+    contentHash: hash,
+    verifiedAt: new Date(),
+  };
+}
+
+/** Item, file, record and the work that follows, in one transaction: it is there whole or not at all. */
+export async function catalogue(house: House, intake: Intake, entry: Entry): Promise<void> {
+  const facts = entry.facts!;
+  const path = pathOf(intake.place, entry.folder!, entry.name!);
+  const values = await fileValues(path, entry.contentHash!);
+  const essenceHash =
+    entry.essenceHash === undefined
+      ? await hashEssence(path, values.size, facts.mediaType)
+      : entry.essenceHash;
+  const sidecar = await placeSidecar(intake, entry);
+  const sidecarValues = sidecar
+    ? await fileValues(sidecar.path, await hashFile(sidecar.path))
+    : null;
+  const pictureKey = `${essenceHash ?? entry.contentHash}-${facts.orientation}`;
+  const itemId = newId();
+  await house.db.transaction().execute(async (db) => {
+    const folderId = await ensureFolder(db, intake.place.id, entry.folder!);
+    await insertItem(db, intake, entry, itemId);
+    const common = { itemId, placeId: intake.place.id, folderId, writeProblem: null };
+    await db
+      .insertInto('file')
+      .values({
+        id: newId(),
+        ...common,
+        name: entry.name!,
+        role: 'original',
+        ...values,
+        essenceHash,
+        pictureKey,
+      })
+      .execute();
+    // One sidecar may stand for two files of one stem; it belongs to the first.
+    const claimed = sidecar
+      ? await db
+          .selectFrom('file')
+          .select('id')
+          .where('folderId', '=', folderId)
+          .where('name', '=', sidecar.name)
+          .executeTakeFirst()
+      : undefined;
+    if (sidecar && sidecarValues && !claimed)
+      await db
+        .insertInto('file')
+        .values({
+          id: newId(),
+          ...common,
+          name: sidecar.name,
+          role: 'sidecar',
+          ...sidecarValues,
+          essenceHash: null,
+          pictureKey: sidecarValues.contentHash,
+        })
+        .execute();
+    await describe(db, intake, entry, itemId);
+    await refreshWords(db, [itemId]);
+    if (entry.decision === 'version')
+      await db
+        .insertInto('lineage')
+        .values({ itemId, kind: 'version of', ofId: entry.versionOf!, createdBy: intake.createdBy })
+        .execute();
+    const after = {
+      state: 'done',
+      itemId,
+      name: entry.name,
+      sourceState: intake.mode === 'move' ? 'due' : 'kept',
+      secondState: intake.plan.secondCopyId ? 'due' : 'none',
+      clockShift: clockOf(intake.plan, facts)?.shift ?? null,
+    } as const;
+    await db.updateTable('accessionEntry').set(after).where('id', '=', entry.id).execute();
+    await enqueue(db, [
+      {
+        task: 'pictures',
+        title: 'Making pictures',
+        subject: itemId,
+        parentId: intake.jobId,
+        itemId,
+        createdBy: intake.createdBy,
+      },
+    ]);
+    await notify(db, { about: 'items', ids: [itemId] });
+    Object.assign(entry, after);
+  });
+}
+
+async function insertItem(
+  db: Transaction<Database>,
+  intake: Intake,
+  entry: Entry,
+  itemId: string,
+): Promise<void> {
+  const facts = entry.facts!;
+  // Numbered by its place in the source, whatever order the work ends in: a kill must not change it.
+  const number = formatNumber({
+    year: intake.year,
+    accession: intake.number,
+    item: entry.position + 1,
+  });
+  await db
+    .insertInto('item')
+    .values({
+      id: itemId,
+      number,
+      accessionId: intake.id,
+      kind: facts.kind,
+      mediaType: facts.mediaType,
+      format: facts.format,
+      originalName: splitPath(entry.sourcePath).name,
+      version: 0,
+      provenance: '{}',
+      technical: JSON.stringify({
+        ...facts.technical,
+        ...(clockOf(intake.plan, facts) ? { clockSaid: facts.record.taken!.from } : {}),
+      }),
+      camera: facts.technical.camera ?? '',
+      latitude: facts.technical.latitude ?? null,
+      longitude: facts.technical.longitude ?? null,
+      width: facts.width,
+      height: facts.height,
+      duration: null,
+      noPicture: null,
+      words: null,
+      stageId: null,
+      takenEdtf: null,
+      takenFrom: null,
+      takenTo: null,
+      takenOffset: null,
+    })
+    .execute();
+}
+
+/** A renamed file remembers its first name in XMP (xmpMM:PreservedFileName). */
+const isRenamed = (entry: Entry): boolean =>
+  splitName(entry.name!).stem !== splitName(splitPath(entry.sourcePath).name).stem;
+
+/** The record as the file tells it, then what the plan adds; only the latter waits to be written. */
+async function describe(
+  db: Transaction<Database>,
+  intake: Intake,
+  entry: Entry,
+  itemId: string,
+): Promise<void> {
+  const facts: FileFacts = entry.facts!;
+  const own = FIELD_KEYS.filter((key) => {
+    const value = facts.record[key];
+    return Array.isArray(value) ? value.length > 0 : Boolean(value);
+  });
+  const at = new Date();
+  await storeValues(db, itemId, facts.record, own, { source: 'file', by: null, at });
+  await ensureTerms(db, intake.plan.terms);
+  const planned = applyChange(stamped(facts.record, intake.plan.stamp), {
+    addTerms: intake.plan.terms,
+  });
+  planned.taken = clockOf(intake.plan, facts)?.taken ?? planned.taken;
+  const added = differences(facts.record, planned);
+  const mustRemember = intake.mode !== 'in-place' && isRenamed(entry);
+  if (added.length === 0 && !mustRemember) return;
+  await storeValues(db, itemId, planned, added, { source: 'intake', by: intake.createdBy, at });
+  if (!intake.place.handsOff)
+    await enqueueWrites(db, [itemId], {
+      actorId: intake.createdBy,
+      operationId: null,
+      title: 'Writing records into files',
+    });
+}

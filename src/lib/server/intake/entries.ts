@@ -1,0 +1,123 @@
+import { ArchiveError } from '#core/errors';
+import { planSchema, type Mode, type Plan } from '#core/intake/plan';
+import type { FileFacts, SourceFacts } from '../db/schema';
+import { isFolder } from '../files/disk';
+import type { House } from '../house/house';
+import type { JobRow, Progress } from '../jobs/run';
+import { placeById, type Place } from '../places/places';
+
+/** Files in hand at once: one reads while the other is synced. */
+const AT_ONCE = 4;
+
+/** An accession at work. */
+export interface Intake {
+  id: string;
+  year: number;
+  number: number;
+  title: string;
+  root: string;
+  mode: Mode;
+  place: Place;
+  plan: Plan;
+  createdBy: string | null;
+  jobId: string;
+}
+
+/** One file of it. */
+export interface Entry {
+  id: string;
+  position: number;
+  sourcePath: string;
+  size: number;
+  state: string;
+  decision: 'new' | 'again' | 'version';
+  versionOf: string | null;
+  folder: string | null;
+  name: string | null;
+  contentHash: string | null;
+  facts: FileFacts | null;
+  sourceFacts: SourceFacts | null;
+  sourceState: string;
+  secondState: string;
+  itemId: string | null;
+  /** Hash of its picture data once it is known in this run; null where there is none. */
+  essenceHash?: string | null;
+}
+
+export const ENTRY = [
+  'id',
+  'position',
+  'sourcePath',
+  'size',
+  'state',
+  'decision',
+  'versionOf',
+  'folder',
+  'name',
+  'contentHash',
+  'facts',
+  'sourceFacts',
+  'sourceState',
+  'secondState',
+  'itemId',
+] as const;
+
+export async function readIntake(house: House, job: JobRow): Promise<Intake> {
+  const row = await house.db
+    .selectFrom('accession')
+    .selectAll()
+    .where('id', '=', job.accessionId!)
+    .executeTakeFirstOrThrow();
+  const place = await placeById(house.db, row.placeId);
+  // A plan of an older accession lacks what plans learned since.
+  return { ...row, place, plan: planSchema.parse(row.plan), jobId: job.id };
+}
+
+export async function setEntry(
+  house: House,
+  entry: Entry,
+  values: Partial<Record<string, unknown>>,
+): Promise<void> {
+  await house.db.updateTable('accessionEntry').set(values).where('id', '=', entry.id).execute();
+}
+
+/** A source that is gone as a whole stops the work; it is no fault of the single file. */
+async function checkSource(intake: Intake): Promise<void> {
+  if (await isFolder(intake.root)) return;
+  throw new ArchiveError(
+    'source-away',
+    'The source is away. Plug it in again, then go on; what is brought in stays.',
+  );
+}
+
+/** Run through entries, some at once; one that fails is noted with its reason and the rest goes on. */
+export async function eachEntry(
+  house: House,
+  intake: Intake,
+  entries: Entry[],
+  progress: Progress,
+  act: (entry: Entry) => Promise<void>,
+): Promise<void> {
+  let next = 0;
+  let stopped: unknown = null;
+  const failed = async (entry: Entry, error: unknown): Promise<void> => {
+    if (!(error instanceof ArchiveError)) throw error;
+    await checkSource(intake);
+    entry.state = 'failed';
+    await setEntry(house, entry, { state: 'failed', reason: error.message });
+  };
+  const one = async (): Promise<void> => {
+    while (next < entries.length && stopped === null) {
+      const entry = entries[next]!;
+      next += 1;
+      try {
+        await progress.checkWish();
+        await act(entry).catch((error: unknown) => failed(entry, error));
+      } catch (error) {
+        stopped = error;
+      }
+    }
+  };
+  await Promise.all(Array.from({ length: AT_ONCE }, one));
+  if (stopped !== null) throw stopped;
+}

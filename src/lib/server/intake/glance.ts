@@ -1,0 +1,80 @@
+import { open } from 'node:fs/promises';
+import exifr from 'exifr';
+import sharp from 'sharp';
+import { takenFromExif } from '#core/records/taken';
+import { technicalFromTags } from '#core/records/technical';
+import { bytesOfPath } from '../files/paths';
+
+/** Metadata and its small picture stand at the beginning of a camera's file. */
+const HEAD = 256 << 10;
+const SMALLEST = 2000;
+
+async function headOfFile(path: string): Promise<Buffer> {
+  const handle = await open(bytesOfPath(path), 'r');
+  try {
+    const buffer = Buffer.alloc(HEAD);
+    const { bytesRead } = await handle.read(buffer, 0, HEAD, 0);
+    return buffer.subarray(0, bytesRead);
+  } finally {
+    await handle.close();
+  }
+}
+
+const text = (value: unknown): string => (typeof value === 'string' ? value : '');
+
+export interface Glance {
+  takenFrom: string | null;
+  takenPrecision: 'moment' | null;
+  camera: string;
+  aspect: number;
+}
+
+/** Day, camera and shape from the first bytes of a file; null where they say nothing. */
+export async function glance(path: string): Promise<Glance | null> {
+  try {
+    const tags = (await exifr.parse(await headOfFile(path), {
+      tiff: true,
+      exif: true,
+      ifd1: false,
+      reviveValues: false,
+      translateValues: false,
+      mergeOutput: true,
+    })) as Record<string, unknown> | undefined;
+    if (!tags) return null;
+    const taken = takenFromExif(text(tags['DateTimeOriginal']));
+    const width = Number(tags['ExifImageWidth'] ?? tags['ImageWidth']);
+    const height = Number(tags['ExifImageHeight'] ?? tags['ImageHeight']);
+    const lies = Number(tags['Orientation']) >= 5;
+    const aspect = width > 0 && height > 0 ? (lies ? height / width : width / height) : 1.5;
+    return {
+      takenFrom: taken?.from ?? null,
+      takenPrecision: taken ? 'moment' : null,
+      camera:
+        technicalFromTags({ 'IFD0:Make': tags['Make'], 'IFD0:Model': tags['Model'] }).camera ?? '',
+      aspect,
+    };
+  } catch {
+    // A file that says nothing at a glance is looked at closely later.
+    return null;
+  }
+}
+
+/**
+ * The small picture a camera puts into its files, upright; null where there is none.
+ * @returns WebP
+ */
+export async function embeddedPreview(path: string): Promise<Buffer | null> {
+  try {
+    const head = await headOfFile(path);
+    const small = await exifr.thumbnail(head);
+    if (!small || small.length < SMALLEST) return null;
+    const orientation = Number((await exifr.orientation(head)) ?? 1);
+    const turns: Record<number, number> = { 3: 180, 6: 90, 8: 270 };
+    return await sharp(Buffer.from(small))
+      .rotate(turns[orientation] ?? 0)
+      .webp({ quality: 75, effort: 0 })
+      .toBuffer();
+  } catch {
+    return null;
+  }
+}

@@ -1,0 +1,144 @@
+import { mkdir } from 'node:fs/promises';
+import { join } from 'node:path';
+import { ArchiveError, sentenceOf } from '#core/errors';
+import { toBigint } from '#core/likeness/phash';
+import { precisionOf } from '#core/records/taken';
+import { isFolder } from '../files/disk';
+import { hashEssence, hashFile } from '../files/hash';
+import { joinPath } from '../files/paths';
+import type { House } from '../house/house';
+import type { JobRow, Progress } from '../jobs/run';
+import { likenessOfPicture } from '../likeness/likeness';
+import { notify } from '../live/notify';
+import { openPicture } from '../renditions/source';
+import { compareScan } from './alike';
+import { readFacts } from './facts';
+import { glance } from './glance';
+import { heldItems } from './held';
+import { forgetOldScans, previewFile } from './scan';
+
+const PREVIEW_EDGE = 480;
+/** Files glanced at side by side; a glance is some milliseconds of waiting for the disk. */
+const GLANCES = 16;
+const LOOKS = 2;
+
+interface OpenFile {
+  position: number;
+  path: string;
+}
+
+async function preview(
+  house: House,
+  scanId: string,
+  position: number,
+  path: string,
+  facts: { format: string; kind: string; mediaType: string; orientation: number },
+): Promise<{ aspect: number; likeness: string | null }> {
+  const image = await openPicture({ ...facts, path, work: house.rooms.work });
+  const target = previewFile(house, scanId, position);
+  const info = await image
+    .resize({ width: PREVIEW_EDGE, height: PREVIEW_EDGE, fit: 'inside', withoutEnlargement: true })
+    .toColourspace('srgb')
+    .webp({ quality: 72, effort: 0 })
+    .toFile(target);
+  const found = facts.kind === 'photo' ? await likenessOfPicture(target) : null;
+  return { aspect: info.width / info.height, likeness: found && toBigint(found) };
+}
+
+/** Read, hash and picture one file; what cannot be read says why. */
+async function lookAt(house: House, scanId: string, root: string, file: OpenFile): Promise<void> {
+  const path = joinPath(root, file.path);
+  const found: Record<string, unknown> = { lookedAt: true };
+  try {
+    const facts = await readFacts(path, null);
+    const contentHash = await hashFile(path);
+    const essenceHash = await hashEssence(path, 0, facts.mediaType);
+    const [held] = await heldItems(house.db, [{ content: contentHash, essence: essenceHash }]);
+    const { taken } = facts.record;
+    Object.assign(found, {
+      kind: facts.kind,
+      format: facts.format,
+      contentHash,
+      essenceHash,
+      heldItemId: held?.id ?? null,
+      takenFrom: taken?.from ?? null,
+      takenPrecision: taken ? precisionOf(taken) : null,
+      camera: facts.technical.camera ?? '',
+      creator: facts.record.creator[0] ?? '',
+      title: facts.record.title,
+    });
+    Object.assign(found, await preview(house, scanId, file.position, path, facts));
+  } catch (error) {
+    found['problem'] = sentenceOf(error);
+  }
+  await house.db
+    .updateTable('scanFile')
+    .set(found)
+    .where('scanId', '=', scanId)
+    .where('position', '=', file.position)
+    .execute();
+}
+
+/** A first look at every file: day, camera and shape, so that the wall stands before anything is read whole. */
+async function glanceAtAll(
+  house: House,
+  scanId: string,
+  root: string,
+  files: OpenFile[],
+): Promise<void> {
+  for (let at = 0; at < files.length; at += GLANCES) {
+    await Promise.all(
+      files.slice(at, at + GLANCES).map(async ({ path, position }) => {
+        const found = await glance(joinPath(root, path));
+        if (found)
+          await house.db
+            .updateTable('scanFile')
+            .set(found)
+            .where('scanId', '=', scanId)
+            .where('position', '=', position)
+            .execute();
+      }),
+    );
+    if (at % (GLANCES * 16) === 0) await notify(house.db, { about: 'scan', id: scanId });
+  }
+  await notify(house.db, { about: 'scan', id: scanId });
+}
+
+/** Job: read what each file of a source says, see whether it is held, make its preview. */
+export async function runScan(house: House, job: JobRow, progress: Progress): Promise<void> {
+  const scanId = job.subject;
+  const scan = await house.db
+    .selectFrom('scan')
+    .selectAll()
+    .where('id', '=', scanId)
+    .executeTakeFirst();
+  if (!scan) return;
+  await mkdir(join(house.rooms.cache, 'scans', scanId), { recursive: true });
+  const open = await house.db
+    .selectFrom('scanFile')
+    .select(['position', 'path'])
+    .where('scanId', '=', scanId)
+    .where('lookedAt', '=', false)
+    .orderBy('position')
+    .execute();
+  await glanceAtAll(house, scanId, scan.root, open);
+  let done = job.total - open.length;
+  for (let at = 0; at < open.length; at += LOOKS) {
+    await progress.checkWish();
+    if (!(await isFolder(scan.root)))
+      throw new ArchiveError(
+        'source-away',
+        'The source was pulled out while it was read. Plug it in again and go on.',
+      );
+    await Promise.all(
+      open.slice(at, at + LOOKS).map((file) => lookAt(house, scanId, scan.root, file)),
+    );
+    done = Math.min(done + LOOKS, job.total);
+    await progress.report(done, job.total, 'files');
+    if (at % 8 === 0) await notify(house.db, { about: 'scan', id: scanId });
+  }
+  await compareScan(house, scanId);
+  await house.db.updateTable('scan').set({ state: 'done' }).where('id', '=', scanId).execute();
+  await notify(house.db, { about: 'scan', id: scanId });
+  await forgetOldScans(house);
+}

@@ -1,0 +1,158 @@
+import { ArchiveError } from '#core/errors';
+import { apartFrom, nameKey } from '#core/naming/pattern';
+import {
+  copyVerified,
+  factsOf,
+  makeFolder,
+  moveWithoutReplacing,
+  namesIn,
+  removeFile,
+  syncFolder,
+  temporaryName,
+} from '../files/disk';
+import { hashEssence, hashFile } from '../files/hash';
+import { isInside, joinPath, realInside, splitPath } from '../files/paths';
+import type { House } from '../house/house';
+import { catalogue } from './cataloguing';
+import { setEntry, type Entry, type Intake } from './entries';
+import { heldItems } from './held';
+
+const sourceOf = (intake: Intake, entry: Entry): string => joinPath(intake.root, entry.sourcePath);
+
+/** Held by another accession already: left out, unless somebody decided otherwise. */
+async function skipIfHeld(
+  house: House,
+  intake: Intake,
+  entry: Entry,
+  temporary: string,
+): Promise<boolean> {
+  const { contentHash, facts } = entry;
+  entry.essenceHash = await hashEssence(temporary, entry.size, facts!.mediaType);
+  if (entry.decision !== 'new') return false;
+  const print = { content: contentHash!, essence: entry.essenceHash };
+  const [held] = await heldItems(house.db, [print], intake.id);
+  if (!held) return false;
+  await setEntry(house, entry, {
+    state: 'skipped',
+    reason: `already held as ${held.number}`,
+    contentHash,
+  });
+  entry.state = 'skipped';
+  return true;
+}
+
+/** The file as it is before it is read, so that a later deletion can tell whether it still is the same. */
+async function noteSource(house: House, entry: Entry, source: string): Promise<void> {
+  const facts = await factsOf(source);
+  if (!facts) throw new ArchiveError('not-found', `“${entry.sourcePath}” is not there.`);
+  entry.sourceFacts = {
+    size: Number(facts.size),
+    modifiedNs: String(facts.mtimeNs),
+    inode: String(facts.ino),
+  };
+  await setEntry(house, entry, {
+    sourceFacts: JSON.stringify(entry.sourceFacts),
+    size: entry.sourceFacts.size,
+  });
+  entry.size = entry.sourceFacts.size;
+}
+
+/** Copy under a name of ours, verified; then put in place under the final name, never over another file. */
+export async function place(house: House, intake: Intake, entry: Entry): Promise<void> {
+  const folder = joinPath(intake.place.root, entry.folder!);
+  const source = sourceOf(intake, entry);
+  const temporary = joinPath(folder, temporaryName(entry.id));
+  if (entry.state === 'placing') {
+    if (await factsOf(temporary)) return finishPlacing(house, intake, entry, temporary);
+    const final = joinPath(folder, entry.name!);
+    if ((await factsOf(final)) && (await hashFile(final)) === entry.contentHash)
+      return catalogue(house, intake, entry);
+    await setEntry(house, entry, { state: 'planned' });
+  }
+  await realInside(source, intake.root);
+  await noteSource(house, entry, source);
+  await makeFolder(folder);
+  await realInside(folder, intake.place.root);
+  try {
+    entry.contentHash = await copyVerified(source, temporary);
+    if (await skipIfHeld(house, intake, entry, temporary)) return await removeFile(temporary);
+    const { contentHash } = entry;
+    await setEntry(house, entry, { state: 'placing', contentHash, verifiedAt: new Date() });
+    entry.state = 'placing';
+  } catch (error) {
+    await removeFile(temporary).catch(() => undefined);
+    throw error;
+  }
+  await finishPlacing(house, intake, entry, temporary);
+}
+
+async function finishPlacing(
+  house: House,
+  intake: Intake,
+  entry: Entry,
+  temporary: string,
+): Promise<void> {
+  const folder = joinPath(intake.place.root, entry.folder!);
+  for (;;) {
+    try {
+      await moveWithoutReplacing(temporary, joinPath(folder, entry.name!));
+      break;
+    } catch (error) {
+      if (!(error instanceof ArchiveError) || error.code !== 'conflict') throw error;
+      // Somebody else took the name meanwhile: the next free one, noted before it is used.
+      const names = new Set((await namesIn(folder)).map(nameKey));
+      entry.name = apartFrom(entry.name!, (key) => names.has(key));
+      await setEntry(house, entry, { name: entry.name });
+    }
+  }
+  await syncFolder(folder);
+  await catalogue(house, intake, entry);
+}
+
+/** Keep in place: the file lies where it lies; only its content is read. */
+export async function keep(house: House, intake: Intake, entry: Entry): Promise<void> {
+  const path = sourceOf(intake, entry);
+  if (!isInside(path, intake.place.root))
+    throw new ArchiveError('outside-place', `“${path}” is outside its place.`);
+  await realInside(path, intake.place.root);
+  const { folder, name } = splitPath(path.slice(intake.place.root.length + 1));
+  const known = await house.db
+    .selectFrom('file as f')
+    .innerJoin('folder as d', 'd.id', 'f.folderId')
+    .innerJoin('item as i', 'i.id', 'f.itemId')
+    .select('i.number')
+    .where('f.placeId', '=', intake.place.id)
+    .where('d.path', '=', folder)
+    .where('f.name', '=', name)
+    .executeTakeFirst();
+  if (known)
+    return setEntry(house, entry, {
+      state: 'skipped',
+      reason: `in the catalogue as ${known.number}`,
+    });
+  await noteSource(house, entry, path);
+  entry.contentHash = await hashFile(path);
+  entry.folder = folder;
+  entry.name = name;
+  const { contentHash } = entry;
+  await setEntry(house, entry, { folder, name, contentHash, verifiedAt: new Date() });
+  await catalogue(house, intake, entry);
+}
+
+/** A sidecar comes along under its file's new name. Safe to repeat. */
+export async function placeSidecar(
+  intake: Intake,
+  entry: Entry,
+): Promise<{ name: string; path: string } | null> {
+  const source = entry.facts!.sidecar;
+  if (!source) return null;
+  if (intake.mode === 'in-place') return { name: splitPath(source).name, path: source };
+  const name = `${entry.name}.xmp`;
+  const folder = joinPath(intake.place.root, entry.folder!);
+  const temporary = joinPath(folder, temporaryName(`${entry.id}-xmp`));
+  const path = joinPath(folder, name);
+  await copyVerified(source, temporary);
+  if (await factsOf(path)) await removeFile(temporary);
+  else await moveWithoutReplacing(temporary, path);
+  return { name, path };
+}

@@ -1,0 +1,519 @@
+import { execFileSync } from 'node:child_process';
+import {
+  appendFileSync,
+  cpSync,
+  existsSync,
+  mkdirSync,
+  readFileSync,
+  readdirSync,
+  renameSync,
+  rmSync,
+  statSync,
+  utimesSync,
+  writeFileSync,
+} from 'node:fs';
+import { join } from 'node:path';
+import { describe, expect, it } from 'vitest';
+import { parseQuery } from '#core/query/grammar';
+import { parseChain, parseManifest } from '#core/manifest/mhl';
+import { findTiles } from '#server/catalogue/find';
+import { itemByNumber, showItem } from '#server/catalogue/show';
+import { hashFile } from '#server/files/hash';
+import { filesToBring, startAccession } from '#server/intake/accession';
+import { resetCounters } from '#server/intake/counters';
+import { forgetPlan, lastPlan, rememberPlan, savedPlans, savePlan } from '#server/intake/plans';
+import { previewPlan } from '#server/intake/preview';
+import { report, reportCsv } from '#server/intake/report';
+import { retryFailed } from '#server/intake/run';
+import { readScan, startScan } from '#server/intake/scan';
+import { emptyingOf, startEmptying } from '#server/intake/source';
+import { addPerson } from '#server/auth/people';
+import { wishJob } from '#server/jobs/queue';
+import { addPlace } from '#server/places/places';
+import { bringIn, filesIn, idle, placeNamed, until, useArchive } from '../support/archive';
+import { exiv2, jpeg, setTags, writeJpeg } from '../support/pictures';
+
+const archive = useArchive();
+const db = () => archive.house.db;
+let made = 0;
+
+/** A folder of new pictures that nobody holds yet. */
+async function card(count: number, tags: (at: number) => Record<string, string> = () => ({})) {
+  made += 1;
+  const folder = join(archive.folder, `card-${made}`);
+  for (let at = 0; at < count; at += 1)
+    await writeJpeg(join(folder, `HRN_${at + 1}.JPG`), made * 100 + at, tags(at));
+  return folder;
+}
+const hashes = async (folder: string): Promise<Record<string, string>> =>
+  Object.fromEntries(
+    await Promise.all(
+      filesIn(folder).map(async (name) => [name, await hashFile(join(folder, name))] as const),
+    ),
+  );
+
+describe('moving', () => {
+  it('asks before it leaves one copy only', async () => {
+    const source = await card(1);
+    const place = await placeNamed(archive, 'Moved');
+    const wish = {
+      title: 'Move',
+      source: { kind: 'folder' as const, name: source },
+      root: source,
+      mode: 'move' as const,
+      place,
+      plan: { filing: '', naming: '[name]' },
+      files: await filesToBring(source),
+      actorId: null,
+    };
+    await expect(startAccession(db(), wish)).rejects.toMatchObject({
+      code: 'confirm-needed',
+      message: expect.stringContaining('one copy only') as string,
+    });
+    const second = await placeNamed(archive, 'Second shelf');
+    await startAccession(db(), { ...wish, plan: { ...wish.plan, secondCopyId: second.id } });
+    await idle(archive);
+    expect(readdirSync(source)).toEqual([]);
+    expect(filesIn(place.root)).toEqual(filesIn(second.root));
+  });
+
+  it('deletes each source only after its own verified copy stands, with its sidecar', async () => {
+    const source = await card(3);
+    writeFileSync(
+      join(source, 'HRN_2.JPG.xmp'),
+      '<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#"><rdf:Description rdf:about="" xmlns:xmp="http://ns.adobe.com/xap/1.0/" xmp:Rating="3"/></rdf:RDF></x:xmpmeta>',
+    );
+    const before = await hashes(source);
+    const place = await placeNamed(archive, 'Moved alone');
+    const id = await bringIn(archive, source, { mode: 'move', place, singleCopy: true });
+    expect(readdirSync(source)).toEqual([]);
+    const after = await hashes(place.root);
+    expect(Object.values(after).sort()).toEqual(Object.values(before).sort());
+    expect(await report(db(), id)).toMatchObject({ done: 3, removed: 3, refused: 0, checked: 3 });
+  });
+
+  it('leaves what it skips, what fails, and what changed meanwhile', async () => {
+    const source = await card(3);
+    const held = await placeNamed(archive, 'Held before');
+    mkdirSync(join(archive.folder, 'early'));
+    cpSync(join(source, 'HRN_1.JPG'), join(archive.folder, 'early/HRN_1.JPG'));
+    await bringIn(archive, join(archive.folder, 'early'), { mode: 'copy', place: held });
+    const place = await placeNamed(archive, 'Moved in part');
+    await archive.worker.stop();
+    const { id } = await startAccession(db(), {
+      title: 'Move',
+      source: { kind: 'folder', name: source },
+      root: source,
+      mode: 'move',
+      place,
+      plan: { filing: '', naming: '[name]' },
+      files: [...(await filesToBring(source)), { path: 'gone.jpg', size: 5 }],
+      actorId: null,
+      singleCopy: true,
+    });
+    // The second is written to again after it was copied, before its turn to be deleted comes.
+    const { startWorker } = await import('#server/jobs/worker');
+    archive.worker = await startWorker(archive.house);
+    await idle(archive);
+    const lines = (await report(db(), id)).lines;
+    expect(lines.map(({ from, state, sourceState }) => [from, state, sourceState])).toEqual([
+      ['HRN_1.JPG', 'skipped', 'kept'],
+      ['HRN_2.JPG', 'done', 'removed'],
+      ['HRN_3.JPG', 'done', 'removed'],
+      ['gone.jpg', 'failed', 'kept'],
+    ]);
+    expect(readdirSync(source)).toEqual(['HRN_1.JPG']);
+  });
+});
+
+describe('emptying a card', () => {
+  it('is a step of its own, seen before it is done, and spares what changed', async () => {
+    const source = await card(4);
+    const place = await placeNamed(archive, 'From the card');
+    const id = await bringIn(archive, source, { mode: 'copy', place });
+    expect(filesIn(source)).toHaveLength(4);
+    expect(await emptyingOf(archive.house, id)).toMatchObject({ files: 4, stay: 0, single: 4 });
+    await expect(startEmptying(archive.house, id, null, false)).rejects.toMatchObject({
+      code: 'confirm-needed',
+      message: expect.stringContaining('one copy only') as string,
+    });
+    await writeJpeg(join(source, 'HRN_5.JPG'), 999);
+    appendFileSync(join(source, 'HRN_3.JPG'), 'edited meanwhile');
+    // A copy that went bad must not be the last one.
+    const bad = join(place.root, 'HRN_2.jpg');
+    const bytes = readFileSync(bad);
+    bytes[bytes.length >> 1]! ^= 0xff;
+    writeFileSync(bad, bytes);
+    await startEmptying(archive.house, id, null, true);
+    await idle(archive);
+    expect(readdirSync(source).sort()).toEqual(['HRN_2.JPG', 'HRN_3.JPG', 'HRN_5.JPG']);
+    const lines = (await report(db(), id)).lines;
+    expect(lines.map(({ sourceReason }) => sourceReason)).toEqual([
+      null,
+      'its copy does not read as it should',
+      'it changed since it was copied',
+      null,
+    ]);
+    await expect(
+      startEmptying(archive.house, '00000000-0000-0000-0000-000000000000', null, true),
+    ).rejects.toMatchObject({ code: 'not-found' });
+  });
+
+  it('never happens to files that are kept in place', async () => {
+    const own = await card(1);
+    const id = await bringIn(archive, own, {
+      mode: 'in-place',
+      place: await addPlace(db(), 'Kept here', own),
+    });
+    await expect(startEmptying(archive.house, id, null, true)).rejects.toMatchObject({
+      code: 'conflict',
+    });
+    expect(filesIn(own)).toEqual(['HRN_1.JPG']);
+  });
+});
+
+describe('second copies', () => {
+  it('are verified; one that fails says why and is tried again', async () => {
+    const source = await card(2);
+    const place = await placeNamed(archive, 'First of two');
+    const second = await placeNamed(archive, 'Second of two');
+    renameSync(second.root, `${second.root} away`);
+    const id = await bringIn(archive, source, {
+      mode: 'copy',
+      place,
+      plan: { secondCopyId: second.id },
+    });
+    const first = await report(db(), id);
+    expect(first).toMatchObject({ done: 2, failed: 0, seconds: { done: 0, failed: 2 } });
+    expect(first.lines[0]!.secondReason).toContain('is away');
+    renameSync(`${second.root} away`, second.root);
+    await retryFailed(archive.house, id);
+    await idle(archive);
+    expect((await report(db(), id)).seconds).toEqual({ done: 2, failed: 0 });
+    expect(await hashes(second.root)).toEqual(await hashes(place.root));
+    const [tile] = await findTiles(db(), parseQuery('in "First of two"'), 0, 1);
+    const item = await showItem(db(), tile!.id);
+    expect(item.files.map(({ role }) => role).sort()).toEqual(['original', 'second-copy']);
+  });
+});
+
+describe('plans', () => {
+  it('stamp what comes in: blanks, over, or added', async () => {
+    const place = await placeNamed(archive, 'Stamped');
+    const values = {
+      title: 'Wind Week',
+      creator: ['Tomas Ekwueme'],
+      creditLine: 'Saltreach Kites',
+    };
+    const brought = async (way: 'fill blanks' | 'overwrite' | 'add') => {
+      const source = await card(1, () => ({
+        'XMP-dc:Title': 'Red sail',
+        'EXIF:Artist': 'Bea Lund',
+      }));
+      const id = await bringIn(archive, source, {
+        mode: 'copy',
+        place,
+        plan: { stamp: { way, values }, terms: ['Kite'] },
+      });
+      const [line] = (await report(db(), id)).lines;
+      const { record } = await showItem(db(), await itemByNumber(db(), line!.number!));
+      const { title, creator, creditLine, terms } = record;
+      expect(terms).toEqual(['Kite']);
+      return { title, creator, creditLine, file: join(place.root, line!.to!) };
+    };
+    expect(await brought('fill blanks')).toMatchObject({
+      title: 'Red sail',
+      creator: ['Bea Lund'],
+      creditLine: 'Saltreach Kites',
+    });
+    const over = await brought('overwrite');
+    expect(over).toMatchObject({ title: 'Wind Week', creator: ['Tomas Ekwueme'] });
+    expect(exiv2(over.file)['Xmp.dc.title']).toContain('Wind Week');
+    expect(await brought('add')).toMatchObject({
+      title: 'Red sail\nWind Week',
+      creator: ['Bea Lund', 'Tomas Ekwueme'],
+    });
+  });
+
+  it('let counters go on across accessions, or begin again', async () => {
+    const place = await placeNamed(archive, 'Counted');
+    const bring = async (countersGoOn: boolean): Promise<string[]> => {
+      const before = filesIn(place.root);
+      await bringIn(archive, await card(2), {
+        mode: 'copy',
+        place,
+        naming: 'SLT-[counter 001]',
+        plan: { countersGoOn },
+      });
+      return filesIn(place.root).filter((name) => !before.includes(name));
+    };
+    expect(await bring(true)).toEqual(['SLT-001.jpg', 'SLT-002.jpg']);
+    expect(await bring(true)).toEqual(['SLT-003.jpg', 'SLT-004.jpg']);
+    const scanId = await startScan(archive.house, null, { kind: 'folder', name: await card(2) });
+    await idle(archive);
+    const plan = { filing: '', naming: 'SLT-[counter 001]' };
+    const names = async (over: object): Promise<string[]> =>
+      (await previewPlan(db(), scanId, [0, 1], place.id, { ...plan, ...over })).lines.map(
+        ({ name }) => name,
+      );
+    expect(await names({})).toEqual(['SLT-005.jpg', 'SLT-006.jpg']);
+    expect(await names({ countersGoOn: false })).toEqual(['SLT-001-2.jpg', 'SLT-002-2.jpg']);
+    expect(await resetCounters(db(), place.id, plan.naming)).toBe(1);
+    expect(await bring(true)).toEqual(['SLT-001-2.jpg', 'SLT-002-2.jpg']);
+  });
+
+  it('keep the first name in the record and in XMP', async () => {
+    const place = await placeNamed(archive, 'Renamed');
+    const id = await bringIn(archive, await card(1), {
+      mode: 'copy',
+      place,
+      naming: 'SLT-[counter 1]',
+    });
+    const [line] = (await report(db(), id)).lines;
+    expect((await showItem(db(), await itemByNumber(db(), line!.number!))).originalName).toBe(
+      'HRN_1.JPG',
+    );
+    expect(exiv2(join(place.root, 'SLT-1.jpg'))['Xmp.xmpMM.PreservedFileName']).toBe('HRN_1.JPG');
+  });
+
+  it('are saved by name, replaced, forgotten, and the last one is remembered for its source', async () => {
+    const actor = await addPerson(db(), {
+      name: 'Odile',
+      email: 'odile@example.org',
+      password: 'long enough 1',
+      role: 'keeper',
+    });
+    const kept = {
+      mode: 'copy' as const,
+      placeId: (await placeNamed(archive, 'Counted')).id,
+      plan: (await import('#core/intake/plan')).planSchema.parse({ filing: 'a', naming: '[name]' }),
+    };
+    await savePlan(db(), actor, 'Cards', kept);
+    const id = await savePlan(db(), actor, 'cards', { ...kept, mode: 'move' });
+    expect(await savedPlans(db())).toEqual([{ id, name: 'cards', ...kept, mode: 'move' }]);
+    await forgetPlan(db(), id);
+    await expect(forgetPlan(db(), id)).rejects.toMatchObject({ code: 'not-found' });
+    const source = { kind: 'device' as const, name: 'card-b' };
+    expect(await lastPlan(db(), actor, source)).toBeNull();
+    await rememberPlan(db(), actor, source, kept);
+    await rememberPlan(db(), actor, source, { ...kept, mode: 'move' });
+    expect(await lastPlan(db(), actor, source)).toEqual({ ...kept, mode: 'move' });
+    expect(await lastPlan(db(), actor, { ...source, name: 'other' })).toBeNull();
+  });
+});
+
+describe('clocks', () => {
+  it('are set right on the way in, in record, name and EXIF; what they said is kept', async () => {
+    const source = await card(2, (at) => ({
+      'EXIF:Model': at === 0 ? 'Tern X' : 'Heron 5',
+      'EXIF:DateTimeOriginal': '2026:09:12 23:30:00',
+    }));
+    const place = await placeNamed(archive, 'Clocks');
+    const id = await bringIn(archive, source, {
+      mode: 'copy',
+      place,
+      filing: '[taken yyyy-MM-dd]',
+      naming: '[taken HHmm]-[name]',
+      plan: { clocks: { 'Tern X': 3780 } },
+    });
+    expect(filesIn(join(place.root, '2026-09-13'))).toEqual(['0033-HRN_1.jpg']);
+    expect(filesIn(join(place.root, '2026-09-12'))).toEqual(['2330-HRN_2.jpg']);
+    const tags = exiv2(join(place.root, '2026-09-13/0033-HRN_1.jpg'));
+    expect(tags['Exif.Photo.DateTimeOriginal']).toBe('2026:09:13 00:33:00');
+    const { lines } = await report(db(), id);
+    expect(lines.map(({ clockShift }) => clockShift)).toEqual([3780, null]);
+    const item = await showItem(db(), await itemByNumber(db(), lines[0]!.number!));
+    expect(item.record.taken!.from).toBe('2026-09-13T00:33:00.000');
+    expect(item.technical.clockSaid).toBe('2026-09-12T23:30:00.000');
+  });
+});
+
+describe('what was held', () => {
+  it('is known although only its metadata differ; it may come again, or as a version', async () => {
+    const source = await card(1);
+    const place = await placeNamed(archive, 'Held');
+    const id = await bringIn(archive, source, { mode: 'copy', place });
+    const [first] = (await report(db(), id)).lines;
+    const other = join(archive.folder, 'described');
+    mkdirSync(other);
+    cpSync(join(source, 'HRN_1.JPG'), join(other, 'HRN_1.JPG'));
+    await setTags(join(other, 'HRN_1.JPG'), { 'XMP-dc:Title': 'Told elsewhere' });
+    const bring = async (decision?: 'again' | { versionOf: string }) => {
+      const next = await bringIn(archive, other, {
+        mode: 'copy',
+        place,
+        files: [{ path: 'HRN_1.JPG', size: 1, decision }],
+      });
+      return report(db(), next);
+    };
+    const skipped = await bring();
+    expect(skipped).toMatchObject({ done: 0, skipped: 1 });
+    expect(skipped.lines[0]!.reason).toBe(`already held as ${first!.number}`);
+    const held = await itemByNumber(db(), first!.number!);
+    const version = await bring({ versionOf: held });
+    expect(version).toMatchObject({ done: 1, skipped: 0 });
+    const item = await showItem(db(), await itemByNumber(db(), version.lines[0]!.number!));
+    expect(item.lineage).toEqual([{ kind: 'version of', number: first!.number }]);
+    expect((await bring('again')).done).toBe(1);
+  });
+});
+
+describe('manifests', () => {
+  it('list what each accession brought, generation after generation', async () => {
+    const place = await placeNamed(archive, 'Listed');
+    const [one, two] = [await card(2), await card(1)];
+    await bringIn(archive, one, { mode: 'copy', place, filing: 'a b' });
+    await bringIn(archive, two, { mode: 'copy', place });
+    const folder = join(place.root, 'ascmhl');
+    const chain = parseChain(readFileSync(join(folder, 'ascmhl_chain.xml'), 'utf8'));
+    expect(chain.map(({ sequence }) => sequence)).toEqual([1, 2]);
+    expect(readdirSync(folder).sort()).toEqual(
+      [...chain.map(({ path }) => path), 'ascmhl_chain.xml'].sort(),
+    );
+    const manifests = chain.map(({ path }) =>
+      parseManifest(readFileSync(join(folder, path), 'utf8')),
+    );
+    expect(manifests.map(({ hashes }) => hashes.map(({ path }) => path))).toEqual([
+      ['a b/HRN_1.jpg', 'a b/HRN_2.jpg'],
+      ['HRN_1.jpg'],
+    ]);
+    for (const { hashes: listed } of manifests)
+      for (const { path, size, xxh128 } of listed) {
+        expect(statSync(join(place.root, path)).size).toBe(size);
+        expect(await hashFile(join(place.root, path))).toBe(xxh128);
+      }
+    // Another reader of XML finds them well formed.
+    for (const { path } of chain) execFileSync('xmllint', ['--noout', join(folder, path)]);
+    execFileSync('xmllint', ['--noout', join(folder, 'ascmhl_chain.xml')]);
+  });
+
+  it('of files kept in place lie outside their folder, which is not touched', async () => {
+    const own = await card(1);
+    utimesSync(own, 1_600_000_000, 1_600_000_000);
+    const id = await bringIn(archive, own, {
+      mode: 'in-place',
+      place: await addPlace(db(), 'Untouched', own),
+    });
+    expect(readdirSync(own)).toEqual(['HRN_1.JPG']);
+    expect(statSync(own).mtimeMs).toBe(1_600_000_000_000);
+    const [manifest] = (await report(db(), id)).manifests;
+    expect(manifest!.startsWith(archive.house.rooms.manifests)).toBe(true);
+    expect(parseManifest(readFileSync(manifest!, 'utf8'))).toMatchObject({ process: 'in-place' });
+  });
+});
+
+describe('a source that goes away', () => {
+  it('pauses the whole with its reason; nothing is marked failed, and it goes on when it is back', async () => {
+    const source = await card(30);
+    const place = await placeNamed(archive, 'Pulled out');
+    const { id, jobId } = await startAccession(db(), {
+      title: 'Card',
+      source: { kind: 'folder', name: source },
+      root: source,
+      mode: 'copy',
+      place,
+      plan: { filing: '', naming: '[name]' },
+      files: await filesToBring(source),
+      actorId: null,
+    });
+    await until(async () => filesIn(place.root).length > 2, 'some files to be there');
+    renameSync(source, `${source}-out`);
+    await idle(archive);
+    const away = await report(db(), id);
+    if (away.done < 30) {
+      expect(away).toMatchObject({ state: 'paused', failed: 0 });
+      expect(away.reason).toContain('away');
+    }
+    renameSync(`${source}-out`, source);
+    await wishJob(db(), jobId, 'run');
+    await idle(archive);
+    expect(await report(db(), id)).toMatchObject({ state: 'done', done: 30, failed: 0 });
+    expect(filesIn(place.root).filter((name) => name.startsWith('.'))).toEqual([]);
+  });
+
+  it('fails one file that cannot be read, and one click tries it again', async () => {
+    const source = await card(2);
+    rmSync(join(source, 'HRN_2.JPG'));
+    mkdirSync(join(source, 'HRN_2.JPG'));
+    const place = await placeNamed(archive, 'Tried again');
+    const id = await bringIn(archive, source, {
+      mode: 'copy',
+      place,
+      files: [
+        { path: 'HRN_1.JPG', size: 1 },
+        { path: 'HRN_2.JPG', size: 1 },
+      ],
+    });
+    const first = await report(db(), id);
+    expect(first).toMatchObject({ done: 1, failed: 1 });
+    expect(first.lines[1]!.reason).toBeTruthy();
+    rmSync(join(source, 'HRN_2.JPG'), { recursive: true });
+    writeFileSync(join(source, 'HRN_2.JPG'), await jpeg(7777));
+    await retryFailed(archive.house, id);
+    await idle(archive);
+    expect(await report(db(), id)).toMatchObject({ done: 2, failed: 0, state: 'done' });
+    expect(existsSync(join(place.root, 'HRN_2.jpg'))).toBe(true);
+  });
+});
+
+describe('reports', () => {
+  it('tell sizes, speed and checks, and are safe to open as a spreadsheet', async () => {
+    const source = await card(1);
+    writeFileSync(join(source, '=cmd|x.jpg'), await jpeg(4321));
+    const place = await placeNamed(archive, 'Reported');
+    const id = await bringIn(archive, source, { mode: 'copy', place });
+    const told = await report(db(), id);
+    expect(told.bytes).toBe(told.lines.reduce((sum, { size }) => sum + size, 0));
+    expect(told.speed).toBeGreaterThan(0);
+    expect(told).toMatchObject({ checked: 2, placeRoot: place.root, root: source });
+    const csv = reportCsv(told);
+    const rows = csv.trimEnd().split('\r\n');
+    expect(rows).toHaveLength(3);
+    expect(rows.find((row) => row.includes('cmd'))).toContain("'=cmd|x.jpg");
+    expect(rows[0]).toMatch(/^accession,item,from,to,bytes,state/);
+    await expect(report(db(), '00000000-0000-0000-0000-000000000000')).rejects.toMatchObject({
+      code: 'not-found',
+    });
+  });
+});
+
+describe('twins and lookalikes', () => {
+  it('are found before anything is copied: in the archive and within the source', async () => {
+    const { takePicture } = await import('../../demo/paint/render');
+    const { library } = await import('../../demo/library');
+    const { default: sharp } = await import('sharp');
+    const [one, , , , other] = library(true).shelf;
+    const paint = (picture: typeof one): Promise<Buffer> =>
+      takePicture(picture!.scene, { ...picture!.shot, width: 600, height: 400 });
+    const [red, blue] = [await paint(one), await paint(other)];
+    const held = join(archive.folder, 'painted');
+    mkdirSync(held);
+    writeFileSync(join(held, 'red.jpg'), red);
+    await bringIn(archive, held, { mode: 'copy', place: await placeNamed(archive, 'Painted') });
+    const source = join(archive.folder, 'alike');
+    mkdirSync(source);
+    const put = (name: string, bytes: Buffer): void => writeFileSync(join(source, name), bytes);
+    put('1-exact.jpg', red);
+    put('2-metadata.jpg', red);
+    await setTags(join(source, '2-metadata.jpg'), { 'XMP-dc:Title': 'Another title' });
+    put('3-smaller.jpg', await sharp(red).resize(200).jpeg({ quality: 60 }).toBuffer());
+    put('4-turned.jpg', await sharp(red).rotate(90).jpeg().toBuffer());
+    put('5-other.jpg', blue);
+    put('6-other-again.jpg', blue);
+    put('7-mirrored.png', await sharp(blue).flop().png().toBuffer());
+    const scanId = await startScan(archive.house, null, { kind: 'folder', name: source });
+    await idle(archive);
+    const scan = await readScan(db(), scanId);
+    expect(scan.alikeDone).toBe(true);
+    const by = Object.fromEntries(scan.files.map((file) => [file.path[0]!, file] as const));
+    expect([by['1']!.held, by['2']!.held].every(Boolean)).toBe(true);
+    expect(by['3']!.held).toBeNull();
+    for (const key of ['3', '4'])
+      expect(by[key]!.alike.some(({ number }) => number === by['1']!.held)).toBe(true);
+    expect(by['5']).toMatchObject({ held: null, twinPosition: null });
+    expect(by['6']!.twinPosition).toBe(by['5']!.position);
+    expect(by['5']!.alike.find(({ kind }) => kind === 'twin')!.position).toBe(by['6']!.position);
+    expect(by['7']!.alike.some(({ position }) => position === by['5']!.position)).toBe(true);
+    expect(by['5']!.alike.some(({ number }) => number === by['1']!.held)).toBe(false);
+  });
+});
