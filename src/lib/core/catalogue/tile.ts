@@ -32,6 +32,8 @@ export interface Tile {
   /** Why there is no picture. */
   noPicture: string | null;
   version: number;
+  /** Where its file is: there, not there, changed by others, or in a place that is away. */
+  fileState: 'present' | 'missing' | 'changed' | 'away';
 }
 
 /** Everything the wall's geometry needs: one small number for each item. */

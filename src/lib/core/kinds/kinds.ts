@@ -1,3 +1,5 @@
+import { MHL_FOLDER } from '../manifest/mhl';
+
 /** What an item is, told from its first bytes; the extension only settles what bytes cannot. */
 export const KINDS = ['photo', 'footage', 'sound', 'vector', 'document', 'font', 'other'] as const;
 export type Kind = (typeof KINDS)[number];
@@ -183,6 +185,7 @@ export function isClutter(name: string): boolean {
   return (
     name.startsWith('.mindful-') ||
     name.startsWith('._') ||
+    name === MHL_FOLDER ||
     /^(\.DS_Store|Thumbs\.db|desktop\.ini|\.Trash.*|\.Spotlight.*|\.fseventsd)$/i.test(name)
   );
 }

@@ -35,7 +35,7 @@ export interface FileFacts {
 }
 
 export interface Source {
-  kind: 'device' | 'folder';
+  kind: 'device' | 'folder' | 'drop-zone' | 'upload' | 'web' | 'sheet';
   /** Name of the device, or path of the folder. */
   name: string;
 }
@@ -158,6 +158,7 @@ export interface Database {
     createdBy: string | null;
     createdAt: Time;
   };
+  setting: { key: string; value: JSONColumnType<object> };
   counter: { placeId: string; pattern: string; scope: string; next: number };
   lineage: {
     itemId: string;

@@ -63,6 +63,7 @@ export interface FoundFile {
   path: string;
   size: number;
   modifiedNs: bigint;
+  inode: bigint;
 }
 
 /** All files below a folder, sorted by path; links and clutter are left out. */
@@ -78,7 +79,13 @@ export async function walk(root: string): Promise<FoundFile[]> {
       if (entry.isDirectory()) await visit(path);
       else if (entry.isFile()) {
         const facts = await factsOf(joinPath(root, path));
-        if (facts) found.push({ path, size: Number(facts.size), modifiedNs: facts.mtimeNs });
+        if (facts)
+          found.push({
+            path,
+            size: Number(facts.size),
+            modifiedNs: facts.mtimeNs,
+            inode: facts.ino,
+          });
       }
     }
   };

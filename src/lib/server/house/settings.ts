@@ -86,6 +86,8 @@ export function roomsOf(home: string) {
     incoming: resolve(home, 'incoming'),
     work: resolve(home, 'work'),
     manifests: resolve(home, 'manifests'),
+    dropZone: resolve(home, 'drop-zone'),
+    uploads: resolve(home, 'uploads'),
   };
 }
 

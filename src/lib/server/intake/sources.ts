@@ -46,6 +46,7 @@ export async function rootOfSource(house: House, source: Source): Promise<string
     if (!device) throw new ArchiveError('not-found', 'This device is not plugged in any more.');
     return join(house.rooms.devices, device.key, 'files');
   }
+  if (source.kind === 'drop-zone') return house.rooms.dropZone;
   return allowedFolder(house, source.name);
 }
 

@@ -9,6 +9,7 @@ export type TaskName =
   | 'scan'
   | 'intake'
   | 'empty-source'
+  | 'compare-place'
   | 'pictures'
   | 'tiles'
   | 'proxy'
@@ -38,6 +39,7 @@ const PRIORITY: Record<TaskName, number> = {
   'write-record': 0,
   intake: 0,
   'empty-source': 0,
+  'compare-place': -3,
   pictures: 5,
   proxy: 10,
 };
@@ -50,7 +52,7 @@ const QUEUE: Partial<Record<TaskName, string>> = {
 };
 
 /** Work that looks between its steps whether somebody wants it to stop. */
-const STOPPABLE: string[] = ['intake', 'scan', 'empty-source'];
+const STOPPABLE: string[] = ['intake', 'scan', 'empty-source', 'compare-place'];
 
 type Db = Kysely<Database> | Transaction<Database>;
 

@@ -1,6 +1,7 @@
 import { runIntake } from '../intake/run';
 import { emptySource } from '../intake/source';
 import { runScan } from '../intake/look';
+import { comparePlaceJob } from '../places/compare';
 import { runOperation } from '../ledger/run';
 import { writeRecord } from '../records/write';
 import { makePictures } from '../renditions/pictures';
@@ -14,6 +15,7 @@ export const TASKS: Record<TaskName, Task> = {
   scan: runScan,
   intake: runIntake,
   'empty-source': emptySource,
+  'compare-place': comparePlaceJob,
   pictures: makePictures,
   tiles: makeTiles,
   proxy: makeProxy,

@@ -13,6 +13,7 @@ import type { House } from '../house/house';
 import { isAlive } from '../house/processes';
 import { newId } from '../house/ids';
 import { endExiftool } from '../metadata/exiftool';
+import { startWatching } from '../places/watch';
 import { runJob } from './run';
 import { TASKS } from './tasks';
 
@@ -112,9 +113,11 @@ export async function startWorker(house: House): Promise<Worker> {
       ),
     BEAT_MS,
   );
+  const watching = startWatching(house);
   return {
     async stop() {
       clearInterval(timer);
+      await watching.stop();
       await runner.stop();
       await house.db.deleteFrom('worker').where('id', '=', id).execute();
       await endExiftool();

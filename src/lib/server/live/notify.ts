@@ -7,7 +7,8 @@ export type LiveMessage =
   | { about: 'job'; id: string }
   | { about: 'scan'; id: string }
   | { about: 'collections' }
-  | { about: 'rooms' };
+  | { about: 'rooms' }
+  | { about: 'places' };
 
 /** A message of PostgreSQL holds 8,000 bytes; beyond this many ids the message says "many". */
 const MOST_IDS = 150;

@@ -1,3 +1,5 @@
+export type SourceKind = 'device' | 'folder' | 'drop-zone' | 'upload' | 'web' | 'sheet';
+
 /** A file of a source that is being looked through. */
 export interface ScanFile {
   position: number;
@@ -10,11 +12,27 @@ export interface ScanFile {
   aspect: number;
   problem: string | null;
   held: string | null;
+  heldItemId: string | null;
+  camera: string;
+  takenPrecision: string | null;
+  /** Position of an earlier file of this source with the same bytes or picture. */
+  twinPosition: number | null;
+  alike: Alike[];
+}
+
+/** What a file is like: an item held, or another file of the source. */
+export interface Alike {
+  kind: 'twin' | 'lookalike';
+  itemId: string | null;
+  number: string | null;
+  position: number | null;
+  distance: number;
 }
 
 export interface Scan {
   id: string;
-  source: { kind: 'device' | 'folder'; name: string };
+  source: { kind: SourceKind; name: string };
+  root: string;
   state: string;
   files: ScanFile[];
 }

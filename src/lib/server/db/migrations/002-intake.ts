@@ -68,5 +68,6 @@ alter table place
   add column watched boolean not null default true,
   add column looked_at timestamptz;
 alter table file add column missing_since timestamptz;
+create table setting (key text primary key, value jsonb not null);
 create index file_inode on file (place_id, inode);
 `;
