@@ -19,6 +19,10 @@ const COMMANDS: Record<string, { summary: string; load: () => Promise<{ command:
   rename: { summary: 'rename the items a query finds', load: () => import('./commands/rename') },
   undo: { summary: 'take back an operation of the ledger', load: () => import('./commands/undo') },
   show: { summary: 'show one item whole', load: () => import('./commands/show') },
+  verify: {
+    summary: 'check files against their manifests',
+    load: () => import('./commands/verify'),
+  },
   bench: { summary: 'measure against a floor', load: () => import('./commands/bench') },
 };
 

@@ -10,14 +10,17 @@ import { answer, parse, type Command } from '../arguments';
 import { openArchive, withWorker } from '../archive';
 import { waitForJobs } from '../waiting';
 
-const help = `Usage: ./mindful intake PATH --place NAME [--copy | --in-place] [options]
+const help = `Usage: ./mindful intake PATH --place NAME [--copy | --move | --in-place] [options]
 
 Brings a folder in as one accession. A place that does not exist is made: for --in-place the folder itself
 becomes the place, for --copy a folder in the data folder's holdings.
 
   --place NAME     the place to file in
   --copy           copy and verify (default)
+  --move           copy and verify, then delete each source file
   --in-place       keep the files where they are; not a byte is touched
+  --second NAME    a second verified copy in another place
+  --single-copy    after a move one copy will do
   --filing TEXT    filing pattern, default "[taken yyyy]/[taken yyyy-MM-dd]"
   --naming TEXT    name pattern, default "[name]"
   --terms A,B      terms to give
@@ -44,6 +47,9 @@ async function run(args: string[]): Promise<number> {
     place: { type: 'string' },
     copy: { type: 'boolean' },
     'in-place': { type: 'boolean' },
+    move: { type: 'boolean' },
+    second: { type: 'string' },
+    'single-copy': { type: 'boolean' },
     filing: { type: 'string', default: '[taken yyyy]/[taken yyyy-MM-dd]' },
     naming: { type: 'string', default: '[name]' },
     terms: { type: 'string', default: '' },
@@ -57,8 +63,11 @@ async function run(args: string[]): Promise<number> {
       'bad-request',
       'Say what to bring in and where: ./mindful intake PATH --place NAME',
     );
-  if (values.copy && values['in-place'])
-    throw new ArchiveError('bad-request', 'Choose --copy or --in-place, not both.');
+  if ([values.copy, values.move, values['in-place']].filter(Boolean).length > 1)
+    throw new ArchiveError(
+      'bad-request',
+      'Choose --copy, --move or --in-place, not more than one.',
+    );
   if (!(await isFolder(resolve(path))))
     throw new ArchiveError('not-found', `“${path}” is no folder.`);
   const root = realpathSync(resolve(path));
@@ -71,7 +80,8 @@ async function run(args: string[]): Promise<number> {
       title: values.title ?? basename(root),
       source: { kind: 'folder', name: root },
       root,
-      mode: inPlace ? 'in-place' : 'copy',
+      mode: inPlace ? 'in-place' : values.move ? 'move' : 'copy',
+      singleCopy: values['single-copy'] === true,
       place,
       plan: {
         filing: values.filing,
@@ -80,6 +90,7 @@ async function run(args: string[]): Promise<number> {
           .split(',')
           .map((term) => term.trim())
           .filter(Boolean),
+        secondCopyId: values.second ? (await placeFor(house, values.second, root, false)).id : null,
       },
       files: await filesToBring(root),
       actorId: null,

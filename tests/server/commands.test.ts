@@ -1,6 +1,6 @@
 import { spawnSync } from 'node:child_process';
 import { createServer } from 'node:net';
-import { existsSync, mkdirSync, readFileSync, readdirSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { useArchive } from '../support/archive';
@@ -93,7 +93,7 @@ describe('the front door', () => {
     [['undo', 'everything'], '“everything” names no operation'],
     [['intake'], 'Say what to bring in and where'],
     [['intake', '/no/such/folder', '--place', 'X'], 'is no folder'],
-    [['intake', '/tmp', '--place', 'X', '--copy', '--in-place'], 'not both'],
+    [['intake', '/tmp', '--place', 'X', '--copy', '--in-place'], 'not more than one'],
   ])('answers %j with one clear sentence and a non-zero exit', (args, sentence) => {
     const { code, out, err } = mindful(args);
     expect([code, out]).toEqual([1, '']);
@@ -232,6 +232,57 @@ describe('from intake to undo', () => {
     expect(readdirSync(folder)).toEqual(['HRN_2.jpg']);
     const twice = mindful(['undo', String(done['operation'])]);
     expect([twice.code, twice.err.startsWith('mindful: ')]).toEqual([1, true]);
+  });
+});
+
+describe('verifying', () => {
+  interface Verified {
+    files: number;
+    good: number;
+    described: number;
+    damaged: { path: string }[];
+    missing: { path: string }[];
+    broken: { why: string }[];
+  }
+
+  it('finds all well at first: as brought in, or described since', () => {
+    const found = json<Verified>(['verify']);
+    expect(found).toMatchObject({ damaged: [], missing: [], broken: [] });
+    expect(found.good + found.described).toBe(found.files);
+    expect(found.described).toBeGreaterThan(0);
+    expect(json<Verified>(['verify', '2026.001']).files).toBeLessThan(found.files);
+    expect(mindful(['verify', 'everything']).err).toContain('is no accession number');
+    expect(mindful(['verify', '1999.001']).code).toBe(1);
+  });
+
+  it('finds one wrong bit, a file that is gone, and a manifest that was changed', () => {
+    const shelf = join(archive.house.rooms.holdings, 'Shelf');
+    const flipped = join(shelf, '2026/2026-09-13/HRN_3.jpg');
+    const bytes = readFileSync(flipped);
+    bytes[bytes.length - 20]! ^= 1;
+    writeFileSync(flipped, bytes);
+    rmSync(join(shelf, 'undated/undated/broken.jpg'));
+    const [manifest] = readdirSync(join(shelf, 'ascmhl')).filter((name) => name.endsWith('.mhl'));
+    const path = join(shelf, 'ascmhl', manifest!);
+    writeFileSync(path, readFileSync(path, 'utf8').replace('Mindful Archive', 'Somebody else'));
+    const found = json<Verified>(['verify'], 2);
+    expect(found.damaged.map(({ path: listed }) => listed)).toEqual(['2026/2026-09-13/HRN_3.jpg']);
+    expect(found.missing).toHaveLength(1);
+    expect(found.broken[0]!.why).toContain('changed since it was written');
+  });
+});
+
+describe('moving by command', () => {
+  it('asks for a word about single copies, then empties what it moved', async () => {
+    const source = join(archive.folder, 'to move');
+    await writeJpeg(join(source, 'a.jpg'), 71);
+    const asked = mindful(['intake', source, '--place', 'Moved', '--move', '--wait']);
+    expect([asked.code, asked.err.includes('one copy only')]).toEqual([1, true]);
+    json(['intake', source, '--place', 'Moved', '--move', '--second', 'Moved too', '--wait']);
+    expect(readdirSync(source)).toEqual([]);
+    const holdings = archive.house.rooms.holdings;
+    for (const place of ['Moved', 'Moved too'])
+      expect(existsSync(join(holdings, place, 'undated/undated/a.jpg'))).toBe(true);
   });
 });
 

@@ -18,6 +18,8 @@ export const DOORS: Record<string, Door> = {
   '/account': 'account',
   '/people': 'manage',
   '/intake': 'intake',
+  '/intake/[number]': 'intake',
+  '/places': 'manage',
   '/catalogue': 'look',
   '/catalogue/[number]': 'look',
   '/collections': 'look',
@@ -64,7 +66,15 @@ export const DOORS: Record<string, Door> = {
   '/api/intake/plan': 'intake',
   '/api/intake/accessions': 'intake',
   '/api/intake/accessions/[id]': 'intake',
+  '/api/intake/accessions/[id]/report': 'intake',
+  '/api/intake/accessions/[id]/manifest': 'intake',
+  '/api/intake/accessions/[id]/empty': 'intake',
+  '/api/intake/plans': 'intake',
+  '/api/intake/plans/[id]': 'intake',
+  '/api/intake/counters': 'intake',
+  '/api/intake/drop-zone': { GET: 'intake', PUT: 'manage' },
   '/api/places': { GET: 'look', POST: 'manage' },
+  '/api/places/[id]': 'manage',
 };
 
 /** What a request to a route needs; null where there is no such door. */

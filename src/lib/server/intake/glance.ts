@@ -1,4 +1,4 @@
-import { open } from 'node:fs/promises';
+import { open, readFile } from 'node:fs/promises';
 import exifr from 'exifr';
 import sharp from 'sharp';
 import { takenFromExif } from '#core/records/taken';
@@ -60,14 +60,15 @@ export async function glance(path: string): Promise<Glance | null> {
 }
 
 /**
- * The small picture a camera puts into its files, upright; null where there is none.
+ * The small picture a camera puts into its files, upright; without one, a JPEG decoded at an eighth of its
+ * size, which costs little more. Null for everything else.
  * @returns WebP
  */
 export async function embeddedPreview(path: string): Promise<Buffer | null> {
   try {
     const head = await headOfFile(path);
-    const small = await exifr.thumbnail(head);
-    if (!small || small.length < SMALLEST) return null;
+    const small = await exifr.thumbnail(head).catch(() => undefined);
+    if (!small || small.length < SMALLEST) return await shrunk(path, head);
     const orientation = Number((await exifr.orientation(head)) ?? 1);
     const turns: Record<number, number> = { 3: 180, 6: 90, 8: 270 };
     return await sharp(Buffer.from(small))
@@ -77,4 +78,16 @@ export async function embeddedPreview(path: string): Promise<Buffer | null> {
   } catch {
     return null;
   }
+}
+
+const EDGE = 240;
+
+/** A JPEG is decoded by its eighths: most of its bytes are only skipped through. */
+async function shrunk(path: string, head: Buffer): Promise<Buffer | null> {
+  if (head[0] !== 0xff || head[1] !== 0xd8) return null;
+  return sharp(await readFile(bytesOfPath(path)), { sequentialRead: true })
+    .autoOrient()
+    .resize({ width: EDGE, height: EDGE, fit: 'inside' })
+    .webp({ quality: 70, effort: 0 })
+    .toBuffer();
 }

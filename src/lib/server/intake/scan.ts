@@ -77,6 +77,8 @@ export interface ScanFile {
   problem: string | null;
   held: string | null;
   heldItemId: string | null;
+  /** Number of the accession that took it already. */
+  taken: string | null;
   /** Position of an earlier file of this source with the same picture or bytes. */
   twinPosition: number | null;
   /** Twins and lookalikes, nearest first. */
@@ -123,6 +125,12 @@ export async function readScan(db: Kysely<Database>, id: string): Promise<Scan> 
       's.heldItemId',
       's.twinPosition',
       's.alike',
+      sql<string | null>`(select a.year || '.' || lpad(a.number::text, 3, '0') from accession a
+        join accession_entry e on e.accession_id = a.id
+        where a.root = ${scan.root} and e.source_path = s.path and e.size = s.size
+          and e.state in ('planned', 'placing', 'done') and a.state <> 'cancelled'
+          and a.created_at >= ${scan.createdAt}
+        order by a.created_at desc limit 1)`.as('taken'),
     ])
     .where('s.scanId', '=', id)
     .orderBy(sql`coalesce(s.taken_from, 'infinity')`)

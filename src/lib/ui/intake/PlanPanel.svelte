@@ -4,73 +4,71 @@
   import { api } from '../common/api';
   import { sayDone, sayWrong } from '../common/notices.svelte';
   import PatternField from '../rename/PatternField.svelte';
+  import { decisionsFor, type Decisions } from './choice';
+  import { planOf, type Draft, type PlaceChoice } from './draft';
+  import PlanClocks from './PlanClocks.svelte';
+  import PlanStamp from './PlanStamp.svelte';
+  import SavedPlans from './SavedPlans.svelte';
+  import type { NamedPlan, PlanPreview, Scan, ScanFile } from './types';
 
-  interface Place {
-    id: string;
-    name: string;
-    root: string;
-    handsOff: boolean;
-  }
-  interface Preview {
-    lines: {
-      position: number;
-      from: string;
-      folder: string;
-      name: string;
-      problem: string | null;
-    }[];
-    folders: { path: string; count: number; joins: number }[];
-    problems: number;
-    bytes: number;
-  }
   interface Props {
-    scanId: string;
-    positions: number[];
-    name: string;
+    scan: Scan;
+    /** Files of this group. */
+    files: ScanFile[];
+    decisions: Decisions;
+    draft: Draft;
     /** Everything was looked at: dates and what is held are known. */
     ready: boolean;
-    places: Place[];
+    places: PlaceChoice[];
+    plans: NamedPlan[];
     canAddPlace: boolean;
-    remembered: Record<string, unknown> | null;
+    onstarted: () => void;
   }
-  const { scanId, positions, name, ready, places, canAddPlace, remembered }: Props = $props();
+  let {
+    scan,
+    files,
+    decisions,
+    draft = $bindable(),
+    ready,
+    places,
+    plans,
+    canAddPlace,
+    onstarted,
+  }: Props = $props();
   /** What a verified copy of a card reaches here: read, write, read back. */
   const BYTES_PER_SECOND = 60e6;
 
-  const text = (key: string, fallback: string): string =>
-    typeof remembered?.[key] === 'string' ? (remembered[key] as string) : fallback;
-  // svelte-ignore state_referenced_locally
-  let placeId = $state(
-    places.find(({ id }) => id === remembered?.['placeId'])?.id ??
-      places.find(({ handsOff }) => !handsOff)?.id ??
-      '',
-  );
-  let filing = $state(text('filing', 'Wind Week/[taken yyyy-MM-dd]/[camera]'));
-  let naming = $state(text('naming', 'SLT-[taken MMdd]-[counter 0001 by day]'));
-  let terms = $state(text('terms', ''));
-  // svelte-ignore state_referenced_locally
-  let title = $state(name);
   let newPlace = $state('');
-  let preview = $state.raw<Preview | null>(null);
+  let preview = $state.raw<PlanPreview | null>(null);
   let wrong = $state('');
   let busy = $state(false);
   let showsAll = $state(false);
-  const plan = $derived({
-    filing,
-    naming,
-    terms: terms
-      .split(',')
-      .map((term) => term.trim())
-      .filter(Boolean),
-  });
+  const positions = $derived(files.map(({ position }) => position));
+  const plan = $derived(planOf(draft));
+  const place = $derived(places.find(({ id }) => id === draft.placeId));
+  const second = $derived(places.find(({ id }) => id === draft.secondCopyId));
+  const bytes = $derived(files.reduce((sum, { size }) => sum + size, 0));
+  const amount = $derived(`${counted(files.length, 'file')} (${formatBytes(bytes)})`);
+  const needsWord = $derived(draft.mode === 'move' && !draft.secondCopyId);
+  const lines = $derived(
+    preview
+      ? showsAll
+        ? preview.lines
+        : [...preview.lines.slice(0, 3), ...preview.lines.slice(3).slice(-1)]
+      : [],
+  );
 
   $effect(() => {
-    const wish = { scanId, positions, placeId, plan };
+    const wish = { scanId: scan.id, positions, placeId: draft.placeId, plan };
     void ready;
-    if (!placeId) return;
+    if (!draft.placeId || draft.mode === 'in-place') {
+      preview = null;
+      wrong = '';
+      return;
+    }
     const timer = setTimeout(() => {
       api
-        .post<Preview>('/api/intake/plan', wish)
+        .post<PlanPreview>('/api/intake/plan', wish)
         .then((found) => {
           preview = found;
           wrong = '';
@@ -82,10 +80,26 @@
 
   async function addPlace(): Promise<void> {
     try {
-      const place = await api.post<Place>('/api/places', { name: newPlace });
-      places.push(place);
-      placeId = place.id;
+      const made = await api.post<PlaceChoice>('/api/places', { name: newPlace });
+      places.push(made);
+      draft.placeId = made.id;
       newPlace = '';
+    } catch (error) {
+      sayWrong(error);
+    }
+  }
+
+  async function startOver(): Promise<void> {
+    try {
+      await api.delete('/api/intake/counters', { placeId: draft.placeId, pattern: draft.naming });
+      draft.countersGoOn = true;
+      draft.naming = `${draft.naming}`;
+      preview = await api.post<PlanPreview>('/api/intake/plan', {
+        scanId: scan.id,
+        positions,
+        placeId: draft.placeId,
+        plan,
+      });
     } catch (error) {
       sayWrong(error);
     }
@@ -95,32 +109,26 @@
     busy = true;
     try {
       const { number } = await api.post<{ number: string }>('/api/intake/accessions', {
-        scanId,
+        scanId: scan.id,
         positions,
-        placeId,
-        title: title.trim() || name,
+        mode: draft.mode,
+        placeId: draft.mode === 'in-place' ? null : draft.placeId,
+        title: draft.title.trim() || scan.source.name,
         plan,
+        singleCopy: draft.singleCopy,
+        decisions: decisionsFor(files, decisions),
       });
-      void api.put('/api/remembered/intake-plan', { placeId, filing, naming, terms });
       sayDone(`Accession ${number} is underway.`, {
         label: 'See it arrive',
         run: () => goto(`/catalogue?q=${encodeURIComponent(`accession ${number}`)}`),
       });
-      await goto('/intake');
+      onstarted();
     } catch (error) {
       wrong = (error as Error).message;
     } finally {
       busy = false;
     }
   }
-  const place = $derived(places.find(({ id }) => id === placeId));
-  const lines = $derived(
-    preview
-      ? showsAll
-        ? preview.lines
-        : [...preview.lines.slice(0, 3), ...preview.lines.slice(3).slice(-1)]
-      : [],
-  );
 </script>
 
 <aside class="plan" aria-label="Intake plan">
@@ -129,86 +137,150 @@
       <label
         >Accession <input
           class="title"
-          bind:value={title}
+          bind:value={draft.title}
           aria-label="Title of the accession"
         /></label
       >
     </h2>
+    <SavedPlans {plans} {places} bind:draft />
     <ol>
       <li>
-        <p>Bring them in by <strong>copying and verifying</strong>; leave the source as it is.</p>
-      </li>
-      <li>
         <p>
-          File them in
-          <select class="choice" aria-label="Place" bind:value={placeId}>
-            {#each places as one (one.id)}<option value={one.id} disabled={one.handsOff}
-                >{one.name}</option
-              >{/each}
+          Bring them in by
+          <select class="choice" aria-label="Way in" bind:value={draft.mode}>
+            <option value="copy">copying and verifying</option>
+            <option value="move">moving: copy, verify, then delete there</option>
+            <option value="in-place">keeping them in place</option>
           </select>
-          under
         </p>
-        {#if canAddPlace}
-          <form class="new" onsubmit={(event) => (event.preventDefault(), void addPlace())}>
-            <input
-              class="field"
-              bind:value={newPlace}
-              aria-label="Name of a new place"
-              placeholder="or a new place"
-            />
-            {#if newPlace.trim()}<button class="button" type="submit">Make it</button>{/if}
-          </form>
-        {/if}
-        <PatternField
-          value={filing}
-          label="Filing pattern"
-          folders
-          onchange={(value) => (filing = value)}
-        />
-        {#if preview}
-          <ul class="mono result">
-            {#each preview.folders.slice(0, 6) as folder (folder.path)}
-              <li>
-                <span>{folder.path ? `${folder.path}/` : `${place?.name ?? ''}/`}</span><span
-                  >{folder.count} new{folder.joins ? `, joins ${folder.joins}` : ''}</span
-                >
-              </li>
-            {/each}
-            {#if preview.folders.length > 6}<li>
-                and {preview.folders.length - 6} folders more
-              </li>{/if}
-          </ul>
-        {/if}
-      </li>
-      <li>
-        <p>Name them</p>
-        <PatternField value={naming} label="Name pattern" onchange={(value) => (naming = value)} />
-        {#if preview}
-          <ul class="mono result names">
-            {#each lines as line (line.position)}
-              <li class:bad={line.problem}>
-                <span class="pencil">{line.from}</span><span
-                  >{line.name}{#if line.problem}<em> {line.problem}</em>{/if}</span
-                >
-              </li>
-            {/each}
-          </ul>
-          {#if preview.lines.length > 4}
-            <button class="link" type="button" onclick={() => (showsAll = !showsAll)}
-              >{showsAll
-                ? 'Show a few'
-                : `Show all ${formatCount(preview.lines.length)} names`}</button
-            >
+        <p class="says">
+          {#if draft.mode === 'copy'}
+            {amount} from <span class="mono">{scan.root}</span> to
+            <span class="mono">{place?.root ?? '…'}</span>. The source stays as it is; emptying it
+            is a step of its own afterwards.
+          {:else if draft.mode === 'move'}
+            {amount} from <span class="mono">{scan.root}</span> to
+            <span class="mono">{place?.root ?? '…'}</span>. Each source file is deleted once its own
+            copy was read back and found the same.
+          {:else}
+            {amount} stay where they are; not a byte in <span class="mono">{scan.root}</span> is touched.
+            The folder becomes a place, and what others do in it is followed.
           {/if}
+        </p>
+        {#if needsWord}
+          <label class="word"
+            ><input type="checkbox" bind:checked={draft.singleCopy} /> Afterwards there is one copy
+            only, in
+            <span class="mono">{place?.root}</span>: that will do.</label
+          >
         {/if}
       </li>
+      {#if draft.mode !== 'in-place'}
+        <li>
+          <p>
+            File them in
+            <select class="choice" aria-label="Place" bind:value={draft.placeId}>
+              {#each places as one (one.id)}<option value={one.id} disabled={one.handsOff}
+                  >{one.name}{one.handsOff ? ' (hands off)' : ''}</option
+                >{/each}
+            </select>
+            under
+          </p>
+          {#if canAddPlace}
+            <form class="new" onsubmit={(event) => (event.preventDefault(), void addPlace())}>
+              <input
+                class="field"
+                bind:value={newPlace}
+                aria-label="Name of a new place"
+                placeholder="or a new place"
+              />
+              {#if newPlace.trim()}<button class="button" type="submit">Make it</button>{/if}
+            </form>
+          {/if}
+          <PatternField
+            value={draft.filing}
+            label="Filing pattern"
+            folders
+            onchange={(value) => (draft.filing = value)}
+          />
+          {#if preview}
+            <ul class="mono result">
+              {#each preview.folders.slice(0, 6) as folder (folder.path)}
+                <li>
+                  <span>{folder.path ? `${folder.path}/` : `${place?.name ?? ''}/`}</span><span
+                    >{folder.count} new{folder.joins ? `, joins ${folder.joins}` : ''}</span
+                  >
+                </li>
+              {/each}
+              {#if preview.folders.length > 6}<li>
+                  and {preview.folders.length - 6} folders more
+                </li>{/if}
+            </ul>
+          {/if}
+        </li>
+        <li>
+          <p>Name them</p>
+          <PatternField
+            value={draft.naming}
+            label="Name pattern"
+            onchange={(value) => (draft.naming = value)}
+          />
+          {#if preview}
+            <ul class="mono result names">
+              {#each lines as line (line.position)}
+                <li class:bad={line.problem}>
+                  <span class="pencil">{line.from}</span><span
+                    >{line.name}{#if line.problem}<em> {line.problem}</em>{/if}</span
+                  >
+                </li>
+              {/each}
+            </ul>
+            {#if preview.lines.length > 4}
+              <button class="link" type="button" onclick={() => (showsAll = !showsAll)}
+                >{showsAll
+                  ? 'Show a few'
+                  : `Show all ${formatCount(preview.lines.length)} names`}</button
+              >
+            {/if}
+          {/if}
+          {#if draft.naming.includes('[counter')}
+            <label class="word"
+              ><input type="checkbox" bind:checked={draft.countersGoOn} /> Counters go on from earlier
+              accessions</label
+            >
+            {#if draft.countersGoOn && preview && preview.counters > 0}<button
+                class="link"
+                type="button"
+                onclick={() => void startOver()}>Let them begin again</button
+              >{/if}
+          {/if}
+        </li>
+        <li>
+          <p>
+            Keep
+            <select class="choice" aria-label="Second copy" bind:value={draft.secondCopyId}>
+              <option value="">no second copy</option>
+              {#each places.filter(({ id, handsOff }) => id !== draft.placeId && !handsOff) as one (one.id)}<option
+                  value={one.id}>a second copy in {one.name}</option
+                >{/each}
+            </select>
+          </p>
+          {#if second}<p class="says">
+              Verified as the first, in <span class="mono">{second.root}</span>.
+            </p>{/if}
+        </li>
+      {/if}
       <li>
         <p>Give them the terms</p>
-        <input class="field" bind:value={terms} aria-label="Terms" placeholder="Kite, Wind Week" />
+        <input
+          class="field"
+          bind:value={draft.terms}
+          aria-label="Terms"
+          placeholder="Kite, Wind Week"
+        />
       </li>
-      <li>
-        <p>Skip <strong>what is already held</strong>, unless you tick it.</p>
-      </li>
+      <li><PlanStamp bind:draft /></li>
+      <li><PlanClocks bind:draft files={scan.files} /></li>
     </ol>
     {#if wrong}<p class="wrong" role="alert">{wrong}</p>{/if}
   </div>
@@ -218,20 +290,22 @@
       type="button"
       disabled={busy ||
         !ready ||
-        positions.length === 0 ||
-        !placeId ||
+        files.length === 0 ||
         wrong !== '' ||
-        (preview?.problems ?? 1) > 0}
+        (needsWord && !draft.singleCopy) ||
+        (draft.mode !== 'in-place' && (!draft.placeId || (preview?.problems ?? 1) > 0))}
       onclick={() => void start()}
     >
-      Bring in {counted(positions.length, 'item')}
+      Bring in {counted(files.length, 'item')}
     </button>
     {#if !ready}<span class="caution">still looking through it</span>
-    {:else if preview}
+    {:else if files.length > 0}
       <span class="mono pencil"
-        >{formatBytes(preview.bytes)} · {formatEta(preview.bytes / BYTES_PER_SECOND)}</span
+        >{formatBytes(bytes)}{draft.mode === 'in-place'
+          ? ''
+          : ` · ${formatEta(bytes / BYTES_PER_SECOND)}`}</span
       >
-      {#if preview.problems}<span class="wrong"
+      {#if preview?.problems}<span class="wrong"
           >{counted(preview.problems, 'name')} cannot be given</span
         >{/if}
     {/if}
@@ -251,7 +325,7 @@
     overflow: auto;
   }
   h2 {
-    padding-bottom: 8px;
+    padding-bottom: 4px;
     white-space: nowrap;
   }
   h2 label {
@@ -288,16 +362,22 @@
     color: var(--pencil);
     font: 16.5px var(--book);
   }
-  ol p {
+  ol > li > p {
     margin-bottom: 6px;
     font: 16.5px/1.35 var(--book);
   }
-  li:last-child p {
-    margin: 0;
+  ol > li > p.says {
+    color: var(--pencil);
+    font: 13px/1.4 var(--plain);
+    overflow-wrap: anywhere;
   }
-  strong {
-    color: var(--ink);
-    font-weight: 600;
+  .word {
+    display: block;
+    margin-top: 6px;
+    overflow-wrap: anywhere;
+  }
+  select.choice {
+    max-width: 100%;
   }
   select.choice option {
     font-style: normal;

@@ -1,19 +1,26 @@
 <script lang="ts">
   import { counted, formatBytes, formatCount } from '#core/text/quantities';
+  import Dialog from '../common/Dialog.svelte';
   import { dayHeading } from '../wall/dates';
   import VirtualWall from '../wall/VirtualWall.svelte';
+  import AlikeBar from './AlikeBar.svelte';
+  import { countsOf, give, isNew, ownerOf, remark, type Decisions, type Owners } from './choice';
   import type { Scan, ScanFile } from './types';
 
   interface Props {
     scan: Scan;
     name: string;
-    /** Choices made by hand, by position: in or out. */
-    left: Record<number, boolean>;
+    owners: Owners;
+    decisions: Decisions;
+    /** The group that takes what is chosen now. */
+    group: number;
     chosen: number;
-    onleft: (next: Record<number, boolean>) => void;
+    onowners: (next: Owners) => void;
+    ondecisions: (next: Decisions) => void;
   }
-  const { scan, name, left, chosen, onleft }: Props = $props();
+  const { scan, name, owners, decisions, group, chosen, onowners, ondecisions }: Props = $props();
   let focus = $state(-1);
+  let peeks = $state(false);
   let anchor = -1;
   const files = $derived(scan.files);
   const groups = $derived.by(() => {
@@ -26,14 +33,40 @@
     return found;
   });
   const aspects = $derived(files.map((file) => Math.round(file.aspect * 100)));
-  const held = $derived(files.filter((file) => file.held !== null).length);
-  const looked = $derived(files.filter((file) => file.lookedAt).length);
-  const isIn = (file: ScanFile): boolean => left[file.position] ?? file.held === null;
+  const counts = $derived(countsOf(files));
+  const focused = $derived(focus >= 0 ? files[focus] : undefined);
+  const isIn = (file: ScanFile): boolean => ownerOf(file, owners) === group;
 
   const set = (list: ScanFile[], value: boolean): void =>
-    onleft({ ...left, ...Object.fromEntries(list.map(({ position }) => [position, value])) });
+    onowners(give(owners, list, value ? group : null));
   const onlyNew = (): void =>
-    onleft(Object.fromEntries(files.map((file) => [file.position, file.held === null])));
+    onowners(
+      give(
+        give(owners, files.filter(isIn), null),
+        files.filter((file) => isNew(file) && (ownerOf(file, owners) ?? group) === group),
+        group,
+      ),
+    );
+  /** What all lookalikes and held files of the source are to become. */
+  function settleAll(what: 'skip' | 'again' | 'version'): void {
+    const alike = files.filter((file) => file.held || file.alike.some(({ itemId }) => itemId));
+    onowners(give(owners, alike, what === 'skip' ? null : group));
+    ondecisions({
+      ...decisions,
+      ...Object.fromEntries(
+        alike.map((file) => [
+          file.position,
+          what === 'version'
+            ? { versionOf: file.heldItemId ?? file.alike.find(({ itemId }) => itemId)!.itemId! }
+            : 'again',
+        ]),
+      ),
+    });
+  }
+  function decide(file: ScanFile, decision: 'skip' | Decisions[number]): void {
+    set([file], decision !== 'skip');
+    if (decision !== 'skip') ondecisions({ ...decisions, [file.position]: decision });
+  }
 
   function toggle(index: number, range: boolean): void {
     const file = files[index]!;
@@ -48,12 +81,14 @@
     focus = index;
   }
   function keys(event: KeyboardEvent): void {
-    if (event.key !== ' ' || focus < 0) return;
+    if (focus < 0) return;
+    if (event.key === ' ') toggle(focus, event.shiftKey);
+    else if (event.key === 'Enter') peeks = true;
+    else return;
     event.preventDefault();
-    toggle(focus, event.shiftKey);
   }
-  const ofDay = (group: number): ScanFile[] =>
-    files.slice(groups[group]!.first, groups[group]!.first + groups[group]!.count);
+  const ofDay = (at: number): ScanFile[] =>
+    files.slice(groups[at]!.first, groups[at]!.first + groups[at]!.count);
 </script>
 
 <section class="scan" aria-label="Files of {name}">
@@ -61,9 +96,11 @@
     <h1>{name}</h1>
     <p>
       <span><strong>{formatCount(chosen)} chosen</strong> of {formatCount(files.length)}</span>
-      {#if held}<span class="pencil">{formatCount(held)} already held</span>{/if}
+      {#if counts.held}<span class="pencil">{formatCount(counts.held)} already held</span>{/if}
+      {#if counts.twins}<span class="pencil">{counted(counts.twins, 'twin')}</span>{/if}
+      {#if counts.alike}<span class="pencil">{counted(counts.alike, 'lookalike')}</span>{/if}
       {#if scan.state !== 'done'}<span class="looking" aria-live="polite"
-          >{looked} of {files.length} looked at</span
+          >{counts.looked} of {files.length} looked at</span
         >{/if}
       <span class="acts">
         Choose <button class="link" type="button" onclick={() => set(files, true)}>all</button> ·
@@ -71,6 +108,18 @@
         ·
         <button class="link" type="button" onclick={onlyNew}>only new</button>
       </span>
+      {#if counts.held + counts.alike > 0 && scan.state === 'done'}
+        <span class="alike"
+          >Held and alike: <button class="link" type="button" onclick={() => settleAll('skip')}
+            >skip</button
+          >
+          · <button class="link" type="button" onclick={() => settleAll('again')}>bring in</button>
+          ·
+          <button class="link" type="button" onclick={() => settleAll('version')}
+            >as versions</button
+          ></span
+        >
+      {/if}
     </p>
   </header>
   <VirtualWall
@@ -94,6 +143,8 @@
     {#snippet tile(index, width, height)}
       {@const file = files[index]!}
       {@const inside = isIn(file)}
+      {@const owner = ownerOf(file, owners)}
+      {@const said = remark(file, files)}
       <!-- svelte-ignore a11y_click_events_have_key_events -->
       <div
         id="file-{index}"
@@ -106,15 +157,20 @@
         onclick={(event) => toggle(index, event.shiftKey)}
       >
         <div class="picture" style="width:{width - 2}px;height:{height}px">
-          {#if file.lookedAt && !file.problem}<img
-              src="/api/intake/scans/{scan.id}/{file.position}"
+          {#if !file.problem}<img
+              src="/api/intake/scans/{scan.id}/{file.position}{file.lookedAt ? '' : '?glance'}"
               alt=""
               loading="lazy"
               draggable="false"
             />
-          {:else}<p>{file.problem ?? 'looking …'}</p>{/if}
-          <i class="tick" class:on={inside} aria-hidden="true">{inside ? '✓' : ''}</i>
-          {#if file.held}<span class="held">already held as <b class="mono">{file.held}</b></span
+          {:else}<p>{file.problem}</p>{/if}
+          <i class="tick" class:on={inside} aria-hidden="true"
+            >{inside ? '✓' : owner === null ? '' : owner + 1}</i
+          >
+          {#if said}<span class="held"
+              >{said}{typeof decisions[file.position] === 'object' && inside
+                ? ', as a version'
+                : ''}</span
             >{/if}
         </div>
         <span class="mono name" title="{file.path} · {formatBytes(file.size)}"
@@ -123,12 +179,31 @@
       </div>
     {/snippet}
   </VirtualWall>
+  {#if focused}<AlikeBar
+      {scan}
+      file={focused}
+      inside={isIn(focused)}
+      decision={decisions[focused.position]}
+      ondecide={(decision) => decide(focused, decision)}
+      onpeek={() => (peeks = true)}
+    />{/if}
 </section>
+
+{#if peeks && focused}
+  <Dialog title={focused.path.split('/').at(-1) ?? ''} wide onclose={() => (peeks = false)}>
+    <img class="peek" src="/api/intake/scans/{scan.id}/{focused.position}" alt="" />
+    <p class="pencil">
+      {focused.format} · {formatBytes(focused.size)}{focused.camera ? ` · ${focused.camera}` : ''}
+      {focused.takenFrom ? ` · ${focused.takenFrom.slice(0, 19).replace('T', ' ')}` : ''}
+    </p>
+    <p class="mono">{focused.path}</p>
+  </Dialog>
+{/if}
 
 <style>
   .scan {
     display: grid;
-    grid-template-rows: auto minmax(0, 1fr);
+    grid-template-rows: auto minmax(0, 1fr) auto;
     min-width: 0;
     min-height: 0;
     background: var(--well);
@@ -138,7 +213,18 @@
   }
   header p {
     display: flex;
-    gap: 16px;
+    flex-wrap: wrap;
+    gap: 0 16px;
+  }
+  .alike {
+    flex-basis: 100%;
+    color: var(--ochre);
+  }
+  .peek {
+    height: auto;
+    max-height: 60vh;
+    object-fit: contain;
+    background: var(--well);
   }
   .acts {
     margin-left: auto;

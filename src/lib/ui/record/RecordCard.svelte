@@ -32,6 +32,7 @@
     originalName: string;
     files: { role: string; place: string; folder: string; name: string; size: number }[];
     collections: string[];
+    lineage: { kind: string; number: string }[];
   }
   interface Props {
     ids: string[];
@@ -146,6 +147,9 @@
       ['File', `${shown.format} · ${formatBytes(original?.size ?? 0)}`],
       ['Folder', original ? `${original.place}/${original.folder}` : null],
       ['Came in as', shown.originalName],
+      ['Clock said', t.clockSaid?.slice(0, 19).replace('T', ' ')],
+      ['Second copy', shown.files.find(({ role }) => role === 'second-copy')?.place],
+      ['Lineage', shown.lineage.map(({ kind, number }) => `${kind} ${number}`).join(', ')],
     ];
     return lines.filter((line): line is [string, string] => Boolean(line[1]));
   });

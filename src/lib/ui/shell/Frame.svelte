@@ -103,7 +103,10 @@
       {/each}
     </div>
     <a class="row" href="/account">Account and sessions</a>
-    {#if can(actor.role, 'manage')}<a class="row" href="/people">People</a>{/if}
+    {#if can(actor.role, 'manage')}
+      <a class="row" href="/people">People</a>
+      <a class="row" href="/places">Places</a>
+    {/if}
     <button class="row" type="button" onclick={() => ((showsKeys = true), (showsMe = false))}
       >Keys of this screen</button
     >

@@ -11,10 +11,12 @@
     folder: Query['folder'];
     collections: { id: string; name: string; count: number }[];
     collection: string | undefined;
+    canManage: boolean;
     onfolder: (folder: Query['folder']) => void;
     oncollection: (name: string | undefined) => void;
   }
-  const { nodes, here, folder, collections, collection, onfolder, oncollection }: Props = $props();
+  const { nodes, here, folder, collections, collection, canManage, onfolder, oncollection }: Props =
+    $props();
   let closed = $state<Record<string, boolean>>({});
 
   const keyOf = (node: { place: string; path: string }): string =>
@@ -47,7 +49,9 @@
 </script>
 
 <nav class="side" aria-label="Holdings and collections">
-  <h2>Holdings</h2>
+  <h2>
+    Holdings{#if canManage}<a class="link" href="/places">places</a>{/if}
+  </h2>
   <ul>
     {#each shown as node (keyOf(node))}
       <li style="--depth:{depthOf(node)}" class:chosen={isChosen(node)}>
@@ -106,6 +110,8 @@
     background: var(--paper);
   }
   h2 {
+    display: flex;
+    justify-content: space-between;
     padding: 0 14px 4px;
     color: var(--pencil);
     font: 600 11.5px var(--plain);

@@ -66,6 +66,9 @@
     {:else if tile}
       <p>Picture on its way</p>
     {/if}
+    {#if tile && tile.fileState !== 'present'}<span class="where"
+        >{tile.fileState === 'away' ? 'place is away' : tile.fileState}</span
+      >{/if}
     {#if tile?.duration}<span class="badge"
         >{formatDuration(tile.duration)}{tile.kind === 'sound' ? ' · sound' : ''}</span
       >{/if}
@@ -118,6 +121,16 @@
     color: var(--pencil);
     font-size: 11.5px;
     text-align: center;
+  }
+  .where {
+    position: absolute;
+    left: 0;
+    bottom: 0;
+    padding: 1px 6px;
+    background: var(--card);
+    color: var(--wax);
+    font-size: 11.5px;
+    font-weight: 600;
   }
   .badge {
     position: absolute;

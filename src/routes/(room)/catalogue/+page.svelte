@@ -231,6 +231,7 @@
     folder={data.query.folder}
     collections={data.collections}
     collection={data.query.collection}
+    canManage={can(role, 'manage')}
     onfolder={(folder) => ask({ ...data.query, folder })}
     oncollection={(collection) => ask({ ...data.query, collection })}
   />

@@ -1,7 +1,9 @@
-import { accessions } from '#server/intake/report';
-import { pluggedIn } from '#server/intake/sources';
-import { readScan } from '#server/intake/scan';
 import { actorOf, page } from '#server/edge/edge';
+import { arrived, dropZoneRule } from '#server/intake/dropzone';
+import { lastPlan, savedPlans } from '#server/intake/plans';
+import { accessions } from '#server/intake/report';
+import { readScan } from '#server/intake/scan';
+import { pluggedIn } from '#server/intake/sources';
 import { allPlaces } from '#server/places/places';
 import type { PageServerLoad } from './$types';
 
@@ -11,23 +13,27 @@ export const load: PageServerLoad = ({ locals, url, depends }) =>
     const { house } = locals;
     const actor = actorOf({ locals });
     const scanId = url.searchParams.get('scan');
-    const [devices, past, places, plan] = await Promise.all([
+    const [devices, past, places, plans, zone, rule] = await Promise.all([
       pluggedIn(house),
       accessions(house.db),
       allPlaces(house.db),
-      house.db
-        .selectFrom('remembered')
-        .select('value')
-        .where('personId', '=', actor.id)
-        .where('key', '=', 'intake-plan')
-        .executeTakeFirst(),
+      savedPlans(house.db),
+      arrived(house),
+      dropZoneRule(house),
     ]);
     const scan = scanId && /^[0-9a-f-]{36}$/.test(scanId) ? await readScan(house.db, scanId) : null;
     return {
       devices,
       past,
       places,
+      plans,
       scan,
-      remembered: (plan?.value ?? null) as Record<string, unknown> | null,
+      zone: {
+        path: house.rooms.dropZone,
+        whole: zone.whole.length,
+        growing: zone.growing,
+        rule: rule && { placeId: rule.placeId, mode: rule.mode },
+      },
+      lastPlan: scan ? await lastPlan(house.db, actor.id, scan.source) : null,
     };
   });

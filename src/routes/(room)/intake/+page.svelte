@@ -1,31 +1,71 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import { can } from '#core/people/roles';
+  import { counted } from '#core/text/quantities';
   import { api } from '$lib/ui/common/api';
   import { freshen } from '$lib/ui/common/freshen';
   import { calmly, hear } from '$lib/ui/common/live';
   import { sayWrong } from '$lib/ui/common/notices.svelte';
+  import { filesOf, give, type Decisions, type Owners } from '$lib/ui/intake/choice';
+  import { draftFrom, type Draft } from '$lib/ui/intake/draft';
+  import DropZoneDialog from '$lib/ui/intake/DropZoneDialog.svelte';
   import FolderDialog from '$lib/ui/intake/FolderDialog.svelte';
   import PlanPanel from '$lib/ui/intake/PlanPanel.svelte';
-  import ReportDialog from '$lib/ui/intake/ReportDialog.svelte';
   import ScanWall from '$lib/ui/intake/ScanWall.svelte';
+  import type { SourceKind } from '$lib/ui/intake/types';
   import type { PageProps } from './$types';
 
   const { data }: PageProps = $props();
-  let choosesFolder = $state(false);
-  let report = $state<string | null>(null);
+  let dialog = $state<'folder' | 'zone' | null>(null);
   let busy = $state('');
-  /** Positions left out by hand, and held ones taken in by hand. */
-  let left = $state<Record<number, boolean>>({});
+  /** Groups of one source, each with a plan of its own. */
+  let drafts = $state<Draft[]>([]);
+  let group = $state(0);
+  let owners = $state<Owners>({});
+  let decisions = $state<Decisions>({});
 
   const scan = $derived(data.scan);
   const files = $derived(scan?.files ?? []);
-  const chosen = $derived(files.filter((file) => left[file.position] ?? file.held === null));
-  const positions = $derived(chosen.map(({ position }) => position));
+  const chosen = $derived(filesOf(files, owners, group));
   const device = $derived(
     data.devices.find(({ key }) => scan?.source.kind === 'device' && key === scan.source.name),
   );
   const name = $derived(device?.name ?? scan?.source.name.split('/').at(-1) ?? '');
+  const scanId = $derived(scan?.id);
+
+  // Another source begins with the plan that was last used for it.
+  $effect(() => {
+    void scanId;
+    untrack(() => {
+      drafts = [draftFrom(data.lastPlan, name, data.places)];
+      group = 0;
+      owners = {};
+      decisions = {};
+    });
+  });
+
+  function addGroup(): void {
+    drafts.push({ ...$state.snapshot(drafts[group]!), title: `${name} ${drafts.length + 1}` });
+    group = drafts.length - 1;
+  }
+  function removeGroup(at: number): void {
+    const back = filesOf(files, owners, at);
+    owners = give(owners, back, null);
+    owners = Object.fromEntries(
+      Object.entries(owners).map(([position, owner]) => [
+        position,
+        owner !== null && owner > at ? owner - 1 : owner,
+      ]),
+    );
+    drafts.splice(at, 1);
+    group = Math.min(group, drafts.length - 1);
+  }
+  async function started(): Promise<void> {
+    const others = drafts.length > 1;
+    if (others) removeGroup(group);
+    await (others ? freshen('mindful:intake') : goto('/intake'));
+  }
 
   $effect(() => {
     const id = scan?.id;
@@ -40,11 +80,10 @@
     });
   });
 
-  async function look(source: { kind: 'device' | 'folder'; name: string }): Promise<void> {
+  async function look(source: { kind: SourceKind; name: string }): Promise<void> {
     busy = source.name;
     try {
       const { id } = await api.post<{ id: string }>('/api/intake/scans', source);
-      left = {};
       await goto(`/intake?scan=${id}`);
     } catch (error) {
       sayWrong(error);
@@ -86,36 +125,79 @@
     <h2>Bring from</h2>
     <ul>
       <li class:chosen={scan?.source.kind === 'folder'}>
-        <button type="button" onclick={() => (choosesFolder = true)}>A folder on the server</button>
+        <button type="button" onclick={() => (dialog = 'folder')}>A folder on the server</button>
+      </li>
+      <li class:chosen={scan?.source.kind === 'drop-zone'}>
+        <button type="button" onclick={() => (dialog = 'zone')}>
+          <span>The drop zone</span><span class="mono pencil"
+            >{counted(data.zone.whole, 'file')}{data.zone.growing
+              ? `, ${data.zone.growing} still arriving`
+              : ''}{data.zone.rule ? ' · by itself' : ''}</span
+          >
+        </button>
       </li>
     </ul>
     <h2>Past accessions</h2>
     <ul>
       {#each data.past as one (one.id)}
         <li>
-          <button type="button" onclick={() => (report = one.id)}>
+          <a href="/intake/{one.number}">
             <span><span class="mono">{one.number}</span> {one.title}</span>
             <span class="mono pencil"
               >{one.done} in{one.skipped ? `, ${one.skipped} left out` : ''}{#if one.failed}<em
                   >, {one.failed} failed</em
                 >{/if}{states[one.state] ? ` · ${states[one.state]}` : ''}</span
             >
-          </button>
+          </a>
         </li>
       {:else}<li class="none">Nothing was brought in yet.</li>{/each}
     </ul>
   </nav>
   {#if scan && files.length > 0}
-    <ScanWall {scan} {name} {left} chosen={chosen.length} onleft={(next) => (left = next)} />
-    <PlanPanel
-      scanId={scan.id}
-      {positions}
-      {name}
-      ready={scan.state === 'done'}
-      places={data.places}
-      canAddPlace={can(data.actor.role, 'manage')}
-      remembered={data.remembered}
-    />
+    <div class="chosen-from">
+      {#if scan.reason}<p class="wrong away" role="alert">
+          {scan.reason}
+          <button class="link" type="button" onclick={() => void look(scan.source)}
+            >Look again</button
+          >
+        </p>{/if}
+      <ScanWall
+        {scan}
+        {name}
+        {owners}
+        {decisions}
+        {group}
+        chosen={chosen.length}
+        onowners={(next) => (owners = next)}
+        ondecisions={(next) => (decisions = next)}
+      />
+    </div>
+    <div class="plans">
+      <div class="groups" role="tablist" aria-label="Groups, each with its plan">
+        {#each drafts as _, at (at)}
+          <button type="button" role="tab" aria-selected={group === at} onclick={() => (group = at)}
+            >Plan {at + 1} <span class="pencil">{filesOf(files, owners, at).length}</span></button
+          >
+        {/each}
+        <button class="link" type="button" onclick={addGroup}>+ another plan</button>
+        {#if drafts.length > 1}<button class="link" type="button" onclick={() => removeGroup(group)}
+            >without this one</button
+          >{/if}
+      </div>
+      {#key `${scan.id} ${group} ${drafts.length}`}
+        {#if drafts[group]}<PlanPanel
+            {scan}
+            files={chosen}
+            {decisions}
+            bind:draft={drafts[group]!}
+            ready={scan.state === 'done'}
+            places={data.places}
+            plans={data.plans}
+            canAddPlace={can(data.actor.role, 'manage')}
+            onstarted={() => void started().catch(sayWrong)}
+          />{/if}
+      {/key}
+    </div>
   {:else}
     <section class="well">
       <div>
@@ -134,11 +216,17 @@
   {/if}
 </div>
 
-{#if choosesFolder}<FolderDialog
-    onclose={() => (choosesFolder = false)}
-    onchoose={(path) => ((choosesFolder = false), void look({ kind: 'folder', name: path }))}
+{#if dialog === 'folder'}<FolderDialog
+    onclose={() => (dialog = null)}
+    onchoose={(path) => ((dialog = null), void look({ kind: 'folder', name: path }))}
+  />{:else if dialog === 'zone'}<DropZoneDialog
+    zone={data.zone}
+    places={data.places}
+    plans={data.plans}
+    canRule={can(data.actor.role, 'manage')}
+    onlook={() => ((dialog = null), void look({ kind: 'drop-zone', name: 'Drop zone' }))}
+    onclose={() => (dialog = null)}
   />{/if}
-{#if report}<ReportDialog id={report} onclose={() => (report = null)} />{/if}
 
 <style>
   .intake {
@@ -166,7 +254,10 @@
   li.chosen {
     background: var(--wash);
   }
-  li button {
+  li button,
+  li a {
+    color: inherit;
+    text-decoration: none;
     display: grid;
     width: 100%;
     padding: 4px 14px;
@@ -174,12 +265,48 @@
     background: none;
     text-align: left;
   }
-  li button:hover {
+  li button:hover,
+  li a:hover {
     background: var(--wash);
   }
   em {
     color: var(--wax);
     font-style: normal;
+  }
+  .chosen-from,
+  .plans {
+    display: grid;
+    min-width: 0;
+    min-height: 0;
+  }
+  .chosen-from {
+    grid-template-rows: auto minmax(0, 1fr);
+  }
+  .chosen-from > :global(.scan) {
+    grid-row: 2;
+  }
+  .away {
+    padding: 6px 14px;
+  }
+  .plans {
+    grid-template-rows: auto minmax(0, 1fr);
+    background: var(--card);
+  }
+  .groups {
+    display: flex;
+    gap: 10px;
+    padding: 6px 20px 0;
+    border-left: 1px solid var(--ink);
+  }
+  .groups [role='tab'] {
+    padding: 2px 4px;
+    border: 0;
+    border-bottom: 2px solid transparent;
+    background: none;
+  }
+  .groups [aria-selected='true'] {
+    border-color: var(--verdigris);
+    font-weight: 600;
   }
   .none {
     padding: 2px 14px;

@@ -1,6 +1,5 @@
 import { stat } from 'node:fs/promises';
 import { z } from 'zod';
-import { ArchiveError } from '#core/errors';
 import { checked, endpoint } from '#server/edge/edge';
 import { sendFile } from '#server/edge/send';
 import { embeddedPreview } from '#server/intake/glance';
@@ -19,7 +18,8 @@ export const GET: RequestHandler = endpoint(async ({ locals, params, request }) 
   );
   if (isMade) return sendFile(request, made, { type: 'image/webp', forever: true });
   const small = await embeddedPreview(await pathInScan(locals.house.db, id, position));
-  if (!small) throw new ArchiveError('not-found', 'Its picture is on its way.');
+  // Nothing to show yet is no error: the tile asks again once the file was looked at.
+  if (!small) return new Response(null, { status: 204 });
   return new Response(new Uint8Array(small), {
     headers: { 'content-type': 'image/webp', 'cache-control': 'private, no-store' },
   });

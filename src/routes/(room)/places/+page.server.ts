@@ -1,0 +1,9 @@
+import { page } from '#server/edge/edge';
+import { placeLines } from '#server/places/manage';
+import type { PageServerLoad } from './$types';
+
+export const load: PageServerLoad = ({ locals, depends }) =>
+  page(async () => {
+    depends('mindful:places');
+    return { places: await placeLines(locals.house) };
+  });

@@ -1,0 +1,32 @@
+import { realpath } from 'node:fs/promises';
+import { z } from 'zod';
+import { actorOf, body, checked, endpoint } from '#server/edge/edge';
+import { askToCompare } from '#server/places/compare';
+import { pointPlace, setPlace } from '#server/places/manage';
+import { placeById } from '#server/places/places';
+import type { RequestHandler } from './$types';
+
+const changeSchema = z
+  .object({
+    handsOff: z.boolean(),
+    watched: z.boolean(),
+    root: z.string().min(1).max(4000).startsWith('/', 'a path begins with a slash'),
+  })
+  .partial()
+  .strict();
+
+/** Hands off, watched, or pointed to another path. */
+export const PATCH: RequestHandler = endpoint(async (event) => {
+  const { house } = event.locals;
+  const id = checked(z.uuid(), event.params['id']);
+  const { root, ...change } = await body(event, changeSchema);
+  if (root) await pointPlace(house, id, await realpath(root).catch(() => root));
+  if (Object.keys(change).length > 0) await setPlace(house, id, change);
+});
+
+/** Compare it with its disk now. */
+export const POST: RequestHandler = endpoint(async (event) => {
+  const { house } = event.locals;
+  const place = await placeById(house.db, checked(z.uuid(), event.params['id']));
+  await askToCompare(house, place, actorOf(event).id);
+});
