@@ -123,7 +123,8 @@ export async function serve(settings: Settings): Promise<Serving> {
     MINDFUL_HOME: settings.home,
     HOST: settings.host,
     PORT: String(settings.port),
-    BODY_SIZE_LIMIT: '8M',
+    // Uploads are as large as they are; everything else is held to a few megabytes in hooks.server.ts.
+    BODY_SIZE_LIMIT: 'Infinity',
     MINDFUL_SUPERVISED: 'yes',
     MINDFUL_LOG: process.env['MINDFUL_LOG'] ?? 'warn',
     ...(settings.origin ? { ORIGIN: settings.origin } : {}),

@@ -48,6 +48,16 @@ function checkOrigin({ request, url }: RequestEvent): void {
     throw new ArchiveError('not-allowed', 'This request came from another site.');
 }
 
+const LARGEST_BODY = 8 << 20;
+
+/** Only uploads may be large, or of a size nobody tells. */
+function checkSize({ request, url }: RequestEvent): void {
+  if (!request.body || url.pathname.startsWith('/api/uploads')) return;
+  const size = request.headers.get('content-length');
+  if (size === null || Number(size) > LARGEST_BODY)
+    throw new ArchiveError('bad-request', 'This request is too large.');
+}
+
 function secure(response: Response): Response {
   const { headers } = response;
   headers.set('x-content-type-options', 'nosniff');
@@ -89,6 +99,7 @@ export const handle: Handle = async ({ event, resolve }) => {
   Object.assign(event.locals, { house, auth, hear: live.hear });
   try {
     checkOrigin(event);
+    checkSize(event);
     await signedIn(event);
     // An unknown address has no route: the designed page says so, to everyone.
     if (event.route.id !== null)

@@ -19,6 +19,7 @@ const settingsSchema = z.object({
   MINDFUL_PG_PORT: port.default(4181),
   MINDFUL_ROOTS: z.string().default(['/mnt', '/media', '/srv', homedir()].join(':')),
   MINDFUL_WORKERS: z.coerce.number().int().min(1).max(64).default(2),
+  MINDFUL_STANDINS: z.string().default(''),
   MINDFUL_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
 });
 
@@ -37,6 +38,8 @@ export interface Settings {
   roots: string[];
   /** Jobs at once in one worker process. */
   workers: number;
+  /** `address:port` of simulated outside services on this machine that may be asked. */
+  standIns: string[];
   logLevel: string;
   hostname: string;
 }
@@ -70,6 +73,7 @@ export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
       .filter(Boolean)
       .map((path) => resolve(path)),
     workers: found.MINDFUL_WORKERS,
+    standIns: found.MINDFUL_STANDINS.split(',').filter(Boolean),
     logLevel: found.MINDFUL_LOG,
     hostname: hostname(),
   };

@@ -7,6 +7,7 @@ import type { Source } from '../db/schema';
 import { diskError, isFolder } from '../files/disk';
 import { isInside, joinPath, realInside, textOfPath } from '../files/paths';
 import type { House } from '../house/house';
+import { parcelById, parcelFiles } from '../uploads/parcels';
 
 const deviceSchema = z.object({ name: z.string(), kind: z.enum(['card', 'phone']) });
 
@@ -47,6 +48,10 @@ export async function rootOfSource(house: House, source: Source): Promise<string
     return join(house.rooms.devices, device.key, 'files');
   }
   if (source.kind === 'drop-zone') return house.rooms.dropZone;
+  if (source.kind !== 'folder') {
+    const parcel = await parcelById(house, source.name);
+    return parcelFiles(house, parcel.id);
+  }
   return allowedFolder(house, source.name);
 }
 

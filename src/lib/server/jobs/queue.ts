@@ -10,6 +10,7 @@ export type TaskName =
   | 'intake'
   | 'empty-source'
   | 'compare-place'
+  | 'fetch'
   | 'pictures'
   | 'tiles'
   | 'proxy'
@@ -40,6 +41,7 @@ const PRIORITY: Record<TaskName, number> = {
   intake: 0,
   'empty-source': 0,
   'compare-place': -3,
+  fetch: -4,
   pictures: 5,
   proxy: 10,
 };
@@ -52,7 +54,7 @@ const QUEUE: Partial<Record<TaskName, string>> = {
 };
 
 /** Work that looks between its steps whether somebody wants it to stop. */
-const STOPPABLE: string[] = ['intake', 'scan', 'empty-source', 'compare-place'];
+const STOPPABLE: string[] = ['intake', 'scan', 'empty-source', 'compare-place', 'fetch'];
 
 type Db = Kysely<Database> | Transaction<Database>;
 

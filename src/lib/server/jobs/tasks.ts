@@ -1,6 +1,7 @@
 import { runIntake } from '../intake/run';
 import { emptySource } from '../intake/source';
 import { runScan } from '../intake/look';
+import { fetchAll } from '../intake/web';
 import { comparePlaceJob } from '../places/compare';
 import { runOperation } from '../ledger/run';
 import { writeRecord } from '../records/write';
@@ -16,6 +17,7 @@ export const TASKS: Record<TaskName, Task> = {
   intake: runIntake,
   'empty-source': emptySource,
   'compare-place': comparePlaceJob,
+  fetch: fetchAll,
   pictures: makePictures,
   tiles: makeTiles,
   proxy: makeProxy,

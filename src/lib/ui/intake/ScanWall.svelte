@@ -218,7 +218,6 @@
   }
   .alike {
     flex-basis: 100%;
-    color: var(--ochre);
   }
   .peek {
     height: auto;

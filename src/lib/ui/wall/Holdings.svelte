@@ -50,7 +50,7 @@
 
 <nav class="side" aria-label="Holdings and collections">
   <h2>
-    Holdings{#if canManage}<a class="link" href="/places">places</a>{/if}
+    Holdings{#if canManage}<a class="link places" href="/places">places</a>{/if}
   </h2>
   <ul>
     {#each shown as node (keyOf(node))}
@@ -115,6 +115,10 @@
     padding: 0 14px 4px;
     color: var(--pencil);
     font: 600 11.5px var(--plain);
+  }
+  .places {
+    margin: -5px -6px;
+    padding: 5px 6px;
   }
   ul + h2 {
     margin-top: 16px;

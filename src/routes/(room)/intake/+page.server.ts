@@ -4,6 +4,7 @@ import { lastPlan, savedPlans } from '#server/intake/plans';
 import { accessions } from '#server/intake/report';
 import { readScan } from '#server/intake/scan';
 import { pluggedIn } from '#server/intake/sources';
+import { parcelById } from '#server/uploads/parcels';
 import { allPlaces } from '#server/places/places';
 import type { PageServerLoad } from './$types';
 
@@ -34,6 +35,12 @@ export const load: PageServerLoad = ({ locals, url, depends }) =>
         growing: zone.growing,
         rule: rule && { placeId: rule.placeId, mode: rule.mode },
       },
+      /** The simulated site, where one runs. */
+      standIn: house.settings.standIns[0] ? `http://${house.settings.standIns[0]}/` : '',
+      parcelTitle:
+        scan && ['upload', 'web', 'sheet'].includes(scan.source.kind)
+          ? (await parcelById(house, scan.source.name).catch(() => null))?.title
+          : undefined,
       lastPlan: scan ? await lastPlan(house.db, actor.id, scan.source) : null,
     };
   });

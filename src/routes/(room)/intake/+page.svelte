@@ -14,10 +14,13 @@
   import PlanPanel from '$lib/ui/intake/PlanPanel.svelte';
   import ScanWall from '$lib/ui/intake/ScanWall.svelte';
   import type { SourceKind } from '$lib/ui/intake/types';
+  import WebDialog from '$lib/ui/intake/WebDialog.svelte';
+  import { uploads } from '$lib/ui/uploads/queue.svelte';
+  import UploadDialog from '$lib/ui/uploads/UploadDialog.svelte';
   import type { PageProps } from './$types';
 
   const { data }: PageProps = $props();
-  let dialog = $state<'folder' | 'zone' | null>(null);
+  let dialog = $state<'folder' | 'zone' | 'upload' | 'web' | null>(null);
   let busy = $state('');
   /** Groups of one source, each with a plan of its own. */
   let drafts = $state<Draft[]>([]);
@@ -31,7 +34,9 @@
   const device = $derived(
     data.devices.find(({ key }) => scan?.source.kind === 'device' && key === scan.source.name),
   );
-  const name = $derived(device?.name ?? scan?.source.name.split('/').at(-1) ?? '');
+  const name = $derived(
+    device?.name ?? data.parcelTitle ?? scan?.source.name.split('/').at(-1) ?? '',
+  );
   const scanId = $derived(scan?.id);
 
   // Another source begins with the plan that was last used for it.
@@ -42,8 +47,25 @@
       group = 0;
       owners = {};
       decisions = {};
+      if (scan?.source.name === uploads.parcel) takeWishes();
     });
   });
+
+  /** What was said about uploads whose names are held. */
+  function takeWishes(): void {
+    const wishes = new Map(uploads.list.map((one) => [one.path, one]));
+    for (const file of files) {
+      const one = wishes.get(file.path);
+      if (!one?.held) continue;
+      owners[file.position] = 0;
+      decisions[file.position] = one.wish === 'version' ? { versionOf: one.held.itemId } : 'again';
+    }
+    uploads.forget();
+  }
+  function lookInto(kind: SourceKind, parcel: string): void {
+    dialog = null;
+    void look({ kind, name: parcel });
+  }
 
   function addGroup(): void {
     drafts.push({ ...$state.snapshot(drafts[group]!), title: `${name} ${drafts.length + 1}` });
@@ -124,8 +146,18 @@
     </ul>
     <h2>Bring from</h2>
     <ul>
+      <li class:chosen={scan?.source.kind === 'upload'}>
+        <button type="button" onclick={() => (dialog = 'upload')}>
+          <span>This computer</span>{#if uploads.busy}<span class="mono pencil"
+              >sending, {Math.round((100 * uploads.sent) / Math.max(1, uploads.total))} %</span
+            >{/if}
+        </button>
+      </li>
       <li class:chosen={scan?.source.kind === 'folder'}>
         <button type="button" onclick={() => (dialog = 'folder')}>A folder on the server</button>
+      </li>
+      <li class:chosen={scan?.source.kind === 'web'}>
+        <button type="button" onclick={() => (dialog = 'web')}>A web address</button>
       </li>
       <li class:chosen={scan?.source.kind === 'drop-zone'}>
         <button type="button" onclick={() => (dialog = 'zone')}>
@@ -173,9 +205,9 @@
       />
     </div>
     <div class="plans">
-      <div class="groups" role="tablist" aria-label="Groups, each with its plan">
+      <div class="groups" role="group" aria-label="Groups, each with its plan">
         {#each drafts as _, at (at)}
-          <button type="button" role="tab" aria-selected={group === at} onclick={() => (group = at)}
+          <button class="tab" type="button" aria-pressed={group === at} onclick={() => (group = at)}
             >Plan {at + 1} <span class="pencil">{filesOf(files, owners, at).length}</span></button
           >
         {/each}
@@ -219,6 +251,13 @@
 {#if dialog === 'folder'}<FolderDialog
     onclose={() => (dialog = null)}
     onchoose={(path) => ((dialog = null), void look({ kind: 'folder', name: path }))}
+  />{:else if dialog === 'upload'}<UploadDialog
+    onclose={() => (dialog = null)}
+    onlook={(parcel) => lookInto('upload', parcel)}
+  />{:else if dialog === 'web'}<WebDialog
+    example={data.standIn}
+    onclose={() => (dialog = null)}
+    onlook={(parcel) => lookInto('web', parcel)}
   />{:else if dialog === 'zone'}<DropZoneDialog
     zone={data.zone}
     places={data.places}
@@ -298,13 +337,13 @@
     padding: 6px 20px 0;
     border-left: 1px solid var(--ink);
   }
-  .groups [role='tab'] {
+  .groups .tab {
     padding: 2px 4px;
     border: 0;
     border-bottom: 2px solid transparent;
     background: none;
   }
-  .groups [aria-selected='true'] {
+  .groups [aria-pressed='true'] {
     border-color: var(--verdigris);
     font-weight: 600;
   }

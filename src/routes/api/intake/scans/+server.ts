@@ -4,7 +4,7 @@ import { startScan } from '#server/intake/scan';
 import type { RequestHandler } from './$types';
 
 const sourceSchema = z.object({
-  kind: z.enum(['device', 'folder']),
+  kind: z.enum(['device', 'folder', 'drop-zone', 'upload', 'web', 'sheet']),
   name: z.string().min(1).max(4000),
 });
 

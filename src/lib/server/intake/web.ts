@@ -1,0 +1,106 @@
+import { join } from 'node:path';
+import { z } from 'zod';
+import { ArchiveError, sentenceOf } from '#core/errors';
+import { counted } from '#core/text/quantities';
+import { picturesOfPage, type PagePicture } from '#core/uploads/pagePictures';
+import { makeFolder, removeFile } from '../files/disk';
+import type { House } from '../house/house';
+import { newId } from '../house/ids';
+import { enqueue } from '../jobs/queue';
+import type { JobRow, Progress } from '../jobs/run';
+import { notify } from '../live/notify';
+import { newParcel, putIntoParcel } from '../uploads/parcels';
+import { fetchFile, fetchPage, webAddress } from './fetch';
+
+const MOST_PICTURES = 500;
+
+/** What a page shows; an address that is a picture itself lists that. @throws ArchiveError value-refused */
+export async function listPage(
+  house: House,
+  address: string,
+): Promise<{ address: string; pictures: PagePicture[] }> {
+  const { url, type, text } = await fetchPage(house, webAddress(address));
+  const pictures = text
+    ? picturesOfPage(text, url.href).slice(0, MOST_PICTURES)
+    : /^(image|video|audio)\/|pdf$/.test(type)
+      ? [{ address: url.href, alt: '' }]
+      : [];
+  if (pictures.length === 0)
+    throw new ArchiveError('value-refused', `There are no pictures at “${url.href}”.`);
+  return { address: url.href, pictures };
+}
+
+/** Fetch chosen addresses into a parcel, by a job. */
+export async function startFetching(
+  house: House,
+  actorId: string | null,
+  title: string,
+  addresses: string[],
+): Promise<{ parcel: string; job: string }> {
+  for (const address of addresses) webAddress(address);
+  const parcel = await newParcel(house, { kind: 'web', title, by: actorId });
+  const key = `fetch:${parcel.id}`;
+  await house.db
+    .insertInto('setting')
+    .values({ key, value: JSON.stringify({ addresses, failed: [] }) })
+    .execute();
+  const [job] = await enqueue(house.db, [
+    {
+      task: 'fetch',
+      title: `Fetching ${counted(addresses.length, 'file')} from ${new URL(addresses[0]!).host}`,
+      subject: parcel.id,
+      createdBy: actorId,
+      total: addresses.length,
+      unit: 'files',
+    },
+  ]);
+  return { parcel: parcel.id, job: job! };
+}
+
+const stateSchema = z.object({
+  addresses: z.array(z.string()),
+  failed: z.array(z.object({ address: z.string(), reason: z.string() })),
+});
+export type FetchState = z.infer<typeof stateSchema>;
+
+/** What is still to come and what failed; null where nothing was fetched into this parcel. */
+export async function fetchState(house: House, parcelId: string): Promise<FetchState | null> {
+  const row = await house.db
+    .selectFrom('setting')
+    .select('value')
+    .where('key', '=', `fetch:${parcelId}`)
+    .executeTakeFirst();
+  return row ? stateSchema.parse(row.value) : null;
+}
+
+/** Job: fetch what is left, one after the other; what cannot be fetched says why. */
+export async function fetchAll(house: House, job: JobRow, progress: Progress): Promise<void> {
+  const id = job.subject;
+  const state = await fetchState(house, id);
+  if (!state) return;
+  const folder = join(house.rooms.uploads, '.fetch');
+  await makeFolder(folder);
+  const left = [...state.addresses];
+  while (left.length > 0) {
+    await progress.checkWish();
+    const address = left[0]!;
+    const temporary = join(folder, newId());
+    try {
+      const { name } = await fetchFile(house, webAddress(address), temporary);
+      await putIntoParcel(house, id, name, temporary);
+    } catch (error) {
+      if (!(error instanceof ArchiveError)) throw error;
+      state.failed.push({ address, reason: sentenceOf(error) });
+    } finally {
+      await removeFile(temporary);
+    }
+    left.shift();
+    await house.db
+      .updateTable('setting')
+      .set({ value: JSON.stringify({ addresses: left, failed: state.failed }) })
+      .where('key', '=', `fetch:${id}`)
+      .execute();
+    await progress.report(job.total - left.length, job.total, 'files');
+  }
+  await notify(house.db, { about: 'scan', id });
+}

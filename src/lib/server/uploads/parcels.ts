@@ -1,0 +1,89 @@
+import { rename, rm, readFile, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { z } from 'zod';
+import { ArchiveError } from '#core/errors';
+import { apartFrom, nameKey } from '#core/naming/pattern';
+import { uploadPath } from '#core/uploads/path';
+import { makeFolder, namesIn, syncFolder, walk } from '../files/disk';
+import { bytesOfPath, joinPath, realInside, splitPath } from '../files/paths';
+import type { House } from '../house/house';
+import { newId } from '../house/ids';
+
+/** A parcel is a folder of ours that something arrives in: uploads, fetched pictures, a spreadsheet's files. */
+export interface Parcel {
+  id: string;
+  kind: 'upload' | 'web' | 'sheet';
+  title: string;
+  by: string | null;
+}
+
+const idSchema = z.uuid();
+const aboutSchema = z.object({
+  kind: z.enum(['upload', 'web', 'sheet']),
+  title: z.string(),
+  by: z.string().nullable(),
+});
+
+const folderOf = (house: House, id: string): string =>
+  join(house.rooms.uploads, idSchema.parse(id));
+/** Where a parcel's files lie. */
+export const parcelFiles = (house: House, id: string): string => join(folderOf(house, id), 'files');
+
+export async function newParcel(house: House, about: Omit<Parcel, 'id'>): Promise<Parcel> {
+  const id = newId();
+  await makeFolder(parcelFiles(house, id));
+  await writeFile(join(folderOf(house, id), 'parcel.json'), JSON.stringify(about));
+  return { id, ...about };
+}
+
+/** @throws ArchiveError not-found */
+export async function parcelById(house: House, id: string): Promise<Parcel> {
+  try {
+    const text = await readFile(join(folderOf(house, id), 'parcel.json'), 'utf8');
+    return { id, ...aboutSchema.parse(JSON.parse(text)) };
+  } catch (error) {
+    throw new ArchiveError(
+      'not-found',
+      'This parcel is not kept any more; send the files again.',
+      {},
+      { cause: error },
+    );
+  }
+}
+
+/**
+ * Put a whole file that lies in our folder into a parcel, under the path it was told. Two of one path are
+ * both kept.
+ * @returns its path in the parcel
+ */
+export async function putIntoParcel(
+  house: House,
+  id: string,
+  told: string,
+  from: string,
+): Promise<string> {
+  const root = parcelFiles(house, id);
+  const { folder, name } = splitPath(uploadPath(told));
+  const target = joinPath(root, folder);
+  await makeFolder(target);
+  await realInside(target, root);
+  const names = new Set((await namesIn(target)).map(nameKey));
+  const free = apartFrom(name, (key) => names.has(key));
+  await rename(bytesOfPath(from), bytesOfPath(joinPath(target, free)));
+  await syncFolder(target);
+  return joinPath(folder, free);
+}
+
+export interface ParcelContent extends Parcel {
+  files: { path: string; size: number }[];
+}
+
+export async function readParcel(house: House, id: string): Promise<ParcelContent> {
+  const parcel = await parcelById(house, id);
+  const files = await walk(parcelFiles(house, id));
+  return { ...parcel, files: files.map(({ path, size }) => ({ path, size })) };
+}
+
+export async function dropParcel(house: House, id: string): Promise<void> {
+  await rm(folderOf(house, id), { recursive: true, force: true });
+}

@@ -1,0 +1,23 @@
+import { z } from 'zod';
+import { actorOf, body, endpoint } from '#server/edge/edge';
+import { heldNamesOf } from '#server/uploads/held';
+import { newParcel } from '#server/uploads/parcels';
+import type { RequestHandler } from './$types';
+
+const wishSchema = z.object({
+  kind: z.enum(['upload', 'sheet']).default('upload'),
+  title: z.string().trim().min(1).max(200),
+  /** What is about to come, so that it can be told what is held under such names. */
+  files: z
+    .array(z.object({ path: z.string().max(8000), size: z.number().int().min(0) }))
+    .max(100_000)
+    .default([]),
+});
+
+/** Begin a parcel. Answers which of the files to come are held under their names already. */
+export const POST: RequestHandler = endpoint(async (event) => {
+  const { house } = event.locals;
+  const { kind, title, files } = await body(event, wishSchema);
+  const parcel = await newParcel(house, { kind, title, by: actorOf(event).id });
+  return { ...parcel, held: await heldNamesOf(house.db, files) };
+});
