@@ -208,6 +208,32 @@ describe('what other programs do in a place', () => {
   });
 });
 
+describe('what was left out on purpose', () => {
+  it('stays out: only what comes later is brought in by itself', async () => {
+    const folder = join(archive.folder, 'chosen from');
+    for (const seed of [201, 202, 203]) await writeJpeg(join(folder, `${seed}.jpg`), seed);
+    const chosen = await addPlace(db(), 'Chosen from', folder);
+    await bringIn(archive, folder, {
+      mode: 'in-place',
+      place: chosen,
+      files: [{ path: '201.jpg', size: 1 }],
+    });
+    await askToCompare(archive.house, chosen);
+    await idle(archive);
+    expect(await findIds(db(), parseQuery('in "Chosen from"'))).toHaveLength(1);
+    await writeJpeg(join(folder, 'later.jpg'), 204);
+    await becomes('later.jpg', ({ state }) => state === 'present');
+    await idle(archive);
+    expect(await findIds(db(), parseQuery('in "Chosen from"'))).toHaveLength(2);
+    const accessions = await db()
+      .selectFrom('accession')
+      .select('id')
+      .where('placeId', '=', chosen.id)
+      .execute();
+    expect(accessions).toHaveLength(2);
+  });
+});
+
 describe('a place that goes away', () => {
   it('turns away with all its records, and returns by itself', async () => {
     const before = await findIds(db(), parseQuery('in Shared'));

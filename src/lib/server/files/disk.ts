@@ -64,6 +64,8 @@ export interface FoundFile {
   size: number;
   modifiedNs: bigint;
   inode: bigint;
+  /** When the file came to be as and where it is (ctime): also a rename sets it. */
+  changedNs: bigint;
 }
 
 /** All files below a folder, sorted by path; links and clutter are left out. */
@@ -85,6 +87,7 @@ export async function walk(root: string): Promise<FoundFile[]> {
             size: Number(facts.size),
             modifiedNs: facts.mtimeNs,
             inode: facts.ino,
+            changedNs: facts.ctimeNs,
           });
       }
     }

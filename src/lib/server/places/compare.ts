@@ -48,9 +48,9 @@ async function knownFiles(house: House, placeId: string): Promise<KnownFile[]> {
 /** Files that work of ours has in hand: what they are just now is nobody's change. */
 async function inHand(
   house: House,
-  placeId: string,
+  place: Place,
 ): Promise<{ ids: Set<string>; paths: Set<string> }> {
-  const [steps, entries] = await Promise.all([
+  const [steps, entries, planned] = await Promise.all([
     house.db
       .selectFrom('operationStep')
       .select('fileId')
@@ -64,24 +64,48 @@ async function inHand(
       .selectFrom('accessionEntry as e')
       .innerJoin('accession as a', 'a.id', 'e.accessionId')
       .select(['e.folder', 'e.name'])
-      .where('a.placeId', '=', placeId)
+      .where('a.placeId', '=', place.id)
       .where('e.state', '=', 'placing')
+      .execute(),
+    house.db
+      .selectFrom('accessionEntry as e')
+      .innerJoin('accession as a', 'a.id', 'e.accessionId')
+      .select(['a.root', 'e.sourcePath'])
+      .where('a.placeId', '=', place.id)
+      .where('a.mode', '=', 'in-place')
+      .where('a.state', '<>', 'cancelled')
+      .where('e.state', '=', 'planned')
       .execute(),
   ]);
   return {
     ids: new Set(steps.map(({ fileId }) => fileId!)),
-    paths: new Set(entries.map(({ folder, name }) => joinPath(folder ?? '', name ?? ''))),
+    paths: new Set([
+      ...entries.map(({ folder, name }) => joinPath(folder ?? '', name ?? '')),
+      ...planned.map(({ root, sourcePath }) =>
+        joinPath(root, sourcePath).slice(place.root.length + 1),
+      ),
+    ]),
   };
 }
 
 async function differencesOf(house: House, place: Place): Promise<Comparison> {
-  const seen = (await walk(place.root)).map((file): SeenFile => ({
-    path: file.path,
-    size: file.size,
-    modified: String(file.modifiedNs),
-    inode: String(file.inode),
-  }));
-  const [known, busy] = await Promise.all([knownFiles(house, place.id), inHand(house, place.id)]);
+  const { createdAt } = await house.db
+    .selectFrom('place')
+    .select('createdAt')
+    .where('id', '=', place.id)
+    .executeTakeFirstOrThrow();
+  const since = BigInt(createdAt.getTime()) * 1_000_000n;
+  const old = new Set<string>();
+  const seen = (await walk(place.root)).map((file): SeenFile => {
+    if (file.changedNs < since) old.add(file.path);
+    return {
+      path: file.path,
+      size: file.size,
+      modified: String(file.modifiedNs),
+      inode: String(file.inode),
+    };
+  });
+  const [known, busy] = await Promise.all([knownFiles(house, place.id), inHand(house, place)]);
   const found = comparePlace(known, seen);
   const isFree = ({ known: { id } }: { known: KnownFile }): boolean => !busy.ids.has(id);
   return {
@@ -89,7 +113,8 @@ async function differencesOf(house: House, place: Place): Promise<Comparison> {
     touched: found.touched.filter(isFree),
     back: found.back.filter(isFree),
     gone: found.gone.filter(({ id }) => !busy.ids.has(id)),
-    unknown: found.unknown.filter(({ path }) => !busy.paths.has(path)),
+    // What lay there before the place was ours and was not brought in was left out on purpose.
+    unknown: found.unknown.filter(({ path }) => !busy.paths.has(path) && !old.has(path)),
   };
 }
 
