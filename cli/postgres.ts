@@ -78,12 +78,12 @@ export function portIsFree(port: number, host = '127.0.0.1'): Promise<boolean> {
   });
 }
 
-async function freePort(from: number): Promise<number> {
+export async function freePort(from: number): Promise<number> {
   for (let port = from; port < from + PORTS_TO_TRY; port += 1)
     if (await portIsFree(port)) return port;
   throw new ArchiveError(
     'database-away',
-    `No free port for PostgreSQL between ${from} and ${from + PORTS_TO_TRY}.`,
+    `No free port between ${from} and ${from + PORTS_TO_TRY}.`,
   );
 }
 

@@ -1,5 +1,5 @@
 import { existsSync } from 'node:fs';
-import { copyFile, mkdir, readFile, rm, utimes, writeFile } from 'node:fs/promises';
+import { copyFile, mkdir, readFile, rm, utimes, writeFile, readdir } from 'node:fs/promises';
 import { cpus } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -223,4 +223,15 @@ export async function makeDemoFiles(
   );
   await rm(work, { recursive: true, force: true });
   await writeFile(stamp, wished);
+}
+
+/** Some pictures of the library, for the simulated site. */
+export async function demoPictures(home: string): Promise<string[]> {
+  const folder = join(demoFolders(home).shelf, 'Wind Week');
+  const names = await readdir(folder, { recursive: true });
+  return names
+    .filter((name) => name.endsWith('.jpg') || name.endsWith('.JPG'))
+    .sort()
+    .filter((_, at, all) => at % Math.max(1, Math.floor(all.length / 8)) === 0)
+    .map((name) => join(folder, name));
 }

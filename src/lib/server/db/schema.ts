@@ -2,7 +2,7 @@ import type { ColumnType, Generated, JSONColumnType } from 'kysely';
 import type { Mode, Plan } from '#core/intake/plan';
 import type { Kind } from '#core/kinds/kinds';
 import type { Role } from '#core/people/roles';
-import type { FieldKey, RecordValues, ValueSource } from '#core/records/fields';
+import type { FieldKey, RecordChange, RecordValues, ValueSource } from '#core/records/fields';
 import type { Technical } from '#core/records/technical';
 import type { StageColour, StageShape } from '#core/stages/stages';
 
@@ -146,6 +146,8 @@ export interface Database {
     secondState: Generated<'none' | 'due' | 'done' | 'failed'>;
     secondReason: ColumnType<string | null, string | null | undefined, string | null>;
     clockShift: ColumnType<number | null, number | null | undefined, number | null>;
+    /** What a sheet's row says of it. */
+    given: ColumnType<RecordChange | null, string | null | undefined, string | null>;
     /** A manifest lists it. */
     listed: Generated<boolean>;
   };

@@ -87,6 +87,7 @@ export function roomsOf(home: string) {
     cache: resolve(home, 'cache'),
     holdings: resolve(home, 'holdings'),
     devices: resolve(home, 'devices'),
+    unplugged: resolve(home, 'unplugged'),
     incoming: resolve(home, 'incoming'),
     work: resolve(home, 'work'),
     manifests: resolve(home, 'manifests'),

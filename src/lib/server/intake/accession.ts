@@ -2,6 +2,7 @@ import { sql, type Kysely } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import { formatAccession } from '#core/catalogue/number';
 import { planSchema, planTargets, type Mode, type Plan, type PlanWish } from '#core/intake/plan';
+import type { RecordChange } from '#core/records/fields';
 import { isSidecar } from '#core/kinds/kinds';
 import { counted } from '#core/text/quantities';
 import type { Database, Source } from '../db/schema';
@@ -18,6 +19,8 @@ export interface WishedFile {
   size: number;
   /** Bring it in although it is held; or as a version of an item. Without a word, what is held is left out. */
   decision?: 'again' | { versionOf: string };
+  /** What is said of it beside the plan. */
+  given?: RecordChange;
 }
 
 export interface NewAccession {
@@ -121,7 +124,7 @@ export async function startAccession(
         createdBy: wish.actorId,
       })
       .execute();
-    const rows = wish.files.map(({ path, size, decision }, position) => ({
+    const rows = wish.files.map(({ path, size, decision, given }, position) => ({
       id: newId(),
       accessionId: id,
       position,
@@ -132,6 +135,7 @@ export async function startAccession(
       name: null,
       contentHash: null,
       itemId: null,
+      given: given && Object.keys(given).length > 0 ? JSON.stringify(given) : null,
       ...decided(decision),
     }));
     for (let at = 0; at < rows.length; at += 1000)

@@ -186,10 +186,13 @@ async function describe(
   const at = new Date();
   await storeValues(db, itemId, facts.record, own, { source: 'file', by: null, at });
   await ensureTerms(db, intake.plan.terms);
-  const planned = applyChange(stamped(facts.record, intake.plan.stamp), {
-    addTerms: intake.plan.terms,
-  });
-  planned.taken = clockOf(intake.plan, facts)?.taken ?? planned.taken;
+  const corrected = { ...facts.record };
+  corrected.taken = clockOf(intake.plan, facts)?.taken ?? corrected.taken;
+  const planned = applyChange(
+    applyChange(stamped(corrected, intake.plan.stamp), { addTerms: intake.plan.terms }),
+    entry.given ?? {},
+  );
+  await ensureTerms(db, planned.terms);
   const added = differences(facts.record, planned);
   const mustRemember = intake.mode !== 'in-place' && isRenamed(entry);
   if (added.length === 0 && !mustRemember) return;

@@ -1,5 +1,6 @@
 import { ArchiveError } from '#core/errors';
 import { planSchema, type Mode, type Plan } from '#core/intake/plan';
+import type { RecordChange } from '#core/records/fields';
 import type { FileFacts, SourceFacts } from '../db/schema';
 import { isFolder } from '../files/disk';
 import type { House } from '../house/house';
@@ -40,6 +41,7 @@ export interface Entry {
   sourceState: string;
   secondState: string;
   itemId: string | null;
+  given: RecordChange | null;
   /** Hash of its picture data once it is known in this run; null where there is none. */
   essenceHash?: string | null;
 }
@@ -60,6 +62,7 @@ export const ENTRY = [
   'sourceState',
   'secondState',
   'itemId',
+  'given',
 ] as const;
 
 export async function readIntake(house: House, job: JobRow): Promise<Intake> {

@@ -4,6 +4,7 @@ import { parseWallClock, precisionOf, type Taken } from '#core/records/taken';
 import { namesIn } from '../files/disk';
 import { joinPath, splitPath } from '../files/paths';
 import type { House } from '../house/house';
+import { applyChange } from '../records/records';
 import { clockOf } from './clocks';
 import { keepCounters, readCounters } from './counters';
 import type { Entry, Intake } from './entries';
@@ -51,10 +52,13 @@ export async function nameAll(house: House, intake: Intake, entries: Entry[]): P
   const unnamed = ready.filter((entry) => entry.name === null);
   if (unnamed.length === 0) return;
   const subjects = unnamed.map((entry) => {
-    const { record, technical } = entry.facts!;
+    const { technical } = entry.facts!;
+    // What a sheet's row says of it goes before what the file says.
+    const record = applyChange(entry.facts!.record, entry.given ?? {});
     return subjectOf({
       path: entry.sourcePath,
-      taken: clockOf(intake.plan, entry.facts!)?.taken ?? record.taken,
+      taken:
+        (entry.given?.taken ? null : clockOf(intake.plan, entry.facts!)?.taken) ?? record.taken,
       camera: technical.camera ?? '',
       creator: record.creator[0] ?? '',
       title: record.title,

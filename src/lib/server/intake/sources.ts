@@ -1,12 +1,13 @@
-import { readdir, readFile, realpath } from 'node:fs/promises';
+import { readdir, readFile, realpath, rename } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
 import { z } from 'zod';
 import { ArchiveError } from '#core/errors';
 import { isClutter } from '#core/kinds/kinds';
 import type { Source } from '../db/schema';
-import { diskError, isFolder } from '../files/disk';
+import { diskError, isFolder, makeFolder } from '../files/disk';
 import { isInside, joinPath, realInside, textOfPath } from '../files/paths';
 import type { House } from '../house/house';
+import { notify } from '../live/notify';
 import { parcelById, parcelFiles } from '../uploads/parcels';
 
 const deviceSchema = z.object({ name: z.string(), kind: z.enum(['card', 'phone']) });
@@ -18,13 +19,13 @@ export interface Device {
   kind: 'card' | 'phone';
 }
 
-/** Simulated devices that are plugged in: folders of `devices` with a device.json. */
-export async function pluggedIn(house: House): Promise<Device[]> {
-  const keys = await readdir(house.rooms.devices).catch(() => [] as string[]);
+/** Simulated devices in a folder: folders with a device.json. */
+async function devicesIn(folder: string): Promise<Device[]> {
+  const keys = await readdir(folder).catch(() => [] as string[]);
   const devices = await Promise.all(
     keys.sort().map(async (key) => {
       try {
-        const text = await readFile(join(house.rooms.devices, key, 'device.json'), 'utf8');
+        const text = await readFile(join(folder, key, 'device.json'), 'utf8');
         return { key, ...deviceSchema.parse(JSON.parse(text)) };
       } catch {
         // A folder without a readable description is no device.
@@ -33,6 +34,22 @@ export async function pluggedIn(house: House): Promise<Device[]> {
     }),
   );
   return devices.filter((device) => device !== null);
+}
+
+export const pluggedIn = (house: House): Promise<Device[]> => devicesIn(house.rooms.devices);
+/** Those in the drawer. */
+export const unplugged = (house: House): Promise<Device[]> => devicesIn(house.rooms.unplugged);
+
+/** Plug a device in or pull it out; out of the middle of reading too. @throws ArchiveError not-found */
+export async function setPlugged(house: House, key: string, plugged: boolean): Promise<void> {
+  const [from, to] = plugged
+    ? [house.rooms.unplugged, house.rooms.devices]
+    : [house.rooms.devices, house.rooms.unplugged];
+  if (!(await devicesIn(from)).some((device) => device.key === key))
+    throw new ArchiveError('not-found', 'This device is not there any more.');
+  await makeFolder(to);
+  await rename(join(from, key), join(to, key));
+  await notify(house.db, { about: 'places' });
 }
 
 /** The folders a keeper may bring from. */

@@ -9,7 +9,7 @@ import { newId } from '../house/ids';
 import { enqueue } from '../jobs/queue';
 import type { JobRow, Progress } from '../jobs/run';
 import { notify } from '../live/notify';
-import { newParcel, putIntoParcel } from '../uploads/parcels';
+import { newParcel, parcelById, putIntoParcel } from '../uploads/parcels';
 import { fetchFile, fetchPage, webAddress } from './fetch';
 
 const MOST_PICTURES = 500;
@@ -36,13 +36,18 @@ export async function startFetching(
   actorId: string | null,
   title: string,
   addresses: string[],
+  into: string | null = null,
 ): Promise<{ parcel: string; job: string }> {
   for (const address of addresses) webAddress(address);
-  const parcel = await newParcel(house, { kind: 'web', title, by: actorId });
-  const key = `fetch:${parcel.id}`;
+  const parcel = into
+    ? await parcelById(house, into)
+    : await newParcel(house, { kind: 'web', title, by: actorId });
+  const before = await fetchState(house, parcel.id);
+  const value = JSON.stringify({ addresses, failed: [], fetched: before?.fetched ?? {} });
   await house.db
     .insertInto('setting')
-    .values({ key, value: JSON.stringify({ addresses, failed: [] }) })
+    .values({ key: `fetch:${parcel.id}`, value })
+    .onConflict((conflict) => conflict.column('key').doUpdateSet({ value }))
     .execute();
   const [job] = await enqueue(house.db, [
     {
@@ -60,6 +65,8 @@ export async function startFetching(
 const stateSchema = z.object({
   addresses: z.array(z.string()),
   failed: z.array(z.object({ address: z.string(), reason: z.string() })),
+  /** Path in the parcel by address. */
+  fetched: z.record(z.string(), z.string()).default({}),
 });
 export type FetchState = z.infer<typeof stateSchema>;
 
@@ -87,7 +94,7 @@ export async function fetchAll(house: House, job: JobRow, progress: Progress): P
     const temporary = join(folder, newId());
     try {
       const { name } = await fetchFile(house, webAddress(address), temporary);
-      await putIntoParcel(house, id, name, temporary);
+      state.fetched[address] = await putIntoParcel(house, id, name, temporary);
     } catch (error) {
       if (!(error instanceof ArchiveError)) throw error;
       state.failed.push({ address, reason: sentenceOf(error) });
@@ -97,7 +104,9 @@ export async function fetchAll(house: House, job: JobRow, progress: Progress): P
     left.shift();
     await house.db
       .updateTable('setting')
-      .set({ value: JSON.stringify({ addresses: left, failed: state.failed }) })
+      .set({
+        value: JSON.stringify({ addresses: left, failed: state.failed, fetched: state.fetched }),
+      })
       .where('key', '=', `fetch:${id}`)
       .execute();
     await progress.report(job.total - left.length, job.total, 'files');

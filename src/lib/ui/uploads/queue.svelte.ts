@@ -67,9 +67,13 @@ class UploadQueue {
   }
 
   /** Ask what is held under these names; nothing is sent yet. */
-  async prepare(gathered: Gathered[], title: string): Promise<void> {
+  async prepare(
+    gathered: Gathered[],
+    title: string,
+    kind: 'upload' | 'sheet' = 'upload',
+  ): Promise<void> {
     const files = gathered.map(({ path, file }) => ({ path, size: file.size }));
-    const broken = UploadQueue.broken();
+    const broken = kind === 'sheet' ? null : UploadQueue.broken();
     const there = broken
       ? await api
           .get<{ id: string; files: { path: string; size: number }[] }>(
@@ -79,7 +83,8 @@ class UploadQueue {
       : null;
     const made = await api.post<{ id: string; held: Held[] }>('/api/intake/parcels', {
       title,
-      files,
+      files: kind === 'sheet' ? [] : files,
+      kind,
     });
     if (there) void api.delete(`/api/intake/parcels/${made.id}`);
     this.parcel = there?.id ?? made.id;

@@ -3,7 +3,7 @@ import { arrived, dropZoneRule } from '#server/intake/dropzone';
 import { lastPlan, savedPlans } from '#server/intake/plans';
 import { accessions } from '#server/intake/report';
 import { readScan } from '#server/intake/scan';
-import { pluggedIn } from '#server/intake/sources';
+import { pluggedIn, unplugged } from '#server/intake/sources';
 import { parcelById } from '#server/uploads/parcels';
 import { allPlaces } from '#server/places/places';
 import type { PageServerLoad } from './$types';
@@ -14,8 +14,9 @@ export const load: PageServerLoad = ({ locals, url, depends }) =>
     const { house } = locals;
     const actor = actorOf({ locals });
     const scanId = url.searchParams.get('scan');
-    const [devices, past, places, plans, zone, rule] = await Promise.all([
+    const [devices, drawer, past, places, plans, zone, rule] = await Promise.all([
       pluggedIn(house),
+      unplugged(house),
       accessions(house.db),
       allPlaces(house.db),
       savedPlans(house.db),
@@ -25,6 +26,7 @@ export const load: PageServerLoad = ({ locals, url, depends }) =>
     const scan = scanId && /^[0-9a-f-]{36}$/.test(scanId) ? await readScan(house.db, scanId) : null;
     return {
       devices,
+      drawer,
       past,
       places,
       plans,

@@ -12,6 +12,7 @@
   import DropZoneDialog from '$lib/ui/intake/DropZoneDialog.svelte';
   import FolderDialog from '$lib/ui/intake/FolderDialog.svelte';
   import PlanPanel from '$lib/ui/intake/PlanPanel.svelte';
+  import SheetDialog from '$lib/ui/intake/SheetDialog.svelte';
   import ScanWall from '$lib/ui/intake/ScanWall.svelte';
   import type { SourceKind } from '$lib/ui/intake/types';
   import WebDialog from '$lib/ui/intake/WebDialog.svelte';
@@ -20,7 +21,7 @@
   import type { PageProps } from './$types';
 
   const { data }: PageProps = $props();
-  let dialog = $state<'folder' | 'zone' | 'upload' | 'web' | null>(null);
+  let dialog = $state<'folder' | 'zone' | 'upload' | 'web' | 'sheet' | null>(null);
   let busy = $state('');
   /** Groups of one source, each with a plan of its own. */
   let drafts = $state<Draft[]>([]);
@@ -96,6 +97,7 @@
       if (
         message.about === 'again' ||
         message.about === 'job' ||
+        message.about === 'places' ||
         (message.about === 'scan' && message.id === id)
       )
         soon();
@@ -111,6 +113,15 @@
       sayWrong(error);
     } finally {
       busy = '';
+    }
+  }
+
+  async function plug(key: string, plugged: boolean): Promise<void> {
+    try {
+      await api.put(`/api/intake/devices/${key}`, { plugged });
+      await freshen('mindful:intake');
+    } catch (error) {
+      sayWrong(error);
     }
   }
 
@@ -141,8 +152,19 @@
               >{one.kind === 'card' ? 'camera card' : 'phone'}</span
             >
           </button>
+          <button class="link plug" type="button" onclick={() => void plug(one.key, false)}
+            >Pull out<span class="unseen"> {one.name}</span></button
+          >
         </li>
       {:else}<li class="none">No card and no phone.</li>{/each}
+      {#each data.drawer as one (one.key)}
+        <li class="none">
+          {one.name}
+          <button class="link plug" type="button" onclick={() => void plug(one.key, true)}
+            >Plug in<span class="unseen"> {one.name}</span></button
+          >
+        </li>
+      {/each}
     </ul>
     <h2>Bring from</h2>
     <ul>
@@ -158,6 +180,9 @@
       </li>
       <li class:chosen={scan?.source.kind === 'web'}>
         <button type="button" onclick={() => (dialog = 'web')}>A web address</button>
+      </li>
+      <li>
+        <button type="button" onclick={() => (dialog = 'sheet')}>A spreadsheet</button>
       </li>
       <li class:chosen={scan?.source.kind === 'drop-zone'}>
         <button type="button" onclick={() => (dialog = 'zone')}>
@@ -254,6 +279,9 @@
   />{:else if dialog === 'upload'}<UploadDialog
     onclose={() => (dialog = null)}
     onlook={(parcel) => lookInto('upload', parcel)}
+  />{:else if dialog === 'sheet'}<SheetDialog
+    places={data.places}
+    onclose={() => (dialog = null)}
   />{:else if dialog === 'web'}<WebDialog
     example={data.standIn}
     onclose={() => (dialog = null)}
@@ -346,6 +374,18 @@
   .groups [aria-pressed='true'] {
     border-color: var(--verdigris);
     font-weight: 600;
+  }
+  li:has(.plug) {
+    position: relative;
+  }
+  li button.plug {
+    position: absolute;
+    top: 0;
+    right: 6px;
+    width: auto;
+    padding: 5px 8px;
+    color: var(--verdigris);
+    font-size: 11.5px;
   }
   .none {
     padding: 2px 14px;

@@ -1,0 +1,48 @@
+import { z } from 'zod';
+import { planSchema } from '#core/intake/plan';
+import { actorOf, body, checked, endpoint } from '#server/edge/edge';
+import { attachment } from '#server/edge/send';
+import { placeById } from '#server/places/places';
+import { dryRun, fetchForSheet, startSheet } from '#server/sheets/sheets';
+import { templateCsv, templateXlsx } from '#server/sheets/template';
+import type { RequestHandler } from './$types';
+
+const XLSX = 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet';
+
+/** The template, to be saved and filled. */
+export const GET: RequestHandler = endpoint(async ({ url }) => {
+  const format = checked(z.enum(['xlsx', 'csv']), url.searchParams.get('format') ?? 'xlsx');
+  return new Response(format === 'csv' ? templateCsv() : new Uint8Array(await templateXlsx()), {
+    headers: {
+      'content-type': format === 'csv' ? 'text/csv; charset=utf-8' : XLSX,
+      'content-disposition': attachment(`Intake template.${format}`),
+    },
+  });
+});
+
+/** Dry run: what would come in, and every error by its row and column. */
+export const POST: RequestHandler = endpoint(async (event) => {
+  const { parcel, fetch } = await body(
+    event,
+    z.object({ parcel: z.uuid(), fetch: z.boolean().default(false) }),
+  );
+  const { house } = event.locals;
+  if (fetch) await fetchForSheet(house, actorOf(event).id, parcel);
+  return dryRun(house, parcel);
+});
+
+/** Bring the good rows in. */
+export const PUT: RequestHandler = endpoint(async (event) => {
+  const wish = await body(
+    event,
+    z.object({
+      parcel: z.uuid(),
+      placeId: z.uuid(),
+      title: z.string().trim().min(1).max(200),
+      plan: planSchema,
+    }),
+  );
+  const { house } = event.locals;
+  const place = await placeById(house.db, wish.placeId);
+  return startSheet(house, actorOf(event).id, { ...wish, place });
+});
