@@ -7,7 +7,8 @@ import { findIds } from '#server/catalogue/find';
 import { addCollection, addItems } from '#server/collections/collections';
 import { isFolder } from '#server/files/disk';
 import type { House } from '#server/house/house';
-import { filesToBring, startAccession } from '#server/intake/accession';
+import { suggestBundles } from '#core/intake/bundles';
+import { bundled, filesToBring, startAccession } from '#server/intake/accession';
 import { addPlace, placeByName, type Place } from '#server/places/places';
 import { changeRecords, ensureTerms } from '#server/records/records';
 import { withWorker } from '../cli/archive';
@@ -51,6 +52,7 @@ async function bringIn(
 ): Promise<string | null> {
   const root = join(place.root, folder);
   if (!(await isFolder(root))) return null;
+  const files = await filesToBring(root);
   const { jobId } = await startAccession(house.db, {
     title,
     source: { kind: 'folder', name: root },
@@ -58,7 +60,10 @@ async function bringIn(
     mode: 'in-place',
     place,
     plan: { filing: '', naming: '[name]', terms: [] },
-    files: await filesToBring(root),
+    files: bundled(
+      files,
+      suggestBundles(files.map(({ path }) => path)).map(({ folder }) => folder),
+    ),
     actorId: keeper,
   });
   return jobId;

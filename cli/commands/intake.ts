@@ -1,8 +1,9 @@
 import { realpathSync } from 'node:fs';
 import { basename, join, resolve } from 'node:path';
 import { ArchiveError } from '#core/errors';
+import { suggestBundles } from '#core/intake/bundles';
 import { makeFolder, isFolder } from '#server/files/disk';
-import { filesToBring, startAccession } from '#server/intake/accession';
+import { bundled, filesToBring, startAccession } from '#server/intake/accession';
 import { accessions, leftOver } from '#server/intake/report';
 import { addPlace, placeByName, type Place } from '#server/places/places';
 import type { House } from '#server/house/house';
@@ -21,6 +22,7 @@ becomes the place, for --copy a folder in the data folder's holdings.
   --in-place       keep the files where they are; not a byte is touched
   --second NAME    a second verified copy in another place
   --single-copy    after a move one copy will do
+  --bundles        layout folders and web folders come in as one item each
   --filing TEXT    filing pattern, default "[taken yyyy]/[taken yyyy-MM-dd]"
   --naming TEXT    name pattern, default "[name]"
   --terms A,B      terms to give
@@ -50,6 +52,7 @@ async function run(args: string[]): Promise<number> {
     move: { type: 'boolean' },
     second: { type: 'string' },
     'single-copy': { type: 'boolean' },
+    bundles: { type: 'boolean' },
     filing: { type: 'string', default: '[taken yyyy]/[taken yyyy-MM-dd]' },
     naming: { type: 'string', default: '[name]' },
     terms: { type: 'string', default: '' },
@@ -75,6 +78,7 @@ async function run(args: string[]): Promise<number> {
   const { house } = archive;
   try {
     const inPlace = values['in-place'] === true;
+    const files = await filesToBring(root);
     const place = await placeFor(house, values.place, root, inPlace);
     const started = await startAccession(house.db, {
       title: values.title ?? basename(root),
@@ -92,7 +96,12 @@ async function run(args: string[]): Promise<number> {
           .filter(Boolean),
         secondCopyId: values.second ? (await placeFor(house, values.second, root, false)).id : null,
       },
-      files: await filesToBring(root),
+      files: values.bundles
+        ? bundled(
+            files,
+            suggestBundles(files.map(({ path: one }) => one)).map(({ folder }) => folder),
+          )
+        : files,
       actorId: null,
     });
     if (values.wait)

@@ -19,7 +19,7 @@ import { parseChain, parseManifest } from '#core/manifest/mhl';
 import { findTiles } from '#server/catalogue/find';
 import { itemByNumber, showItem } from '#server/catalogue/show';
 import { hashFile } from '#server/files/hash';
-import { filesToBring, startAccession } from '#server/intake/accession';
+import { bundled, filesToBring, startAccession } from '#server/intake/accession';
 import { resetCounters } from '#server/intake/counters';
 import { forgetPlan, lastPlan, rememberPlan, savedPlans, savePlan } from '#server/intake/plans';
 import { previewPlan } from '#server/intake/preview';
@@ -30,6 +30,7 @@ import { emptyingOf, startEmptying } from '#server/intake/source';
 import { addPerson } from '#server/auth/people';
 import { wishJob } from '#server/jobs/queue';
 import { addPlace } from '#server/places/places';
+import { changeRecords } from '#server/records/records';
 import { bringIn, filesIn, idle, placeNamed, until, useArchive } from '../support/archive';
 import { exiv2, jpeg, setTags, writeJpeg } from '../support/pictures';
 
@@ -453,6 +454,77 @@ describe('a source that goes away', () => {
     await idle(archive);
     expect(await report(db(), id)).toMatchObject({ done: 2, failed: 0, state: 'done' });
     expect(existsSync(join(place.root, 'HRN_2.jpg'))).toBe(true);
+  });
+});
+
+describe('bundles', () => {
+  const layout = async (name: string): Promise<string> => {
+    const root = join(archive.folder, name);
+    await writeJpeg(join(root, 'Chapter 2/Links/opening.jpg'), 6000 + name.length);
+    writeFileSync(join(root, 'Chapter 2/Chapter 2.html'), '<img src="Links/opening.jpg">');
+    mkdirSync(join(root, 'Chapter 2/Fonts'));
+    writeFileSync(join(root, 'Chapter 2/Fonts/News.otf'), `font of ${name}`);
+    await writeJpeg(join(root, 'loose.jpg'), 6100 + name.length);
+    return root;
+  };
+  const asOne = async (root: string) => bundled(await filesToBring(root), ['Chapter 2']);
+
+  it('are one item with its parts and its own picture, filed and named by their folder', async () => {
+    const root = await layout('bundle copy');
+    const place = await placeNamed(archive, 'Bundles');
+    const id = await bringIn(archive, root, {
+      mode: 'copy',
+      place,
+      filing: 'Books',
+      naming: '[name] of 2026',
+      files: await asOne(root),
+    });
+    const told = await report(db(), id);
+    expect(told).toMatchObject({ done: 2, failed: 0 });
+    const base = join(place.root, 'Books/Chapter 2 of 2026');
+    expect(readdirSync(base).sort()).toEqual(['Chapter 2.html', 'Fonts', 'Links']);
+    const [bundle] = await findTiles(db(), parseQuery('in Bundles; kind bundle'), 0, 5);
+    expect(bundle).toMatchObject({ name: 'Chapter 2.html', pictureState: 'ready' });
+    const item = await showItem(db(), bundle!.id);
+    expect(
+      item.files
+        .filter(({ role }) => role === 'part')
+        .map(({ name }) => name)
+        .sort(),
+    ).toEqual(['News.otf', 'opening.jpg']);
+    expect((await findTiles(db(), parseQuery('in Bundles'), 0, 9)).length).toBe(2);
+    const manifest = parseManifest(readFileSync(told.manifests[0]!, 'utf8'));
+    expect(manifest.hashes.map(({ path }) => path).sort()).toEqual([
+      'Books/Chapter 2 of 2026/Chapter 2.html',
+      'Books/Chapter 2 of 2026/Fonts/News.otf',
+      'Books/Chapter 2 of 2026/Links/opening.jpg',
+      'Books/loose of 2026.jpg',
+    ]);
+    await changeRecords(db(), null, [bundle!.id], { rating: 4, title: 'Chapter two' });
+    await idle(archive);
+    expect((await showItem(db(), bundle!.id)).record.rating).toBe(4);
+  });
+
+  it('kept in place stay as they lie; moved they leave nothing behind', async () => {
+    const own = await layout('bundle kept');
+    const place = await addPlace(db(), 'Bundle kept', own);
+    await bringIn(archive, own, { mode: 'in-place', place, files: await asOne(own) });
+    const [kept] = await findTiles(db(), parseQuery('in "Bundle kept"; kind bundle'), 0, 5);
+    expect((await showItem(db(), kept!.id)).files.map(({ path }) => path).sort()).toEqual(
+      ['Chapter 2.html', 'Fonts/News.otf', 'Links/opening.jpg'].map((name) =>
+        join(own, 'Chapter 2', name),
+      ),
+    );
+    const moved = await layout('bundle to move');
+    const target = await placeNamed(archive, 'Bundle moved');
+    await bringIn(archive, moved, {
+      mode: 'move',
+      place: target,
+      singleCopy: true,
+      files: await asOne(moved),
+    });
+    expect(await filesToBring(moved)).toEqual([]);
+    expect(existsSync(join(target.root, 'Chapter 2/Links/opening.jpg'))).toBe(true);
   });
 });
 

@@ -1,7 +1,16 @@
 import { MHL_FOLDER } from '../manifest/mhl';
 
 /** What an item is, told from its first bytes; the extension only settles what bytes cannot. */
-export const KINDS = ['photo', 'footage', 'sound', 'vector', 'document', 'font', 'other'] as const;
+export const KINDS = [
+  'photo',
+  'footage',
+  'sound',
+  'vector',
+  'document',
+  'font',
+  'bundle',
+  'other',
+] as const;
 export type Kind = (typeof KINDS)[number];
 
 /** Plural words of the sentence. */
@@ -12,6 +21,7 @@ export const KIND_WORDS: Record<Kind, string> = {
   vector: 'vector art',
   document: 'documents',
   font: 'fonts',
+  bundle: 'bundles',
   other: 'other files',
 };
 

@@ -48,6 +48,15 @@ export interface SourceFacts {
   inode: string;
 }
 
+/** One more file of a bundle. */
+export interface EntryPart {
+  /** Path below the source. */
+  path: string;
+  size: number;
+  contentHash?: string;
+  sourceFacts?: SourceFacts;
+}
+
 /** What a file of a source is like, in the archive or in the source itself. */
 export interface Alike {
   kind: 'twin' | 'lookalike';
@@ -146,6 +155,9 @@ export interface Database {
     secondState: Generated<'none' | 'due' | 'done' | 'failed'>;
     secondReason: ColumnType<string | null, string | null | undefined, string | null>;
     clockShift: ColumnType<number | null, number | null | undefined, number | null>;
+    /** Folder below the source that is one item; null for a file alone. */
+    bundleFolder: ColumnType<string | null, string | null | undefined, string | null>;
+    parts: ColumnType<EntryPart[] | null, string | null | undefined, string | null>;
     /** What a sheet's row says of it. */
     given: ColumnType<RecordChange | null, string | null | undefined, string | null>;
     /** A manifest lists it. */

@@ -1,6 +1,7 @@
 import { sql, type Kysely } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import { formatAccession } from '#core/catalogue/number';
+import { liesBelow, mainOf } from '#core/intake/bundles';
 import { planSchema, planTargets, type Mode, type Plan, type PlanWish } from '#core/intake/plan';
 import type { RecordChange } from '#core/records/fields';
 import { isSidecar } from '#core/kinds/kinds';
@@ -21,6 +22,8 @@ export interface WishedFile {
   decision?: 'again' | { versionOf: string };
   /** What is said of it beside the plan. */
   given?: RecordChange;
+  /** It stands for a folder with these parts: one item. */
+  bundle?: { folder: string; parts: { path: string; size: number }[] };
 }
 
 export interface NewAccession {
@@ -124,7 +127,7 @@ export async function startAccession(
         createdBy: wish.actorId,
       })
       .execute();
-    const rows = wish.files.map(({ path, size, decision, given }, position) => ({
+    const rows = wish.files.map(({ path, size, decision, given, bundle }, position) => ({
       id: newId(),
       accessionId: id,
       position,
@@ -135,6 +138,8 @@ export async function startAccession(
       name: null,
       contentHash: null,
       itemId: null,
+      bundleFolder: bundle?.folder ?? null,
+      parts: bundle ? JSON.stringify(bundle.parts) : null,
       given: given && Object.keys(given).length > 0 ? JSON.stringify(given) : null,
       ...decided(decision),
     }));
@@ -162,4 +167,25 @@ export async function startAccession(
 /** All files below a folder that can become items. */
 export async function filesToBring(root: string): Promise<{ path: string; size: number }[]> {
   return (await walk(root)).filter((file) => !isSidecar(file.path));
+}
+
+/** Fold files into the bundles their folders are marked as; each bundle stands where its main file stood. */
+export function bundled(files: WishedFile[], folders: string[]): WishedFile[] {
+  const outer = folders.filter(
+    (folder) => !folders.some((other) => other !== folder && liesBelow(folder, other)),
+  );
+  const taken = new Set<string>();
+  const mains = new Map<string, WishedFile>();
+  for (const folder of outer) {
+    const own = files.filter(({ path }) => liesBelow(path, folder));
+    const main = mainOf(
+      folder,
+      own.map(({ path }) => path),
+    );
+    if (!main) continue;
+    const parts = own.filter(({ path }) => path !== main).map(({ path, size }) => ({ path, size }));
+    for (const { path } of parts) taken.add(path);
+    mains.set(main, { ...own.find(({ path }) => path === main)!, bundle: { folder, parts } });
+  }
+  return files.filter(({ path }) => !taken.has(path)).map((file) => mains.get(file.path) ?? file);
 }

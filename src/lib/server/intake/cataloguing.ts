@@ -23,6 +23,7 @@ import {
 } from '../records/records';
 import { clockOf } from './clocks';
 import type { Entry, Intake } from './entries';
+import { catalogueParts } from './parts';
 import { placeSidecar } from './placing';
 
 async function fileValues(path: string, hash: string) {
@@ -90,6 +91,7 @@ export async function catalogue(house: House, intake: Intake, entry: Entry): Pro
           pictureKey: sidecarValues.contentHash,
         })
         .execute();
+    await catalogueParts(db, intake, entry, itemId);
     await describe(db, intake, entry, itemId);
     await refreshWords(db, [itemId]);
     if (entry.decision === 'version')
@@ -140,7 +142,7 @@ async function insertItem(
       id: itemId,
       number,
       accessionId: intake.id,
-      kind: facts.kind,
+      kind: entry.parts ? 'bundle' : facts.kind,
       mediaType: facts.mediaType,
       format: facts.format,
       originalName: splitPath(entry.sourcePath).name,

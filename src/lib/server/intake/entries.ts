@@ -1,7 +1,7 @@
 import { ArchiveError } from '#core/errors';
 import { planSchema, type Mode, type Plan } from '#core/intake/plan';
 import type { RecordChange } from '#core/records/fields';
-import type { FileFacts, SourceFacts } from '../db/schema';
+import type { EntryPart, FileFacts, SourceFacts } from '../db/schema';
 import { isFolder } from '../files/disk';
 import type { House } from '../house/house';
 import type { JobRow, Progress } from '../jobs/run';
@@ -42,6 +42,8 @@ export interface Entry {
   secondState: string;
   itemId: string | null;
   given: RecordChange | null;
+  bundleFolder: string | null;
+  parts: EntryPart[] | null;
   /** Hash of its picture data once it is known in this run; null where there is none. */
   essenceHash?: string | null;
 }
@@ -63,6 +65,8 @@ export const ENTRY = [
   'secondState',
   'itemId',
   'given',
+  'bundleFolder',
+  'parts',
 ] as const;
 
 export async function readIntake(house: House, job: JobRow): Promise<Intake> {

@@ -12,13 +12,16 @@ import {
   MHL_FOLDER,
   parseChain,
   type MhlGeneration,
+  type MhlHash,
 } from '#core/manifest/mhl';
 import { factsOf, makeFolder, syncFolder, temporaryName } from '../files/disk';
 import { bytesOfPath, joinPath } from '../files/paths';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import { VERSION } from '../house/version';
-import type { Intake } from './entries';
+import type { SourceFacts } from '../db/schema';
+import { ENTRY, type Entry, type Intake } from './entries';
+import { partPath } from './parts';
 
 /** Write a file whole or not at all, and make it last. */
 async function writeWhole(folder: string, name: string, text: string): Promise<void> {
@@ -48,11 +51,25 @@ async function generationsIn(folder: string): Promise<MhlGeneration[]> {
   return (await factsOf(path)) ? parseChain(await readFile(bytesOfPath(path), 'utf8')) : [];
 }
 
+const hashOf = (
+  path: string,
+  file: { size: number; contentHash?: string | null; sourceFacts?: SourceFacts | null },
+  hashed: Date,
+): MhlHash => ({
+  path,
+  size: file.size,
+  modified: new Date(Number(BigInt(file.sourceFacts?.modifiedNs ?? 0) / 1_000_000n)),
+  xxh128: file.contentHash!,
+  action: 'original',
+  hashed,
+});
+
 /** Write the next generation: what this run has brought in and no manifest lists yet. */
 export async function writeManifest(house: House, intake: Intake): Promise<void> {
   const entries = await house.db
     .selectFrom('accessionEntry')
-    .select(['id', 'folder', 'name', 'size', 'contentHash', 'sourceFacts', 'verifiedAt'])
+    .select(ENTRY)
+    .select('verifiedAt')
     .where('accessionId', '=', intake.id)
     .where('state', '=', 'done')
     .where('listed', '=', false)
@@ -76,14 +93,12 @@ export async function writeManifest(house: House, intake: Intake): Promise<void>
     author: author?.name ?? '',
     process: intake.mode === 'in-place' ? 'in-place' : 'transfer',
     comment: `Accession ${formatAccession(intake.year, intake.number)}`,
-    hashes: listed.map((entry) => ({
-      path: joinPath(entry.folder!, entry.name!),
-      size: entry.size,
-      modified: new Date(Number(BigInt(entry.sourceFacts?.modifiedNs ?? 0) / 1_000_000n)),
-      xxh128: entry.contentHash!,
-      action: 'original',
-      hashed: entry.verifiedAt ?? created,
-    })),
+    hashes: listed.flatMap((entry) => [
+      hashOf(joinPath(entry.folder!, entry.name!), entry, entry.verifiedAt ?? created),
+      ...(entry.parts ?? []).map((part) =>
+        hashOf(partPath(entry as Entry, part), part, entry.verifiedAt ?? created),
+      ),
+    ]),
   });
   const folder = manifestFolder(house, intake);
   await makeFolder(folder);

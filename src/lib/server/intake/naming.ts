@@ -56,7 +56,8 @@ export async function nameAll(house: House, intake: Intake, entries: Entry[]): P
     // What a sheet's row says of it goes before what the file says.
     const record = applyChange(entry.facts!.record, entry.given ?? {});
     return subjectOf({
-      path: entry.sourcePath,
+      // A bundle is named by its folder; its files keep their names, for they refer to each other.
+      path: entry.bundleFolder === null ? entry.sourcePath : entry.bundleFolder || 'bundle',
       taken:
         (entry.given?.taken ? null : clockOf(intake.plan, entry.facts!)?.taken) ?? record.taken,
       camera: technical.camera ?? '',
@@ -75,7 +76,7 @@ export async function nameAll(house: House, intake: Intake, entries: Entry[]): P
       counters,
     );
     for (const [index, entry] of unnamed.entries()) {
-      const values = decided(targets[index]!);
+      const values = decided(targets[index]!, entry);
       Object.assign(entry, values);
       await db.updateTable('accessionEntry').set(values).where('id', '=', entry.id).execute();
     }
@@ -83,7 +84,16 @@ export async function nameAll(house: House, intake: Intake, entries: Entry[]): P
   });
 }
 
-const decided = ({ folder, name, problem }: Target) =>
+const decided = ({ folder, name, problem }: Target, { bundleFolder, sourcePath }: Entry) =>
   problem === null
-    ? { folder, name }
+    ? bundleFolder === null
+      ? { folder, name }
+      : {
+          folder: joinPath(
+            folder,
+            name,
+            splitPath(sourcePath.slice(bundleFolder ? bundleFolder.length + 1 : 0)).folder,
+          ),
+          name: splitPath(sourcePath).name,
+        }
     : { state: 'failed' as const, reason: `“${name}”: ${problem}.` };

@@ -16,6 +16,7 @@ import type { House } from '../house/house';
 import { catalogue } from './cataloguing';
 import { setEntry, type Entry, type Intake } from './entries';
 import { heldItems } from './held';
+import { placeParts } from './parts';
 
 const sourceOf = (intake: Intake, entry: Entry): string => joinPath(intake.root, entry.sourcePath);
 
@@ -28,7 +29,8 @@ async function skipIfHeld(
 ): Promise<boolean> {
   const { contentHash, facts } = entry;
   entry.essenceHash = await hashEssence(temporary, entry.size, facts!.mediaType);
-  if (entry.decision !== 'new') return false;
+  // Two layouts may share a page that stands for them: a bundle is more than its main file.
+  if (entry.decision !== 'new' || entry.parts) return false;
   const print = { content: contentHash!, essence: entry.essenceHash };
   const [held] = await heldItems(house.db, [print], intake.id);
   if (!held) return false;
@@ -65,8 +67,10 @@ export async function place(house: House, intake: Intake, entry: Entry): Promise
   if (entry.state === 'placing') {
     if (await factsOf(temporary)) return finishPlacing(house, intake, entry, temporary);
     const final = joinPath(folder, entry.name!);
-    if ((await factsOf(final)) && (await hashFile(final)) === entry.contentHash)
+    if ((await factsOf(final)) && (await hashFile(final)) === entry.contentHash) {
+      await placeParts(house, intake, entry);
       return catalogue(house, intake, entry);
+    }
     await setEntry(house, entry, { state: 'planned' });
   }
   await realInside(source, intake.root);
@@ -106,6 +110,7 @@ async function finishPlacing(
     }
   }
   await syncFolder(folder);
+  await placeParts(house, intake, entry);
   await catalogue(house, intake, entry);
 }
 
@@ -136,6 +141,7 @@ export async function keep(house: House, intake: Intake, entry: Entry): Promise<
   entry.name = name;
   const { contentHash } = entry;
   await setEntry(house, entry, { folder, name, contentHash, verifiedAt: new Date() });
+  await placeParts(house, intake, entry);
   await catalogue(house, intake, entry);
 }
 

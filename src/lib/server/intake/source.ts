@@ -7,6 +7,7 @@ import { joinPath, realInside, splitPath } from '../files/paths';
 import type { House } from '../house/house';
 import { enqueue } from '../jobs/queue';
 import type { JobRow, Progress } from '../jobs/run';
+import { releaseParts } from './parts';
 import { eachEntry, ENTRY, readIntake, setEntry, type Entry, type Intake } from './entries';
 
 /** A file of ours may be rewritten (described) while it is compared: look again this often. */
@@ -65,8 +66,9 @@ export async function releaseSource(house: House, intake: Intake, entry: Entry):
   try {
     await removeFile(source);
     await releaseSidecar(house, entry);
+    const stay = await releaseParts(intake, entry);
     await syncFolder(splitPath(source).folder);
-    await settle('removed', null);
+    await settle('removed', stay ? `${counted(stay, 'part')} changed and stayed` : null);
   } catch (error) {
     if (!(error instanceof ArchiveError)) throw error;
     await settle('refused', error.message);

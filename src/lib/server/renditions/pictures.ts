@@ -6,6 +6,7 @@ import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import type { JobRow } from '../jobs/run';
 import { enqueue } from '../jobs/queue';
+import { pictureOfParts } from '../intake/parts';
 import { likenessOfPicture, noteLikeness } from '../likeness/likeness';
 import { notify } from '../live/notify';
 import { withPlainPath } from '../metadata/exiftool';
@@ -150,16 +151,27 @@ async function isMade(house: House, key: string): Promise<boolean> {
   );
 }
 
+/** A bundle without a picture of its own shows that of its largest part. */
+async function openAny(house: House, file: LocatedFile): Promise<Sharp> {
+  try {
+    return await openPicture(pictureSourceOf(house, file));
+  } catch (error) {
+    const part = file.kind === 'bundle' ? await pictureOfParts(house, file.itemId) : null;
+    if (!part) throw error;
+    return openPicture({ ...pictureSourceOf(house, file), ...part, orientation: 1 });
+  }
+}
+
 /** Job: the pictures of one item, or the reason why there are none. A file that cannot be read is no failure. */
 export async function makePictures(house: House, job: JobRow): Promise<void> {
   const file = await originalOf(house.db, job.itemId!);
   try {
     if (file.kind === 'footage' || file.kind === 'sound') await probeMedia(house, file, job);
     if (!(await isMade(house, file.pictureKey))) {
-      const image = await openPicture(pictureSourceOf(house, file));
+      const image = await openAny(house, file);
       await measure(house, file, image);
       await storePictures(house, file.pictureKey, image);
-    } else await measure(house, file, await openPicture(pictureSourceOf(house, file)));
+    } else await measure(house, file, await openAny(house, file));
     await learnLikeness(house, file);
     await setNoPicture(house, file.itemId, null);
   } catch (error) {

@@ -10,9 +10,12 @@
     decision: Decisions[number] | undefined;
     /** Leave out, bring in, or bring in as a version of what is held. */
     ondecide: (decision: 'skip' | 'again' | { versionOf: string }) => void;
+    /** Its folder, where that can become one item; empty where not. */
+    folder: string;
+    onbundle: () => void;
     onpeek: () => void;
   }
-  const { scan, file, inside, decision, ondecide, onpeek }: Props = $props();
+  const { scan, file, inside, decision, folder, ondecide, onbundle, onpeek }: Props = $props();
   const near = $derived(nearest(file));
   const others = $derived([
     ...(file.held ? [{ key: file.held, words: `held as ${file.held}`, position: null }] : []),
@@ -45,6 +48,9 @@
     <img class="other" src="/api/intake/scans/{scan.id}/{other.position}" alt={other.words} />
   {/each}
   <span class="acts">
+    {#if folder}<button class="button" type="button" onclick={onbundle}
+        >{folder.split('/').at(-1)} as one item</button
+      >{/if}
     <button class="button" type="button" aria-pressed={!inside} onclick={() => ondecide('skip')}
       >Skip</button
     >

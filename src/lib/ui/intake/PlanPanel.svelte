@@ -16,6 +16,8 @@
     /** Files of this group. */
     files: ScanFile[];
     decisions: Decisions;
+    /** Folders that come in as one item each. */
+    bundles: string[];
     draft: Draft;
     /** Everything was looked at: dates and what is held are known. */
     ready: boolean;
@@ -28,6 +30,7 @@
     scan,
     files,
     decisions,
+    bundles,
     draft = $bindable(),
     ready,
     places,
@@ -117,6 +120,7 @@
         plan,
         singleCopy: draft.singleCopy,
         decisions: decisionsFor(files, decisions),
+        bundles: $state.snapshot(bundles),
       });
       sayDone(`Accession ${number} is underway.`, {
         label: 'See it arrive',

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { counted, formatBytes, formatCount } from '#core/text/quantities';
   import Dialog from '../common/Dialog.svelte';
+  import { liesBelow, suggestBundles } from '#core/intake/bundles';
   import { dayHeading } from '../wall/dates';
   import VirtualWall from '../wall/VirtualWall.svelte';
   import AlikeBar from './AlikeBar.svelte';
@@ -12,13 +13,27 @@
     name: string;
     owners: Owners;
     decisions: Decisions;
+    /** Folders that come in as one item each. */
+    bundles: string[];
+    onbundles: (next: string[]) => void;
     /** The group that takes what is chosen now. */
     group: number;
     chosen: number;
     onowners: (next: Owners) => void;
     ondecisions: (next: Decisions) => void;
   }
-  const { scan, name, owners, decisions, group, chosen, onowners, ondecisions }: Props = $props();
+  const {
+    scan,
+    name,
+    owners,
+    decisions,
+    bundles,
+    onbundles,
+    group,
+    chosen,
+    onowners,
+    ondecisions,
+  }: Props = $props();
   let focus = $state(-1);
   let peeks = $state(false);
   let anchor = -1;
@@ -34,6 +49,12 @@
   });
   const aspects = $derived(files.map((file) => Math.round(file.aspect * 100)));
   const counts = $derived(countsOf(files));
+  const suggested = $derived(
+    suggestBundles(files.map(({ path }) => path)).filter(({ folder }) => !bundles.includes(folder)),
+  );
+  const bundleOf = (file: ScanFile): string | undefined =>
+    bundles.find((folder) => liesBelow(file.path, folder));
+  const folderOf = (file: ScanFile): string => file.path.split('/').slice(0, -1).join('/');
   const focused = $derived(focus >= 0 ? files[focus] : undefined);
   const isIn = (file: ScanFile): boolean => ownerOf(file, owners) === group;
 
@@ -122,6 +143,29 @@
       {/if}
     </p>
   </header>
+  {#if suggested.length || bundles.length}
+    <p class="bundles">
+      {#each suggested as { folder, reason } (folder)}
+        <span
+          ><span class="mono">{folder}</span> looks like one item ({reason}):
+          <button class="link" type="button" onclick={() => onbundles([...bundles, folder])}
+            >bring it in as one</button
+          ></span
+        >
+      {/each}
+      {#each bundles as folder (folder)}
+        <span
+          ><span class="mono">{folder}</span> is one item:
+          <button
+            class="link"
+            type="button"
+            onclick={() => onbundles(bundles.filter((other) => other !== folder))}
+            >as single files</button
+          ></span
+        >
+      {/each}
+    </p>
+  {/if}
   <VirtualWall
     bind:focus
     {aspects}
@@ -144,7 +188,8 @@
       {@const file = files[index]!}
       {@const inside = isIn(file)}
       {@const owner = ownerOf(file, owners)}
-      {@const said = remark(file, files)}
+      {@const bundle = bundleOf(file)}
+      {@const said = bundle ? `in ${bundle.split('/').at(-1)}, one item` : remark(file, files)}
       <!-- svelte-ignore a11y_click_events_have_key_events -->
       <div
         id="file-{index}"
@@ -185,6 +230,8 @@
       inside={isIn(focused)}
       decision={decisions[focused.position]}
       ondecide={(decision) => decide(focused, decision)}
+      folder={bundleOf(focused) === undefined ? folderOf(focused) : ''}
+      onbundle={() => onbundles([...bundles, folderOf(focused)])}
       onpeek={() => (peeks = true)}
     />{/if}
 </section>
@@ -203,7 +250,7 @@
 <style>
   .scan {
     display: grid;
-    grid-template-rows: auto minmax(0, 1fr) auto;
+    grid-template-rows: auto auto minmax(0, 1fr) auto;
     min-width: 0;
     min-height: 0;
     background: var(--well);
@@ -218,6 +265,15 @@
   }
   .alike {
     flex-basis: 100%;
+  }
+  .scan > :global(.wall),
+  .scan > :global(:has(> [role='listbox'])) {
+    grid-row: 3;
+  }
+  .bundles {
+    display: grid;
+    gap: 2px;
+    padding: 2px 14px;
   }
   .peek {
     height: auto;

@@ -280,6 +280,16 @@
         <h3>Collected in</h3>
         <p>{shown.collections.join(', ')}</p>
       {/if}
+      {@const parts = shown.files.filter(({ role }) => role === 'part')}
+      {#if parts.length}
+        <h3>{counted(parts.length, 'part')}</h3>
+        <ul class="mono">
+          {#each parts as part (`${part.folder}/${part.name}`)}<li>
+              {part.folder.split('/').at(-1)}/{part.name}
+              <span class="pencil">{formatBytes(part.size)}</span>
+            </li>{/each}
+        </ul>
+      {/if}
       <h3>File</h3>
       <dl>
         {#each technical as [name, value] (name)}<dt>{name}</dt>

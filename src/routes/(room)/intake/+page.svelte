@@ -28,6 +28,8 @@
   let group = $state(0);
   let owners = $state<Owners>({});
   let decisions = $state<Decisions>({});
+  /** Folders that are one item each. */
+  let bundles = $state<string[]>([]);
 
   const scan = $derived(data.scan);
   const files = $derived(scan?.files ?? []);
@@ -48,6 +50,7 @@
       group = 0;
       owners = {};
       decisions = {};
+      bundles = [];
       if (scan?.source.name === uploads.parcel) takeWishes();
     });
   });
@@ -223,6 +226,8 @@
         {name}
         {owners}
         {decisions}
+        {bundles}
+        onbundles={(next) => (bundles = next)}
         {group}
         chosen={chosen.length}
         onowners={(next) => (owners = next)}
@@ -246,6 +251,7 @@
             {scan}
             files={chosen}
             {decisions}
+            {bundles}
             bind:draft={drafts[group]!}
             ready={scan.state === 'done'}
             places={data.places}

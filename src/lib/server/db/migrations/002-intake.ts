@@ -19,6 +19,8 @@ alter table accession_entry
   add column clock_shift integer,
   add column listed boolean not null default false,
   add column given jsonb,
+  add column bundle_folder text,
+  add column parts jsonb,
   add check ((decision = 'version') = (version_of is not null));
 create index accession_entry_due on accession_entry (accession_id) where source_state = 'due' or second_state = 'due';
 

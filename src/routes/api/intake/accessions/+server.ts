@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { MODES, planSchema } from '#core/intake/plan';
 import { actorOf, body, endpoint } from '#server/edge/edge';
-import { startAccession } from '#server/intake/accession';
+import { bundled, startAccession } from '#server/intake/accession';
 import { readScan } from '#server/intake/scan';
 import { rememberPlan } from '#server/intake/plans';
 import { placeById, placeForSource } from '#server/places/places';
@@ -18,6 +18,8 @@ const wishSchema = z.object({
   plan: planSchema,
   singleCopy: z.boolean().default(false),
   /** What to do with files that are held, by position; without a word they are left out. */
+  /** Folders below the source that are one item each. */
+  bundles: z.array(z.string().max(4000)).max(5000).default([]),
   decisions: z
     .record(z.string(), z.union([z.literal('again'), z.object({ versionOf: z.uuid() })]))
     .default({}),
@@ -41,9 +43,12 @@ export const POST: RequestHandler = endpoint(async (event) => {
     mode: wish.mode,
     place,
     plan: wish.plan,
-    files: scan.files
-      .filter((file) => chosen.has(file.position))
-      .map(({ path, size, position }) => ({ path, size, decision: wish.decisions[position] })),
+    files: bundled(
+      scan.files
+        .filter((file) => chosen.has(file.position))
+        .map(({ path, size, position }) => ({ path, size, decision: wish.decisions[position] })),
+      wish.bundles,
+    ),
     actorId: actor.id,
     singleCopy: wish.singleCopy,
   });

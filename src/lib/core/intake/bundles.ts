@@ -1,0 +1,69 @@
+import { extensionOf } from '../kinds/kinds';
+
+/** A folder that belongs together: a layout with what it links to, a web site. */
+export interface BundleSuggestion {
+  /** Path of the folder below the source; empty for the source itself. */
+  folder: string;
+  /** Path of the file that stands for it. */
+  main: string;
+  reason: 'layout' | 'web site';
+}
+
+/** Documents a layout is made in or exported as, those one works in first. */
+const DOCUMENTS = [
+  'idml',
+  'sla',
+  'odg',
+  'fodg',
+  'indd',
+  'qxp',
+  'afpub',
+  'svg',
+  'pdf',
+  'html',
+  'htm',
+];
+const LINKED = /^(links|fonts|document fonts|images|assets)$/i;
+
+const parentOf = (path: string): string => path.split('/').slice(0, -1).join('/');
+const nameOf = (path: string): string => path.split('/').at(-1)!;
+/** Whether a path lies below a folder. */
+export const liesBelow = (path: string, folder: string): boolean =>
+  folder === '' || path.startsWith(`${folder}/`);
+
+/** The file that stands for a folder marked as one item: its index page, its document, else its first file. */
+export function mainOf(folder: string, paths: string[]): string | null {
+  const own = paths.filter((path) => parentOf(path) === folder).sort();
+  const index = own.find((path) => /^index\.html?$/i.test(nameOf(path)));
+  if (index) return index;
+  for (const extension of DOCUMENTS) {
+    const found = own.find((path) => extensionOf(nameOf(path)) === extension);
+    if (found) return found;
+  }
+  return own[0] ?? paths.filter((path) => liesBelow(path, folder)).sort()[0] ?? null;
+}
+
+/**
+ * Folders that look like one item: a web site by its index page, a layout by a document beside its Links or
+ * Fonts. The outermost counts; a folder within a suggested one belongs to that.
+ */
+export function suggestBundles(paths: string[]): BundleSuggestion[] {
+  const folders = new Set<string>();
+  for (const path of paths)
+    for (let at = parentOf(path); at !== ''; at = parentOf(at)) folders.add(at);
+  const found: BundleSuggestion[] = [];
+  for (const folder of [...folders].sort()) {
+    if (found.some((outer) => liesBelow(folder, outer.folder))) continue;
+    const own = paths.filter((path) => parentOf(path) === folder);
+    const rooms = [...folders].filter((other) => parentOf(other) === folder).map(nameOf);
+    const main = mainOf(folder, paths);
+    if (!main || own.length === 0) continue;
+    if (/^index\.html?$/i.test(nameOf(main))) found.push({ folder, main, reason: 'web site' });
+    else if (
+      rooms.some((room) => LINKED.test(room)) &&
+      DOCUMENTS.includes(extensionOf(nameOf(main)))
+    )
+      found.push({ folder, main, reason: 'layout' });
+  }
+  return found;
+}

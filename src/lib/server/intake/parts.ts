@@ -1,0 +1,144 @@
+import type { Transaction } from 'kysely';
+import { formatOf } from '#core/kinds/kinds';
+import type { Database, EntryPart } from '../db/schema';
+import {
+  copyVerified,
+  factsOf,
+  headOf,
+  makeFolder,
+  moveWithoutReplacing,
+  removeFile,
+  syncFolder,
+  temporaryName,
+} from '../files/disk';
+import { hashFile } from '../files/hash';
+import { joinPath, realInside, splitPath } from '../files/paths';
+import type { House } from '../house/house';
+import { newId } from '../house/ids';
+import { ensureFolder } from '../places/places';
+import { setEntry, type Entry, type Intake } from './entries';
+
+/** Path of a part below its bundle's folder. */
+const within = (entry: Entry, part: EntryPart): string =>
+  part.path.slice(entry.bundleFolder ? entry.bundleFolder.length + 1 : 0);
+
+/** Where a part lies or will lie in the place: beside the main file, as at the source. */
+export function partPath(entry: Entry, part: EntryPart): string {
+  const below = within(entry, { path: entry.sourcePath, size: 0 });
+  const depth = below.split('/').length - 1;
+  const root = depth === 0 ? entry.folder! : entry.folder!.split('/').slice(0, -depth).join('/');
+  return joinPath(root, within(entry, part));
+}
+
+/** Copy a bundle's parts beside its main file, each verified; safe to repeat. */
+export async function placeParts(house: House, intake: Intake, entry: Entry): Promise<void> {
+  if (!entry.parts) return;
+  const placed: EntryPart[] = [];
+  for (const part of entry.parts) {
+    const source = joinPath(intake.root, part.path);
+    await realInside(source, intake.root);
+    const facts = await factsOf(source);
+    const noted = facts
+      ? { size: Number(facts.size), modifiedNs: String(facts.mtimeNs), inode: String(facts.ino) }
+      : part.sourceFacts;
+    const target = joinPath(intake.place.root, partPath(entry, part));
+    if (intake.mode === 'in-place')
+      placed.push({ ...part, contentHash: await hashFile(source), sourceFacts: noted });
+    else {
+      const { folder } = splitPath(target);
+      await makeFolder(folder);
+      await realInside(folder, intake.place.root);
+      const temporary = joinPath(folder, temporaryName(`${entry.id}-part`));
+      try {
+        const contentHash = await copyVerified(source, temporary);
+        const isThere = (await factsOf(target)) && (await hashFile(target)) === contentHash;
+        if (!isThere) await moveWithoutReplacing(temporary, target);
+        await syncFolder(folder);
+        placed.push({ ...part, contentHash, sourceFacts: noted });
+      } finally {
+        await removeFile(temporary);
+      }
+    }
+  }
+  entry.parts = placed;
+  await setEntry(house, entry, { parts: JSON.stringify(placed) });
+}
+
+/** Rows of a bundle's parts, in the transaction that makes its item. */
+export async function catalogueParts(
+  db: Transaction<Database>,
+  intake: Intake,
+  entry: Entry,
+  itemId: string,
+): Promise<void> {
+  for (const part of entry.parts ?? []) {
+    const path = partPath(entry, part);
+    const facts = await factsOf(joinPath(intake.place.root, path));
+    if (!facts) continue;
+    const { folder, name } = splitPath(path);
+    await db
+      .insertInto('file')
+      .values({
+        id: newId(),
+        itemId,
+        placeId: intake.place.id,
+        folderId: await ensureFolder(db, intake.place.id, folder),
+        name,
+        role: 'part',
+        size: Number(facts.size),
+        modifiedNs: facts.mtimeNs,
+        inode: facts.ino,
+        contentHash: part.contentHash!,
+        essenceHash: null,
+        pictureKey: part.contentHash!,
+        writeProblem: null,
+        verifiedAt: new Date(),
+      })
+      .execute();
+  }
+}
+
+/** Delete the parts of a moved bundle at their source; those that changed meanwhile stay. @returns how many stay */
+export async function releaseParts(intake: Intake, entry: Entry): Promise<number> {
+  let stay = 0;
+  for (const part of entry.parts ?? []) {
+    const source = joinPath(intake.root, part.path);
+    const facts = await factsOf(source);
+    if (!facts) continue;
+    const noted = part.sourceFacts;
+    const isSame =
+      noted &&
+      Number(facts.size) === noted.size &&
+      String(facts.mtimeNs) === noted.modifiedNs &&
+      String(facts.ino) === noted.inode;
+    const copy = joinPath(intake.place.root, partPath(entry, part));
+    if (isSame && (await hashFile(copy).catch(() => '')) === part.contentHash)
+      await removeFile(source);
+    else stay += 1;
+  }
+  return stay;
+}
+
+/** The picture that stands for a bundle: the largest photo among its parts. */
+export async function pictureOfParts(
+  house: House,
+  itemId: string,
+): Promise<{ path: string; format: string; kind: string; mediaType: string } | null> {
+  const rows = await house.db
+    .selectFrom('file as f')
+    .innerJoin('folder as d', 'd.id', 'f.folderId')
+    .innerJoin('place as p', 'p.id', 'f.placeId')
+    .select(['f.name', 'd.path as folder', 'p.root'])
+    .where('f.itemId', '=', itemId)
+    .where('f.role', '=', 'part')
+    .orderBy('f.size', 'desc')
+    .limit(40)
+    .execute();
+  for (const { name, folder, root } of rows) {
+    const path = joinPath(root, folder, name);
+    const format = formatOf(await headOf(path).catch(() => Buffer.alloc(0)), name);
+    if (format.kind === 'photo' || format.kind === 'vector' || format.type === 'application/pdf')
+      return { path, format: format.name, kind: format.kind, mediaType: format.type };
+  }
+  return null;
+}
