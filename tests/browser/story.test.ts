@@ -44,6 +44,8 @@ describe('from the card to the guest', () => {
   it('looks through a card: what is held is left out, the rest is planned in sentences', async () => {
     await visitor.go('/intake');
     expect(await visitor.axe()).toEqual([]);
+    // The demo's own making is nobody else's change: watching has found nothing.
+    expect(await (await visitor.find('.side')).getText()).not.toContain('Found in');
     await visitor.click('Camera card B');
     await visitor.says('2 already held');
     await visitor.eventually(
