@@ -1,4 +1,4 @@
-/** The columns of an intake spreadsheet: one table that makes the template, its explanation and the checks. */
+/** The columns of an intake spreadsheet (docs/spreadsheets.md): one table that makes the template, its explanation and the checks. */
 export const COLUMNS = [
   {
     key: 'file',
