@@ -68,12 +68,19 @@ export interface FoundFile {
   changedNs: bigint;
 }
 
-/** All files below a folder, sorted by path; links and clutter are left out. */
-export async function walk(root: string): Promise<FoundFile[]> {
+/**
+ * All files below a folder, sorted by path; links and clutter are left out.
+ * @param tell hears at each folder how many files were found so far
+ */
+export async function walk(
+  root: string,
+  tell: (count: number) => Promise<void> = () => Promise.resolve(),
+): Promise<FoundFile[]> {
   const found: FoundFile[] = [];
   const visit = async (folder: string): Promise<void> => {
     const at = joinPath(root, folder) || '/';
     const entries = await readdir(bytesOfPath(at), { withFileTypes: true, encoding: 'buffer' });
+    await tell(found.length);
     for (const entry of entries) {
       const name = textOfPath(entry.name as unknown as Buffer);
       const path = joinPath(folder, name);

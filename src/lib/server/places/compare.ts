@@ -88,7 +88,7 @@ async function inHand(
   };
 }
 
-async function differencesOf(house: House, place: Place): Promise<Comparison> {
+async function differencesOf(house: House, place: Place, progress: Progress): Promise<Comparison> {
   const { createdAt } = await house.db
     .selectFrom('place')
     .select('createdAt')
@@ -96,7 +96,11 @@ async function differencesOf(house: House, place: Place): Promise<Comparison> {
     .executeTakeFirstOrThrow();
   const since = BigInt(createdAt.getTime()) * 1_000_000n;
   const old = new Set<string>();
-  const seen = (await walk(place.root)).map((file): SeenFile => {
+  const known = await knownFiles(house, place.id);
+  const tell = async (count: number): Promise<void> => {
+    await progress.report(Math.min(count, known.length), known.length, 'files');
+  };
+  const seen = (await walk(place.root, tell)).map((file): SeenFile => {
     if (file.changedNs < since) old.add(file.path);
     return {
       path: file.path,
@@ -105,7 +109,7 @@ async function differencesOf(house: House, place: Place): Promise<Comparison> {
       inode: String(file.inode),
     };
   });
-  const [known, busy] = await Promise.all([knownFiles(house, place.id), inHand(house, place)]);
+  const busy = await inHand(house, place);
   const found = comparePlace(known, seen);
   const isFree = ({ known: { id } }: { known: KnownFile }): boolean => !busy.ids.has(id);
   return {
@@ -342,7 +346,7 @@ export async function askToCompare(
       title: `Comparing “${place.name}” with its disk`,
       subject: place.id,
       createdBy: actorId,
-      unit: 'differences',
+      unit: 'files',
     },
   ]);
 }
@@ -356,11 +360,11 @@ export async function comparePlaceJob(
   const place = await placeById(house.db, job.subject);
   if (!(await rootIsHere(house, place))) return setHere(house, place, false);
   await setHere(house, place, true);
-  const first = await differencesOf(house, place);
+  const first = await differencesOf(house, place, progress);
   if (countOf(first) > 0) {
     await pause(LASTS_MS);
     if (!(await rootIsHere(house, place))) return setHere(house, place, false);
-    const second = await differencesOf(house, place);
+    const second = await differencesOf(house, place, progress);
     const found = lasting(first, second);
     const total = countOf(found);
     let done = 0;
