@@ -29,6 +29,8 @@ describe('folders that are one item', () => {
     expect(mainOf('DCIM/100', LOOSE)).toBe('DCIM/100/b.pdf');
     expect(mainOf('DCIM', LOOSE)).toBe('DCIM/100/a.jpg');
     expect(mainOf('nothing', LOOSE)).toBeNull();
+    // The document one works in goes before the forms it is given out in.
+    expect(mainOf('L', ['L/a.pdf', 'L/a.layout', 'L/a.jpg'])).toBe('L/a.layout');
   });
 
   it('never lie within each other, and hold their main file', () => {

@@ -9,20 +9,14 @@ export interface BundleSuggestion {
   reason: 'layout' | 'web site';
 }
 
-/** Documents a layout is made in or exported as, those one works in first. */
-const DOCUMENTS = [
-  'idml',
-  'sla',
-  'odg',
-  'fodg',
-  'indd',
-  'qxp',
-  'afpub',
-  'svg',
-  'pdf',
-  'html',
-  'htm',
-];
+/** What a layout places or is set in; a document is none of these. */
+const PLACED = new Set(
+  'jpg jpeg png gif webp avif heic tif tiff bmp dng raw mp4 mov mxf mkv webm avi wav aif aiff mp3 flac ogg m4a ttf otf woff woff2 xmp txt css js json'.split(
+    ' ',
+  ),
+);
+/** Forms a layout is given out in: the file one works in goes before them. */
+const GIVEN_OUT = ['html', 'htm', 'pdf', 'svg'];
 const LINKED = /^(links|fonts|document fonts|images|assets)$/i;
 
 const parentOf = (path: string): string => path.split('/').slice(0, -1).join('/');
@@ -31,16 +25,25 @@ const nameOf = (path: string): string => path.split('/').at(-1)!;
 export const liesBelow = (path: string, folder: string): boolean =>
   folder === '' || path.startsWith(`${folder}/`);
 
+const isDocument = (path: string): boolean => {
+  const extension = extensionOf(nameOf(path));
+  return extension !== '' && !PLACED.has(extension);
+};
+
 /** The file that stands for a folder marked as one item: its index page, its document, else its first file. */
 export function mainOf(folder: string, paths: string[]): string | null {
   const own = paths.filter((path) => parentOf(path) === folder).sort();
   const index = own.find((path) => /^index\.html?$/i.test(nameOf(path)));
   if (index) return index;
-  for (const extension of DOCUMENTS) {
-    const found = own.find((path) => extensionOf(nameOf(path)) === extension);
-    if (found) return found;
-  }
-  return own[0] ?? paths.filter((path) => liesBelow(path, folder)).sort()[0] ?? null;
+  const documents = own.filter(isDocument);
+  const worked = documents.find((path) => !GIVEN_OUT.includes(extensionOf(nameOf(path))));
+  return (
+    worked ??
+    documents[0] ??
+    own[0] ??
+    paths.filter((path) => liesBelow(path, folder)).sort()[0] ??
+    null
+  );
 }
 
 /**
@@ -59,10 +62,7 @@ export function suggestBundles(paths: string[]): BundleSuggestion[] {
     const main = mainOf(folder, paths);
     if (!main || own.length === 0) continue;
     if (/^index\.html?$/i.test(nameOf(main))) found.push({ folder, main, reason: 'web site' });
-    else if (
-      rooms.some((room) => LINKED.test(room)) &&
-      DOCUMENTS.includes(extensionOf(nameOf(main)))
-    )
+    else if (rooms.some((room) => LINKED.test(room)) && isDocument(main))
       found.push({ folder, main, reason: 'layout' });
   }
   return found;
