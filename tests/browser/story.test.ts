@@ -315,6 +315,15 @@ describe('doors', () => {
       ['/api/rooms', 'POST', [422, 403, 422, 403]],
       ['/people', 'GET', [200, 403, 403, 403]],
       ['/ledger', 'GET', [200, 200, 403, 200]],
+      ['/places', 'GET', [200, 403, 403, 403]],
+      ['/api/intake/plans', 'GET', [200, 200, 403, 403]],
+      ['/api/intake/parcels', 'POST', [422, 422, 403, 403]],
+      ['/api/intake/web', 'POST', [422, 422, 403, 403]],
+      ['/api/intake/sheets?format=csv', 'GET', [200, 200, 403, 403]],
+      ['/api/intake/drop-zone', 'GET', [200, 200, 403, 403]],
+      ['/api/intake/drop-zone', 'PUT', [422, 403, 403, 403]],
+      ['/api/uploads', 'POST', [412, 412, 403, 403]],
+      ['/api/intake/devices/card-b', 'PUT', [422, 422, 403, 403]],
     ];
     const cookies = await Promise.all(DEMO_ACCOUNTS.map(({ email }) => signIn(email)));
     for (const [path, method, wished] of doors) {
