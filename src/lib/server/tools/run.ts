@@ -13,6 +13,12 @@ export interface ToolLimits {
 const MEMORY = 3 * 1024 ** 3;
 const OUTPUT = 64 << 20;
 
+/** What a tool complained, speaking of files by their names: where folders lie is nobody's business. */
+const withoutFolders = (complaint: string, args: string[]): string =>
+  args
+    .filter((arg) => arg.startsWith('/'))
+    .reduce((text, path) => text.replaceAll(path, path.split('/').at(-1)!), complaint);
+
 /**
  * Run an outside tool with an argument list, never a shell, under limits of time and memory.
  * @returns what it printed
@@ -33,7 +39,10 @@ export function runTool(command: string, args: string[], limits: ToolLimits): Pr
       },
       (error, stdout, stderr) => {
         if (!error) return resolve(stdout);
-        const complaint = stderr.toString().trim().split('\n').at(-1)?.slice(0, 300) ?? '';
+        const complaint = withoutFolders(
+          stderr.toString().trim().split('\n').at(-1)?.slice(0, 300) ?? '',
+          args,
+        );
         if ((error as NodeJS.ErrnoException).code === 'ENOENT' || error.code === 127)
           return reject(
             new ArchiveError('tool-missing', `The tool “${command}” is not installed.`),
