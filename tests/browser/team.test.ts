@@ -218,9 +218,12 @@ describe('the shell', () => {
     expect(await odile.axe()).toEqual([]);
     await (await odile.find('button.me')).click();
     await odile.click('light');
+    await odile.press(Key.ESCAPE);
+    await odile.go('/catalogue');
+    await odile.find('[role=listbox]');
     const stops: string[] = [];
     await odile.driver.executeScript('document.activeElement.blur()');
-    for (let step = 0; step < 14; step += 1) {
+    for (let step = 0; step < 18; step += 1) {
       await odile.press(Key.TAB);
       const [name, outline] = await odile.driver.executeScript<[string, string]>(
         `const at = document.activeElement; const style = getComputedStyle(at);

@@ -1,5 +1,5 @@
 import { mkdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
+import { join, resolve } from 'node:path';
 import fc from 'fast-check';
 import { z } from 'zod';
 import { describe, expect, it } from 'vitest';
@@ -194,7 +194,7 @@ describe('settings', () => {
   it('have defaults for everything', () => {
     const found = read({});
     expect(found).toMatchObject({ host: '127.0.0.1', port: 4180, pgPort: 4181, workers: 2 });
-    expect(found.home.endsWith('.mindful')).toBe(true);
+    expect(found.home).toBe(resolve('.mindful'));
     expect(found.databaseUrl).toBeUndefined();
     expect(isBehindTls(found)).toBe(false);
     expect(isBehindTls(read({ ORIGIN: 'https://archive.example' }))).toBe(true);

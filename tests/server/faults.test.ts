@@ -1,6 +1,5 @@
 import { spawn, type ChildProcess } from 'node:child_process';
-import { createHash } from 'node:crypto';
-import { readdirSync, readFileSync, statSync } from 'node:fs';
+import { readdirSync, statSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
 import { parseQuery } from '#core/query/grammar';
@@ -10,7 +9,7 @@ import { accessions } from '#server/intake/report';
 import { ledger } from '#server/ledger/ledger';
 import { startRename } from '#server/naming/rename';
 import { changeRecords, readRecords } from '#server/records/records';
-import { hashFile } from '#server/files/hash';
+import { hashEssence, hashFile } from '#server/files/hash';
 import { random } from '../../demo/paint/random';
 import { filesIn, placeNamed, until, useArchive } from '../support/archive';
 import { exiv2, writeJpeg } from '../support/pictures';
@@ -55,8 +54,6 @@ async function killWorker(): Promise<void> {
 }
 afterAll(killWorker);
 
-const digest = (path: string): string =>
-  createHash('sha256').update(readFileSync(path)).digest('hex');
 const open = async (): Promise<number> =>
   (
     await archive.house.db
@@ -99,61 +96,6 @@ async function killUntilDone(
 }
 
 describe('kill -9', () => {
-  it('of one of two workers during a move with second copies: no byte is ever nowhere', async () => {
-    const source = join(archive.folder, 'to move');
-    for (let at = 0; at < 80; at += 1)
-      await writeJpeg(join(source, `m${String(at).padStart(2, '0')}.jpg`), 9000 + at);
-    const place = await placeNamed(archive, 'Moved');
-    const second = await placeNamed(archive, 'Moved twice');
-    const wanted = await Promise.all(filesIn(source).map((name) => hashFile(join(source, name))));
-    const { id } = await startAccession(archive.house.db, {
-      title: 'Move',
-      source: { kind: 'folder', name: source },
-      root: source,
-      mode: 'move',
-      place,
-      plan: { filing: '', naming: '[name]', secondCopyId: second.id },
-      files: await filesToBring(source),
-      actorId: null,
-    });
-    const wholeIn = async (folder: string): Promise<string[]> => {
-      const found: string[] = [];
-      for (const name of filesIn(folder))
-        if (!name.startsWith('.mindful-'))
-          // A file may go between the list and the reading: then it is in the other place already.
-          found.push(await hashFile(join(folder, name)).catch(() => ''));
-      return found;
-    };
-    const { between } = random(77);
-    const pair = [spawnWorker(), spawnWorker()];
-    let kills = 0;
-    while ((await open()) > 0 && kills < 12) {
-      await new Promise((done) => setTimeout(done, between(900, 1900)));
-      const victim = kills % 2;
-      const dying = pair[victim]!;
-      await new Promise((done) => {
-        dying.once('exit', done);
-        dying.kill('SIGKILL');
-      });
-      kills += 1;
-      const there = new Set([...(await wholeIn(source)), ...(await wholeIn(place.root))]);
-      expect(wanted.filter((hash) => !there.has(hash))).toEqual([]);
-      pair[victim] = spawnWorker();
-    }
-    await until(async () => (await open()) === 0, 'the move to end', 200);
-    for (const one of pair)
-      await new Promise((done) => {
-        one.once('exit', done);
-        one.kill('SIGKILL');
-      });
-    expect(kills).toBeGreaterThan(1);
-    expect(filesIn(source)).toEqual([]);
-    expect((await wholeIn(place.root)).sort()).toEqual([...wanted].sort());
-    expect((await wholeIn(second.root)).sort()).toEqual([...wanted].sort());
-    const [line] = await accessions(archive.house.db, 1, id);
-    expect(line).toMatchObject({ state: 'done', done: 80, skipped: 0, failed: 0 });
-  });
-
   it(`of the worker ${KILLS} times during intakes: every file whole exactly once`, async () => {
     const place = await placeNamed(archive, 'Shelf');
     let kills = 0;
@@ -176,15 +118,22 @@ describe('kill -9', () => {
       brought += FILES;
       const [line] = await accessions(archive.house.db, 1, id);
       expect(line).toMatchObject({ state: 'done', done: FILES, failed: 0, skipped: 0 });
-      const wished = readdirSync(source)
-        .map((name) => digest(join(source, name)))
-        .sort();
-      const there = readdirSync(place.root).filter((name) => name.startsWith(`R${round}-`));
-      expect(there.map((name) => digest(join(place.root, name))).sort()).toEqual(wished);
+      // A file that got a new name remembers its first in XMP: the picture data tell whether it is whole.
+      const pictures = (folder: string, names: string[]): Promise<(string | null)[]> =>
+        Promise.all(names.map((name) => hashEssence(join(folder, name), 0, 'image/jpeg')));
+      const there = filesIn(place.root).filter((name) => name.startsWith(`R${round}-`));
+      const [wished, found] = [
+        await pictures(source, filesIn(source)),
+        await pictures(place.root, there),
+      ];
+      expect(wished).not.toContain(null);
+      expect(found.sort()).toEqual(wished.sort());
+      const preserved = exiv2(join(place.root, there[0]!))['Xmp.xmpMM.PreservedFileName'];
+      expect(filesIn(source)).toContain(preserved);
     }
     expect(kills).toBe(KILLS);
     expect(filesIn(place.root)).toHaveLength(brought);
-    const tiles = await findTiles(archive.house.db, parseQuery(''), 0, 10_000);
+    const tiles = await findTiles(archive.house.db, parseQuery('in Shelf'), 0, 10_000);
     expect(tiles).toHaveLength(brought);
     expect(new Set(tiles.map(({ name }) => name)).size).toBe(brought);
   });
@@ -249,5 +198,60 @@ describe('kill -9', () => {
       .where('state', '=', 'doing')
       .execute();
     expect(doing).toEqual([]);
+  });
+
+  it('of one of two workers during a move with second copies: no byte is ever nowhere', async () => {
+    const source = join(archive.folder, 'to move');
+    for (let at = 0; at < 80; at += 1)
+      await writeJpeg(join(source, `m${String(at).padStart(2, '0')}.jpg`), 9000 + at);
+    const place = await placeNamed(archive, 'Moved');
+    const second = await placeNamed(archive, 'Moved twice');
+    const wanted = await Promise.all(filesIn(source).map((name) => hashFile(join(source, name))));
+    const { id } = await startAccession(archive.house.db, {
+      title: 'Move',
+      source: { kind: 'folder', name: source },
+      root: source,
+      mode: 'move',
+      place,
+      plan: { filing: '', naming: '[name]', secondCopyId: second.id },
+      files: await filesToBring(source),
+      actorId: null,
+    });
+    const wholeIn = async (folder: string): Promise<string[]> => {
+      const found: string[] = [];
+      for (const name of filesIn(folder))
+        if (!name.startsWith('.mindful-'))
+          // A file may go between the list and the reading: then it is in the other place already.
+          found.push(await hashFile(join(folder, name)).catch(() => ''));
+      return found;
+    };
+    const { between } = random(77);
+    const pair = [spawnWorker(), spawnWorker()];
+    let kills = 0;
+    while ((await open()) > 0 && kills < 12) {
+      await new Promise((done) => setTimeout(done, between(900, 1900)));
+      const victim = kills % 2;
+      const dying = pair[victim]!;
+      await new Promise((done) => {
+        dying.once('exit', done);
+        dying.kill('SIGKILL');
+      });
+      kills += 1;
+      const there = new Set([...(await wholeIn(source)), ...(await wholeIn(place.root))]);
+      expect(wanted.filter((hash) => !there.has(hash))).toEqual([]);
+      pair[victim] = spawnWorker();
+    }
+    await until(async () => (await open()) === 0, 'the move to end', 200);
+    for (const one of pair)
+      await new Promise((done) => {
+        one.once('exit', done);
+        one.kill('SIGKILL');
+      });
+    expect(kills).toBeGreaterThan(1);
+    expect(filesIn(source)).toEqual([]);
+    expect((await wholeIn(place.root)).sort()).toEqual([...wanted].sort());
+    expect((await wholeIn(second.root)).sort()).toEqual([...wanted].sort());
+    const [line] = await accessions(archive.house.db, 1, id);
+    expect(line).toMatchObject({ state: 'done', done: 80, skipped: 0, failed: 0 });
   });
 });

@@ -11,7 +11,8 @@ const folder = z
 
 /** Every setting, read from the environment; the README's table lists the same. */
 const settingsSchema = z.object({
-  MINDFUL_HOME: folder.default('./.mindful'),
+  // The default goes through the same check: a folder is absolute, wherever one stands later.
+  MINDFUL_HOME: folder.prefault('./.mindful'),
   HOST: z.string().min(1).default('127.0.0.1'),
   PORT: port.default(4180),
   ORIGIN: z.url({ protocol: /^https?$/ }).optional(),
