@@ -15,6 +15,9 @@ export interface Watching {
 const ROUND_MS = 2000;
 /** Events of one change come in a bunch. */
 const CALM_MS = 700;
+/** Most of what stirs while we bring in or write is our own doing: wait for its end, but not for ever. */
+const OWN_WORK_MS = 1500;
+const LONGEST_DELAY_MS = 30_000;
 /** Some disks of the network tell nothing: a place is compared at least this often. */
 const AT_LEAST_MS = 15 * 60_000;
 /** Arbitrary, constant: of all workers one watches. */
@@ -27,14 +30,32 @@ interface Watched {
   asked: number;
 }
 
+/** Whether work of ours changes files at the moment. */
+async function isAtWork(house: House): Promise<boolean> {
+  const job = await house.db
+    .selectFrom('job')
+    .select('id')
+    .where('state', 'in', ['waiting', 'running'])
+    .where('task', 'in', ['intake', 'operation', 'write-record', 'empty-source'])
+    .limit(1)
+    .executeTakeFirst();
+  return job !== undefined;
+}
+
 function watchPlace(house: House, place: Place): Watched {
   const watched: Watched = { root: place.root, timer: null, asked: Date.now(), watcher: null! };
+  const compare = async (since: number): Promise<void> => {
+    watched.timer = null;
+    if (Date.now() - since < LONGEST_DELAY_MS && (await isAtWork(house))) {
+      watched.timer = setTimeout(() => void compare(since).catch(complain(house)), OWN_WORK_MS);
+      return;
+    }
+    watched.asked = Date.now();
+    await askToCompare(house, place);
+  };
   const soon = (): void => {
-    watched.timer ??= setTimeout(() => {
-      watched.timer = null;
-      watched.asked = Date.now();
-      void askToCompare(house, place).catch(complain(house));
-    }, CALM_MS);
+    const since = Date.now();
+    watched.timer ??= setTimeout(() => void compare(since).catch(complain(house)), CALM_MS);
   };
   // Folders alone are watched: they tell of every file in them, and a hundred thousand files cost nothing.
   const watcher = watch(place.root, {
