@@ -4,6 +4,7 @@ import {
   chownSync,
   existsSync,
   mkdirSync,
+  readFileSync,
   rmSync,
   statSync,
   writeFileSync,
@@ -130,7 +131,17 @@ async function initialise(
   }
 }
 
+/** A killed server whose process nobody has buried yet still looks alive to its own tools. */
+function forgetDead(folder: string): void {
+  const file = join(folder, 'postmaster.pid');
+  if (!existsSync(file)) return;
+  const [pid = ''] = readFileSync(file, 'utf8').split('\n');
+  const stat = `/proc/${pid.trim()}/stat`;
+  if (existsSync(stat) && /\) Z /.test(readFileSync(stat, 'utf8'))) rmSync(file, { force: true });
+}
+
 async function isRunning(folder: string, account: Account | null): Promise<boolean> {
+  forgetDead(folder);
   return (await asServer(account, `${BIN}/pg_ctl`, ['-D', folder, 'status'])).code === 0;
 }
 

@@ -1,0 +1,166 @@
+import { existsSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
+import { randomUUID } from 'node:crypto';
+import { join } from 'node:path';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { ArchiveError } from '#core/errors';
+import { parseQuery } from '#core/query/grammar';
+import { findIds } from '#server/catalogue/find';
+import { ledger, operationSteps, undo } from '#server/ledger/ledger';
+import { startRename } from '#server/naming/rename';
+import { changeRecords, readRecords } from '#server/records/records';
+import { random } from '../../demo/paint/random';
+import type { Place } from '#server/places/places';
+import { bringIn, filesIn, idle, placeNamed, useArchive } from '../support/archive';
+import { writeJpeg } from '../support/pictures';
+
+const archive = useArchive();
+const db = () => archive.house.db;
+const COUNT = 6;
+let place: Place;
+let ids: string[] = [];
+
+beforeAll(async () => {
+  const source = join(archive.folder, 'source');
+  for (let at = 0; at < COUNT; at += 1) await writeJpeg(join(source, `p${at}.jpg`), 300 + at);
+  place = await placeNamed(archive, 'Shelf');
+  await bringIn(archive, source, { mode: 'copy', place });
+  // Nobody else looks while names change: what is left is the ledger's work alone.
+  await db().updateTable('place').set({ watched: false }).execute();
+  ids = await findIds(db(), parseQuery('order brought'));
+});
+
+interface State {
+  names: string[];
+  records: unknown[];
+}
+/** Names on the disk by item, and what the records say. */
+async function state(): Promise<State> {
+  const rows = await db()
+    .selectFrom('file')
+    .select(['itemId', 'name'])
+    .where('role', '=', 'original')
+    .execute();
+  const names = ids.map((id) => rows.find(({ itemId }) => itemId === id)!.name);
+  expect([...names].sort()).toEqual(filesIn(place.root));
+  const records = await readRecords(db(), ids);
+  return { names, records: ids.map((id) => records.find((one) => one.id === id)!.values) };
+}
+
+describe('the ledger', () => {
+  it('takes any chain of changes back, step by step, to where it began', async () => {
+    const { int, pick, next } = random(42);
+    const states: State[] = [await state()];
+    const done: string[] = [];
+    for (let step = 0; step < 14; step += 1) {
+      const some = ids.filter(() => next() < 0.6);
+      const chosen = some.length > 0 ? some : [ids[0]!];
+      try {
+        if (next() < 0.5) {
+          const pattern = pick(['[name]x', 'A-[counter 1]', '[original]', 'B[counter 01]-[name]']);
+          done.push(
+            await startRename(db(), null, { itemIds: chosen, pattern, tellApart: next() < 0.5 }),
+          );
+        } else {
+          const change = pick([
+            { title: `Title ${step}` },
+            { rating: int(-1, 5) },
+            { addTerms: [`Term ${int(0, 2)}`] },
+            { creator: ['Bea Lund', `Number ${step}`] },
+            { taken: `2026-0${int(1, 9)}` },
+          ]);
+          const changed = await changeRecords(db(), null, chosen, change);
+          if (!changed) continue;
+          done.push(changed.operationId);
+        }
+      } catch (error) {
+        // Names that would meet, or that all stand already, are refused before anything is done.
+        if (!(error instanceof ArchiveError)) throw error;
+        continue;
+      }
+      await idle(archive);
+      states.push(await state());
+    }
+    expect(done.length).toBeGreaterThan(6);
+    while (done.length > 0) {
+      await undo(db(), null, done.pop()!);
+      await idle(archive);
+      states.pop();
+      expect(await state()).toEqual(states.at(-1));
+    }
+  });
+
+  it('does again what was undone, by undoing the undo', async () => {
+    const before = await state();
+    const operation = await startRename(db(), null, {
+      itemIds: ids,
+      pattern: 'Again-[counter 1]',
+      tellApart: false,
+    });
+    await idle(archive);
+    const after = await state();
+    const back = await undo(db(), null, operation);
+    await idle(archive);
+    expect(await state()).toEqual(before);
+    await undo(db(), null, back);
+    await idle(archive);
+    expect(await state()).toEqual(after);
+    await expect(undo(db(), null, operation)).rejects.toMatchObject({ code: 'conflict' });
+  });
+
+  it('lists who changed what, newest first, page by page, with every step', async () => {
+    const lines = await ledger(db(), 0, 500);
+    const times = lines.map(({ at }) => at.getTime());
+    expect(times.every(Number.isFinite)).toBe(true);
+    expect([...times].sort((a, b) => b - a)).toEqual(times);
+    const paged = [...(await ledger(db(), 0, 5)), ...(await ledger(db(), 1, 5))];
+    expect(paged.map(({ id }) => id)).toEqual(lines.slice(0, 10).map(({ id }) => id));
+    for (const line of lines.slice(0, 8)) {
+      const steps = await operationSteps(db(), line.id);
+      expect(steps.length).toBeGreaterThan(0);
+      for (const { state: settled } of steps) expect(['done', 'undone']).toContain(settled);
+    }
+    await expect(undo(db(), null, randomUUID())).rejects.toMatchObject({ code: 'not-found' });
+  });
+
+  it('says which name could not be given back, and gives back the others', async () => {
+    const names = (await state()).names;
+    const operation = await startRename(db(), null, {
+      itemIds: ids,
+      pattern: 'Other-[counter 1]',
+      tellApart: false,
+    });
+    await idle(archive);
+    // Another program takes one of the old names meanwhile.
+    const taken = join(place.root, names[2]!);
+    writeFileSync(taken, 'somebody else’s');
+    const back = await undo(db(), null, operation);
+    await idle(archive);
+    expect(readFileSync(taken, 'utf8')).toBe('somebody else’s');
+    const [line] = await ledger(db());
+    expect(line).toMatchObject({ id: back, failed: 1 });
+    const failed = (await operationSteps(db(), back)).find((step) => step.state === 'failed')!;
+    expect(failed.reason).toMatch(/there already/);
+    const there = filesIn(place.root);
+    for (const [at, name] of names.entries()) if (at !== 2) expect(there).toContain(name);
+    expect(there).toContain('Other-3.jpg');
+    rmSync(taken);
+  });
+
+  it('fails a file that is away alone, and leaves its row as it was', async () => {
+    const [id] = await findIds(db(), parseQuery('words "Other 3"'));
+    const path = join(place.root, 'Other-3.jpg');
+    renameSync(path, `${path}.hidden`);
+    const operation = await startRename(db(), null, {
+      itemIds: [id!, ids[0]!],
+      pattern: 'Last-[counter 1]',
+      tellApart: false,
+    });
+    await idle(archive);
+    const steps = await operationSteps(db(), operation);
+    expect(steps.filter(({ state: settled }) => settled === 'failed')).toHaveLength(1);
+    expect(steps.filter(({ state: settled }) => settled === 'done')).toHaveLength(1);
+    expect(existsSync(path)).toBe(false);
+    renameSync(`${path}.hidden`, path);
+    expect(await findIds(db(), parseQuery('words "Other 3"'))).toEqual([id]);
+  });
+});

@@ -1,0 +1,150 @@
+import { execFileSync } from 'node:child_process';
+import {
+  chmodSync,
+  existsSync,
+  mkdirSync,
+  mkdtempSync,
+  readFileSync,
+  rmSync,
+  statSync,
+} from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import pg from 'pg';
+import { afterAll, describe, expect, it } from 'vitest';
+import { databaseUrlOf, postgresPort } from '#server/house/house';
+import { readSecrets } from '#server/house/secrets';
+import { readSettings, roomsOf, type Settings } from '#server/house/settings';
+import { portIsFree, startPostgres, type Cluster } from '../../cli/postgres';
+
+/** The private cluster as the front door makes and finds it, in data folders of its own. */
+const homes: string[] = [];
+const started: Cluster[] = [];
+const PORT = '42300';
+
+function settingsOf(over: Record<string, string> = {}): Settings {
+  const home = mkdtempSync(join(tmpdir(), 'mindful-cluster-'));
+  chmodSync(home, 0o755);
+  homes.push(home);
+  return readSettings({ MINDFUL_HOME: home, MINDFUL_PG_PORT: PORT, ...over });
+}
+async function start(settings: Settings): Promise<Cluster> {
+  const cluster = await startPostgres(settings);
+  started.push(cluster);
+  return cluster;
+}
+async function ask<T extends object>(url: string, question: string): Promise<T[]> {
+  const client = new pg.Client({ connectionString: url });
+  await client.connect();
+  try {
+    return (await client.query<T>(question)).rows;
+  } finally {
+    await client.end();
+  }
+}
+afterAll(async () => {
+  for (const cluster of started) await cluster.stop();
+  for (const home of homes) rmSync(home, { recursive: true, force: true });
+});
+
+describe('the private PostgreSQL', () => {
+  const settings = settingsOf();
+  const root = process.getuid?.() === 0;
+
+  it('is made on first use: loopback, a password, Unicode, not run by root', async () => {
+    await start(settings);
+    const url = databaseUrlOf(settings);
+    expect(new URL(url).hostname).toBe('127.0.0.1');
+    const [found] = await ask<{ encoding: string; listens: string; method: string }>(
+      url,
+      `select pg_encoding_to_char(encoding) as encoding, current_setting('listen_addresses') as listens,
+        current_setting('password_encryption') as method from pg_database where datname = current_database()`,
+    );
+    expect(found).toEqual({ encoding: 'UTF8', listens: '127.0.0.1', method: 'scram-sha-256' });
+    const wrong = new URL(url);
+    wrong.password = 'guessed';
+    await expect(ask(wrong.href, 'select 1')).rejects.toMatchObject({ code: '28P01' });
+    const folder = roomsOf(settings.home).postgres;
+    expect(statSync(folder).mode & 0o777).toBe(0o700);
+    if (root) expect(statSync(folder).uid).not.toBe(0);
+    expect(existsSync(join(settings.home, '.pg-password'))).toBe(false);
+    const rules = readFileSync(join(folder, 'pg_hba.conf'), 'utf8');
+    expect(rules.split('\n').filter((line) => /^\w/.test(line) && /trust/.test(line))).toEqual([]);
+  });
+
+  it('is found running by the next command, which does not end it', async () => {
+    const again = await startPostgres(settings);
+    await again.stop();
+    expect(await ask(databaseUrlOf(settings), 'select 1 as one')).toEqual([{ one: 1 }]);
+  });
+
+  it('takes the next free port beside another, and remembers it', async () => {
+    const other = settingsOf();
+    await start(other);
+    expect(postgresPort(settings)).toBe(Number(PORT));
+    expect(postgresPort(other)).toBeGreaterThan(Number(PORT));
+    expect(readSecrets(other.home).database).not.toBe(readSecrets(settings.home).database);
+    expect(await ask(databaseUrlOf(other), 'select 1 as one')).toEqual([{ one: 1 }]);
+  });
+
+  it('comes back with its data after it was killed without a word', async () => {
+    const url = databaseUrlOf(settings);
+    await ask(url, 'create table kept (word text)');
+    await ask(url, "insert into kept values ('still here')");
+    const [pid] = readFileSync(
+      join(roomsOf(settings.home).postgres, 'postmaster.pid'),
+      'utf8',
+    ).split('\n');
+    process.kill(Number(pid), 'SIGKILL');
+    // Its children notice within moments; only then is the folder free.
+    for (let look = 0; look < 100 && !(await portIsFree(Number(PORT))); look += 1)
+      await new Promise((resolve) => setTimeout(resolve, 100));
+    await start(settings);
+    expect(await ask(databaseUrlOf(settings), 'select word from kept')).toEqual([
+      { word: 'still here' },
+    ]);
+  });
+
+  it('ends when the one who started it says so', async () => {
+    const alone = settingsOf();
+    const cluster = await startPostgres(alone);
+    const port = postgresPort(alone);
+    await cluster.stop();
+    expect(await portIsFree(port)).toBe(true);
+    await expect(ask(databaseUrlOf(alone), 'select 1')).rejects.toMatchObject({
+      code: 'ECONNREFUSED',
+    });
+  });
+
+  it('is left alone where one has a PostgreSQL of one’s own', async () => {
+    const own = settingsOf({ DATABASE_URL: databaseUrlOf(settings) });
+    await (await startPostgres(own)).stop();
+    expect(existsSync(roomsOf(own.home).postgres)).toBe(false);
+    expect(await ask(databaseUrlOf(own), 'select 1 as one')).toEqual([{ one: 1 }]);
+  });
+
+  it.runIf(root)('says which folder its account may not pass', async () => {
+    const closed = mkdtempSync(join(tmpdir(), 'mindful-closed-'));
+    homes.push(closed);
+    chmodSync(closed, 0o700);
+    mkdirSync(join(closed, 'home'));
+    const shut = readSettings({ MINDFUL_HOME: join(closed, 'home'), MINDFUL_PG_PORT: PORT });
+    await expect(startPostgres(shut)).rejects.toMatchObject({
+      code: 'setting-refused',
+      message: expect.stringContaining(closed) as string,
+    });
+  });
+
+  it.runIf(root)('says in one sentence when the disk is full', async () => {
+    const small = mkdtempSync(join(tmpdir(), 'mindful-small-'));
+    homes.push(small);
+    execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=8m,mode=755', 'tmpfs', small]);
+    try {
+      const full = readSettings({ MINDFUL_HOME: small, MINDFUL_PG_PORT: PORT });
+      await expect(startPostgres(full)).rejects.toMatchObject({ code: 'disk-full' });
+      expect(existsSync(join(roomsOf(small).postgres, 'PG_VERSION'))).toBe(false);
+    } finally {
+      execFileSync('umount', [small]);
+    }
+  });
+});
