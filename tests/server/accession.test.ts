@@ -112,7 +112,6 @@ describe('moving', () => {
       actorId: null,
       singleCopy: true,
     });
-    // The second is written to again after it was copied, before its turn to be deleted comes.
     const { startWorker } = await import('#server/jobs/worker');
     archive.worker = await startWorker(archive.house);
     await idle(archive);

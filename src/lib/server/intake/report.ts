@@ -227,7 +227,3 @@ export function reportCsv({ number, lines }: AccessionReport): string {
   ]);
   return [head, ...rows].map((row) => `${row.map(cell).join(',')}\r\n`).join('');
 }
-
-/** Name of a report to be saved. */
-export const reportName = ({ number }: AccessionReport, extension: string): string =>
-  `Accession ${number}.${extension}`;

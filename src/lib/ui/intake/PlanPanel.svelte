@@ -96,7 +96,6 @@
     try {
       await api.delete('/api/intake/counters', { placeId: draft.placeId, pattern: draft.naming });
       draft.countersGoOn = true;
-      draft.naming = `${draft.naming}`;
       preview = await api.post<PlanPreview>('/api/intake/plan', {
         scanId: scan.id,
         positions,
