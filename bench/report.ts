@@ -15,8 +15,11 @@ export interface BenchLine {
   machine: string;
 }
 
-const median = (values: number[]): number =>
-  [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]!;
+function median(values: number[]): number {
+  const sorted = [...values].sort((a, b) => a - b);
+  const upper = sorted[Math.floor(sorted.length / 2)]!;
+  return sorted.length % 2 === 1 ? upper : (upper + sorted[sorted.length / 2 - 1]!) / 2;
+}
 const rounded = (value: number): number => Math.round(value * 1000) / 1000;
 
 /**

@@ -127,3 +127,22 @@ export function planTargets(
     return { folder, name: apart, problem: null };
   });
 }
+
+/** What a plan would make of chosen files; nothing is written. */
+export interface PlanPreview {
+  /** By position in the source. */
+  lines: {
+    position: number;
+    from: string;
+    folder: string;
+    name: string;
+    problem: string | null;
+    /** Corrected time of its camera; null where its clock is left alone. */
+    clock: string | null;
+  }[];
+  folders: { path: string; count: number; joins: number }[];
+  problems: number;
+  bytes: number;
+  /** How many counters of this pattern stand somewhere already. */
+  counters: number;
+}

@@ -102,6 +102,12 @@ export function extensionOf(name: string): string {
   return dot > 0 ? name.slice(dot + 1).toLowerCase() : '';
 }
 
+/** A path or name without its extension; a name that begins with its only dot keeps it. */
+export function stemOf(path: string): string {
+  const extension = extensionOf(path.slice(path.lastIndexOf('/') + 1));
+  return extension ? path.slice(0, -extension.length - 1) : path;
+}
+
 const ascii = (head: Uint8Array, from: number, length: number): string =>
   String.fromCharCode(...head.subarray(from, from + length));
 

@@ -28,6 +28,7 @@ export interface ShownItem {
   writeProblem: string | null;
   files: {
     role: string;
+    state: 'present' | 'missing' | 'changed';
     place: string;
     folder: string;
     name: string;
@@ -126,16 +127,19 @@ export async function showItem(db: Kysely<Database>, itemId: string): Promise<Sh
     noPicture: item.noPicture,
     writing: isWritten ? 'written' : original.writeProblem ? 'failed' : 'waiting',
     writeProblem: original.writeProblem,
-    files: files.map(({ role, place, folder, name, path, size, contentHash, essenceHash }) => ({
-      role,
-      place,
-      folder,
-      name,
-      path,
-      size,
-      contentHash,
-      essenceHash,
-    })),
+    files: files.map(
+      ({ role, state, place, folder, name, path, size, contentHash, essenceHash }) => ({
+        role,
+        state,
+        place,
+        folder,
+        name,
+        path,
+        size,
+        contentHash,
+        essenceHash,
+      }),
+    ),
     renditions,
     jobs,
     lineage,

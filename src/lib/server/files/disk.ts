@@ -2,6 +2,7 @@ import { constants, type BigIntStats } from 'node:fs';
 import { link, lstat, mkdir, open, readdir, stat, unlink, type FileHandle } from 'node:fs/promises';
 import { ArchiveError } from '#core/errors';
 import { isClutter } from '#core/kinds/kinds';
+import { withBuffer } from './buffers';
 import { endHash, hashHandle, startHash, type ContentHash } from './hash';
 import { bytesOfPath, joinPath, splitPath, textOfPath } from './paths';
 
@@ -153,20 +154,18 @@ export async function moveWithoutReplacing(from: string, to: string): Promise<vo
   await removeFile(from);
 }
 
-const CHUNK = 1 << 20;
-
-async function pump(source: FileHandle, target: FileHandle): Promise<ContentHash> {
-  const hasher = await startHash();
-  const buffer = Buffer.allocUnsafe(CHUNK);
-  let at = 0;
-  for (;;) {
-    const { bytesRead } = await source.read(buffer, 0, CHUNK, at);
-    if (bytesRead === 0) return endHash(hasher);
-    hasher.update(buffer.subarray(0, bytesRead));
-    await target.write(buffer, 0, bytesRead, at);
-    at += bytesRead;
-  }
-}
+const pump = (source: FileHandle, target: FileHandle): Promise<ContentHash> =>
+  withBuffer(async (buffer) => {
+    const hasher = await startHash();
+    let at = 0;
+    for (;;) {
+      const { bytesRead } = await source.read(buffer, 0, buffer.length, at);
+      if (bytesRead === 0) return endHash(hasher);
+      hasher.update(buffer.subarray(0, bytesRead));
+      await target.write(buffer, 0, bytesRead, at);
+      at += bytesRead;
+    }
+  });
 
 /**
  * Copy a file to a new path: read once, hashed while copying, synced, read back and compared.

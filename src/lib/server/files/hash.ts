@@ -1,12 +1,12 @@
 import { open, readFile, type FileHandle } from 'node:fs/promises';
 import { createXXHash128, type IHasher } from 'hash-wasm';
 import { jpegEssence } from '#core/likeness/jpeg';
+import { withBuffer } from './buffers';
 import { bytesOfPath } from './paths';
 
 /** xxh3-128 as ASC MHL names it, 32 hex digits. */
 export type ContentHash = string;
 
-const CHUNK = 1 << 20;
 /** A JPEG larger than this keeps no essence hash: it would have to be held in memory whole. */
 const LARGEST_ESSENCE = 256 << 20;
 
@@ -26,17 +26,17 @@ export function endHash(hasher: IHasher): ContentHash {
 }
 
 /** Hash of all bytes of an open file, from its beginning. */
-export async function hashHandle(handle: FileHandle): Promise<ContentHash> {
-  const hasher = await startHash();
-  const buffer = Buffer.allocUnsafe(CHUNK);
-  let at = 0;
-  for (;;) {
-    const { bytesRead } = await handle.read(buffer, 0, CHUNK, at);
-    if (bytesRead === 0) return endHash(hasher);
-    hasher.update(buffer.subarray(0, bytesRead));
-    at += bytesRead;
-  }
-}
+export const hashHandle = (handle: FileHandle): Promise<ContentHash> =>
+  withBuffer(async (buffer) => {
+    const hasher = await startHash();
+    let at = 0;
+    for (;;) {
+      const { bytesRead } = await handle.read(buffer, 0, buffer.length, at);
+      if (bytesRead === 0) return endHash(hasher);
+      hasher.update(buffer.subarray(0, bytesRead));
+      at += bytesRead;
+    }
+  });
 
 /** Hash of all bytes of a file (path text). */
 export async function hashFile(path: string): Promise<ContentHash> {

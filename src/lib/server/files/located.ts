@@ -24,7 +24,10 @@ export interface LocatedFile {
   mediaType: string;
   format: string;
   kind: string;
+  /** Upright, in px; null while nobody measured. */
+  width: number | null;
   writtenVersion: number;
+  state: 'present' | 'missing' | 'changed';
 }
 
 type Db = Kysely<Database> | Transaction<Database>;
@@ -47,6 +50,7 @@ const located = (db: Db) =>
       'f.essenceHash',
       'f.pictureKey',
       'f.writtenVersion',
+      'f.state',
       'p.name as place',
       'p.root',
       'p.handsOff',
@@ -54,6 +58,7 @@ const located = (db: Db) =>
       'i.mediaType',
       'i.format',
       'i.kind',
+      'i.width',
     ]);
 
 const withPath = <T extends { root: string; folder: string; name: string }>(row: T) => ({

@@ -1,4 +1,5 @@
-import { stat } from 'node:fs/promises';
+import { readFile, stat } from 'node:fs/promises';
+import sharp from 'sharp';
 import { fromBigint, likenessIndex } from '#core/likeness/phash';
 import type { Alike } from '../db/schema';
 import type { House } from '../house/house';
@@ -53,7 +54,9 @@ export async function compareScan(house: House, scanId: string): Promise<void> {
     const alike: Alike[] = [];
     if (likeness) {
       const picture = previewFile(house, scanId, position);
-      const turned = (await isThere(picture)) ? await allLikenessesOf(picture) : [];
+      const turned = (await isThere(picture))
+        ? await allLikenessesOf(sharp(await readFile(picture)))
+        : [];
       for (const { id, distance } of archive.index.near(turned)) {
         const item = archive.items[id]!;
         if (item.id !== heldItemId)

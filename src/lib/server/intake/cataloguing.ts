@@ -1,3 +1,4 @@
+import type { BigIntStats } from 'node:fs';
 import type { Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import { formatNumber } from '#core/catalogue/number';
@@ -8,6 +9,7 @@ import type { Database, FileFacts } from '../db/schema';
 import { factsOf } from '../files/disk';
 import { hashEssence, hashFile } from '../files/hash';
 import { splitPath } from '../files/paths';
+import { insertFile, isKnownName } from '../files/rows';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import { enqueue } from '../jobs/queue';
@@ -26,71 +28,46 @@ import type { Entry, Intake } from './entries';
 import { catalogueParts } from './parts';
 import { placeSidecar } from './placing';
 
-async function fileValues(path: string, hash: string) {
+async function factsOfPlaced(path: string): Promise<BigIntStats> {
   const facts = await factsOf(path);
   if (!facts) throw new ArchiveError('not-found', `“${path}” vanished while it was brought in.`);
-  return {
-    size: Number(facts.size),
-    modifiedNs: facts.mtimeNs,
-    inode: facts.ino,
-    contentHash: hash,
-    verifiedAt: new Date(),
-  };
+  return facts;
 }
 
 /** Item, file, record and the work that follows, in one transaction: it is there whole or not at all. */
 export async function catalogue(house: House, intake: Intake, entry: Entry): Promise<void> {
   const facts = entry.facts!;
   const path = pathOf(intake.place, entry.folder!, entry.name!);
-  const values = await fileValues(path, entry.contentHash!);
+  const placed = await factsOfPlaced(path);
   const essenceHash =
     entry.essenceHash === undefined
-      ? await hashEssence(path, values.size, facts.mediaType)
+      ? await hashEssence(path, Number(placed.size), facts.mediaType)
       : entry.essenceHash;
   const sidecar = await placeSidecar(intake, entry);
-  const sidecarValues = sidecar
-    ? await fileValues(sidecar.path, await hashFile(sidecar.path))
-    : null;
+  const beside = sidecar && {
+    name: sidecar.name,
+    facts: await factsOfPlaced(sidecar.path),
+    contentHash: await hashFile(sidecar.path),
+  };
   const pictureKey = `${essenceHash ?? entry.contentHash}-${facts.orientation}`;
   const itemId = newId();
   await house.db.transaction().execute(async (db) => {
     const folderId = await ensureFolder(db, intake.place.id, entry.folder!);
     await insertItem(db, intake, entry, itemId);
-    const common = { itemId, placeId: intake.place.id, folderId, writeProblem: null };
-    await db
-      .insertInto('file')
-      .values({
-        id: newId(),
-        ...common,
-        name: entry.name!,
-        role: 'original',
-        ...values,
-        essenceHash,
-        pictureKey,
-      })
-      .execute();
+    const common = { itemId, placeId: intake.place.id, folderId };
+    const contentHash = entry.contentHash!;
+    await insertFile(
+      db,
+      { ...common, name: entry.name!, role: 'original', contentHash, essenceHash, pictureKey },
+      placed,
+    );
     // One sidecar may stand for two files of one stem; it belongs to the first.
-    const claimed = sidecar
-      ? await db
-          .selectFrom('file')
-          .select('id')
-          .where('folderId', '=', folderId)
-          .where('name', '=', sidecar.name)
-          .executeTakeFirst()
-      : undefined;
-    if (sidecar && sidecarValues && !claimed)
-      await db
-        .insertInto('file')
-        .values({
-          id: newId(),
-          ...common,
-          name: sidecar.name,
-          role: 'sidecar',
-          ...sidecarValues,
-          essenceHash: null,
-          pictureKey: sidecarValues.contentHash,
-        })
-        .execute();
+    if (beside && !(await isKnownName(db, folderId, beside.name)))
+      await insertFile(
+        db,
+        { ...common, name: beside.name, role: 'sidecar', contentHash: beside.contentHash },
+        beside.facts,
+      );
     await catalogueParts(db, intake, entry, itemId);
     await describe(db, intake, entry, itemId);
     await refreshWords(db, [itemId]);

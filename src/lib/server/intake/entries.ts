@@ -1,3 +1,4 @@
+import type { BigIntStats } from 'node:fs';
 import { ArchiveError } from '#core/errors';
 import { planSchema, type Mode, type Plan } from '#core/intake/plan';
 import type { RecordChange } from '#core/records/fields';
@@ -79,6 +80,21 @@ export async function readIntake(house: House, job: JobRow): Promise<Intake> {
   // A plan of an older accession lacks what plans learned since.
   return { ...row, place, plan: planSchema.parse(row.plan), jobId: job.id };
 }
+
+/** What a source file is known by until it may be deleted. */
+export const sourceFactsFrom = (facts: BigIntStats): SourceFacts => ({
+  size: Number(facts.size),
+  modifiedNs: String(facts.mtimeNs),
+  inode: String(facts.ino),
+});
+
+/** Whether a source file still is what was noted. */
+export const isStill = (facts: BigIntStats, noted: SourceFacts): boolean => {
+  const now = sourceFactsFrom(facts);
+  return (
+    now.size === noted.size && now.modifiedNs === noted.modifiedNs && now.inode === noted.inode
+  );
+};
 
 export async function setEntry(
   house: House,

@@ -10,6 +10,7 @@ import type { House } from '../house/house';
 import type { JobRow, Progress } from '../jobs/run';
 import { likenessOfPicture } from '../likeness/likeness';
 import { notify } from '../live/notify';
+import { opened, pixelsOf } from '../renditions/pixels';
 import { openPicture } from '../renditions/source';
 import { compareScan } from './alike';
 import { readFacts } from './facts';
@@ -36,13 +37,13 @@ async function preview(
 ): Promise<{ aspect: number; likeness: string | null }> {
   const image = await openPicture({ ...facts, path, work: house.rooms.work });
   const target = previewFile(house, scanId, position);
-  const info = await image
-    .resize({ width: PREVIEW_EDGE, height: PREVIEW_EDGE, fit: 'inside', withoutEnlargement: true })
-    .toColourspace('srgb')
-    .webp({ quality: 72, effort: 0 })
-    .toFile(target);
-  const found = facts.kind === 'photo' ? await likenessOfPicture(target) : null;
-  return { aspect: info.width / info.height, likeness: found && toBigint(found) };
+  const edges = { width: PREVIEW_EDGE, height: PREVIEW_EDGE };
+  const pixels = await pixelsOf(
+    image.resize({ ...edges, fit: 'inside', withoutEnlargement: true }).toColourspace('srgb'),
+  );
+  await opened(pixels).webp({ quality: 72, effort: 0 }).toFile(target);
+  const found = facts.kind === 'photo' ? await likenessOfPicture(opened(pixels)) : null;
+  return { aspect: pixels.width / pixels.height, likeness: found && toBigint(found) };
 }
 
 /** Read, hash and picture one file; what cannot be read says why. */

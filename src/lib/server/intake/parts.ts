@@ -1,4 +1,4 @@
-import type { Transaction } from 'kysely';
+import type { Kysely, Transaction } from 'kysely';
 import { formatOf } from '#core/kinds/kinds';
 import type { Database, EntryPart } from '../db/schema';
 import {
@@ -13,10 +13,10 @@ import {
 } from '../files/disk';
 import { hashFile } from '../files/hash';
 import { joinPath, realInside, splitPath } from '../files/paths';
+import { insertFile } from '../files/rows';
 import type { House } from '../house/house';
-import { newId } from '../house/ids';
 import { ensureFolder } from '../places/places';
-import { setEntry, type Entry, type Intake } from './entries';
+import { isStill, setEntry, sourceFactsFrom, type Entry, type Intake } from './entries';
 
 /** Path of a part below its bundle's folder. */
 const within = (entry: Entry, part: EntryPart): string =>
@@ -26,9 +26,36 @@ const within = (entry: Entry, part: EntryPart): string =>
 export function partPath(entry: Entry, part: EntryPart): string {
   const below = within(entry, { path: entry.sourcePath, size: 0 });
   const depth = below.split('/').length - 1;
-  const root = depth === 0 ? entry.folder! : entry.folder!.split('/').slice(0, -depth).join('/');
-  return joinPath(root, within(entry, part));
+  return joinPath(above(entry.folder!, depth), within(entry, part));
 }
+
+/** The folders of all bundles in a place, by where their main files lie now. */
+export async function bundleFolders(
+  db: Kysely<Database>,
+  placeId: string,
+): Promise<{ itemId: string; folder: string }[]> {
+  const rows = await db
+    .selectFrom('file as f')
+    .innerJoin('folder as d', 'd.id', 'f.folderId')
+    .innerJoin('item as i', 'i.id', 'f.itemId')
+    .innerJoin('accessionEntry as e', 'e.itemId', 'f.itemId')
+    .select(['f.itemId', 'd.path', 'e.sourcePath', 'e.bundleFolder'])
+    .where('f.placeId', '=', placeId)
+    .where('f.role', '=', 'original')
+    .where('i.kind', '=', 'bundle')
+    .where('i.deletedAt', 'is', null)
+    .execute();
+  return rows.map(({ itemId, path, sourcePath, bundleFolder }) => {
+    const depth = sourcePath.split('/').length - 1 - folderDepth(bundleFolder ?? '');
+    return { itemId, folder: above(path, depth) };
+  });
+}
+
+const folderDepth = (folder: string): number => (folder === '' ? 0 : folder.split('/').length);
+
+/** The folder so many levels up. */
+const above = (folder: string, levels: number): string =>
+  levels === 0 ? folder : folder.split('/').slice(0, -levels).join('/');
 
 /** Copy a bundle's parts beside its main file, each verified; safe to repeat. */
 export async function placeParts(house: House, intake: Intake, entry: Entry): Promise<void> {
@@ -38,9 +65,7 @@ export async function placeParts(house: House, intake: Intake, entry: Entry): Pr
     const source = joinPath(intake.root, part.path);
     await realInside(source, intake.root);
     const facts = await factsOf(source);
-    const noted = facts
-      ? { size: Number(facts.size), modifiedNs: String(facts.mtimeNs), inode: String(facts.ino) }
-      : part.sourceFacts;
+    const noted = facts ? sourceFactsFrom(facts) : part.sourceFacts;
     const target = joinPath(intake.place.root, partPath(entry, part));
     if (intake.mode === 'in-place')
       placed.push({ ...part, contentHash: await hashFile(source), sourceFacts: noted });
@@ -76,25 +101,10 @@ export async function catalogueParts(
     const facts = await factsOf(joinPath(intake.place.root, path));
     if (!facts) continue;
     const { folder, name } = splitPath(path);
-    await db
-      .insertInto('file')
-      .values({
-        id: newId(),
-        itemId,
-        placeId: intake.place.id,
-        folderId: await ensureFolder(db, intake.place.id, folder),
-        name,
-        role: 'part',
-        size: Number(facts.size),
-        modifiedNs: facts.mtimeNs,
-        inode: facts.ino,
-        contentHash: part.contentHash!,
-        essenceHash: null,
-        pictureKey: part.contentHash!,
-        writeProblem: null,
-        verifiedAt: new Date(),
-      })
-      .execute();
+    const placeId = intake.place.id;
+    const folderId = await ensureFolder(db, placeId, folder);
+    const contentHash = part.contentHash!;
+    await insertFile(db, { itemId, placeId, folderId, name, role: 'part', contentHash }, facts);
   }
 }
 
@@ -105,12 +115,7 @@ export async function releaseParts(intake: Intake, entry: Entry): Promise<number
     const source = joinPath(intake.root, part.path);
     const facts = await factsOf(source);
     if (!facts) continue;
-    const noted = part.sourceFacts;
-    const isSame =
-      noted &&
-      Number(facts.size) === noted.size &&
-      String(facts.mtimeNs) === noted.modifiedNs &&
-      String(facts.ino) === noted.inode;
+    const isSame = part.sourceFacts && isStill(facts, part.sourceFacts);
     const copy = joinPath(intake.place.root, partPath(entry, part));
     if (isSame && (await hashFile(copy).catch(() => '')) === part.contentHash)
       await removeFile(source);

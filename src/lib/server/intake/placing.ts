@@ -10,11 +10,12 @@ import {
   syncFolder,
   temporaryName,
 } from '../files/disk';
+import type { SourceFacts } from '../db/schema';
 import { hashEssence, hashFile } from '../files/hash';
 import { isInside, joinPath, realInside, splitPath } from '../files/paths';
 import type { House } from '../house/house';
 import { catalogue } from './cataloguing';
-import { setEntry, type Entry, type Intake } from './entries';
+import { setEntry, sourceFactsFrom, type Entry, type Intake } from './entries';
 import { heldItems } from './held';
 import { placeParts } from './parts';
 
@@ -34,30 +35,26 @@ async function skipIfHeld(
   const print = { content: contentHash!, essence: entry.essenceHash };
   const [held] = await heldItems(house.db, [print], intake.id);
   if (!held) return false;
-  await setEntry(house, entry, {
-    state: 'skipped',
-    reason: `already held as ${held.number}`,
-    contentHash,
-  });
-  entry.state = 'skipped';
+  const skipped = { state: 'skipped', reason: `already held as ${held.number}` };
+  await setEntry(house, entry, { ...skipped, ...verified(entry), verifiedAt: null });
+  Object.assign(entry, skipped);
   return true;
 }
 
 /** The file as it is before it is read, so that a later deletion can tell whether it still is the same. */
-async function noteSource(house: House, entry: Entry, source: string): Promise<void> {
+async function sourceFactsOf(entry: Entry, source: string): Promise<SourceFacts> {
   const facts = await factsOf(source);
   if (!facts) throw new ArchiveError('not-found', `“${entry.sourcePath}” is not there.`);
-  entry.sourceFacts = {
-    size: Number(facts.size),
-    modifiedNs: String(facts.mtimeNs),
-    inode: String(facts.ino),
-  };
-  await setEntry(house, entry, {
-    sourceFacts: JSON.stringify(entry.sourceFacts),
-    size: entry.sourceFacts.size,
-  });
-  entry.size = entry.sourceFacts.size;
+  return sourceFactsFrom(facts);
 }
+
+/** What is kept of an entry whose bytes are known and, where they were copied, were read back. */
+const verified = ({ contentHash, sourceFacts, size }: Entry) => ({
+  contentHash,
+  sourceFacts: JSON.stringify(sourceFacts),
+  size,
+  verifiedAt: new Date(),
+});
 
 /** Copy under a name of ours, verified; then put in place under the final name, never over another file. */
 export async function place(house: House, intake: Intake, entry: Entry): Promise<void> {
@@ -74,14 +71,14 @@ export async function place(house: House, intake: Intake, entry: Entry): Promise
     await setEntry(house, entry, { state: 'planned' });
   }
   await realInside(source, intake.root);
-  await noteSource(house, entry, source);
+  const sourceFacts = await sourceFactsOf(entry, source);
   await makeFolder(folder);
   await realInside(folder, intake.place.root);
   try {
-    entry.contentHash = await copyVerified(source, temporary);
+    const contentHash = await copyVerified(source, temporary);
+    Object.assign(entry, { contentHash, sourceFacts, size: sourceFacts.size });
     if (await skipIfHeld(house, intake, entry, temporary)) return await removeFile(temporary);
-    const { contentHash } = entry;
-    await setEntry(house, entry, { state: 'placing', contentHash, verifiedAt: new Date() });
+    await setEntry(house, entry, { state: 'placing', ...verified(entry) });
     entry.state = 'placing';
   } catch (error) {
     await removeFile(temporary).catch(() => undefined);
@@ -135,12 +132,10 @@ export async function keep(house: House, intake: Intake, entry: Entry): Promise<
       state: 'skipped',
       reason: `in the catalogue as ${known.number}`,
     });
-  await noteSource(house, entry, path);
-  entry.contentHash = await hashFile(path);
-  entry.folder = folder;
-  entry.name = name;
-  const { contentHash } = entry;
-  await setEntry(house, entry, { folder, name, contentHash, verifiedAt: new Date() });
+  const sourceFacts = await sourceFactsOf(entry, path);
+  const contentHash = await hashFile(path);
+  Object.assign(entry, { contentHash, sourceFacts, size: sourceFacts.size, folder, name });
+  await setEntry(house, entry, { folder, name, ...verified(entry) });
   await placeParts(house, intake, entry);
   await catalogue(house, intake, entry);
 }

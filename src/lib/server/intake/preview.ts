@@ -1,5 +1,11 @@
 import type { Kysely } from 'kysely';
-import { planSchema, planTargets, type Plan, type PlanWish } from '#core/intake/plan';
+import {
+  planSchema,
+  planTargets,
+  type Plan,
+  type PlanPreview,
+  type PlanWish,
+} from '#core/intake/plan';
 import { parseWallClock, shiftTaken, takenAt } from '#core/records/taken';
 import type { Database } from '../db/schema';
 import { splitPath } from '../files/paths';
@@ -7,23 +13,6 @@ import { placeById } from '../places/places';
 import { readCounters } from './counters';
 import { heldNames, subjectOf } from './naming';
 import { readScan, type ScanFile } from './scan';
-
-export interface PlanPreview {
-  /** New path by position; `clock` is the corrected time where one is. */
-  lines: {
-    position: number;
-    from: string;
-    folder: string;
-    name: string;
-    problem: string | null;
-    clock: string | null;
-  }[];
-  folders: { path: string; count: number; joins: number }[];
-  problems: number;
-  bytes: number;
-  /** Where the counters of this pattern and place go on from; empty where they begin. */
-  counters: number;
-}
 
 /** A moment as the corrected clock of its camera would have told it. */
 function corrected(file: ScanFile, plan: Plan): string | null {

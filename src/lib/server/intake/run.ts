@@ -1,4 +1,5 @@
 import { ArchiveError, sentenceOf } from '#core/errors';
+import { stemOf } from '#core/kinds/kinds';
 import { factsOf, removeFile, temporaryName } from '../files/disk';
 import { joinPath, realInside } from '../files/paths';
 import type { House } from '../house/house';
@@ -12,10 +13,8 @@ import { keep, place } from './placing';
 import { makeSecondCopy } from './second';
 import { releaseSource } from './source';
 
-const sidecarsOf = (path: string): string[] => [
-  `${path}.xmp`,
-  `${path.replace(/\.[^./]+$/, '')}.xmp`,
-];
+const sidecarsOf = (path: string): string[] =>
+  [path, stemOf(path)].flatMap((from) => [`${from}.xmp`, `${from}.XMP`]);
 
 /** Read what every file says, before anything is named or copied. */
 async function readOne(house: House, intake: Intake, entry: Entry): Promise<void> {

@@ -14,8 +14,8 @@ import { refuseHandsOff } from '../files/door';
 import { hashFile } from '../files/hash';
 import { originalOf } from '../files/located';
 import { joinPath, realInside } from '../files/paths';
+import { insertFile } from '../files/rows';
 import type { House } from '../house/house';
-import { newId } from '../house/ids';
 import { ensureFolder, placeById } from '../places/places';
 import { setEntry, type Entry, type Intake } from './entries';
 
@@ -62,25 +62,13 @@ async function copyToPlace(
     const facts = (await factsOf(joinPath(folder, name)))!;
     await house.db.transaction().execute(async (db) => {
       const folderId = await ensureFolder(db, placeId, entry.folder!);
-      await db
-        .insertInto('file')
-        .values({
-          id: newId(),
-          itemId: entry.itemId!,
-          placeId,
-          folderId,
-          name,
-          role: 'second-copy',
-          size: Number(facts.size),
-          modifiedNs: facts.mtimeNs,
-          inode: facts.ino,
-          contentHash,
-          essenceHash: original.essenceHash,
-          pictureKey: original.pictureKey,
-          writeProblem: null,
-          verifiedAt: new Date(),
-        })
-        .execute();
+      const { essenceHash, pictureKey } = original;
+      const where = { placeId, folderId, name, role: 'second-copy' } as const;
+      await insertFile(
+        db,
+        { ...where, itemId: entry.itemId!, contentHash, essenceHash, pictureKey },
+        facts,
+      );
       await db
         .updateTable('accessionEntry')
         .set({ secondState: 'done', secondReason: null })

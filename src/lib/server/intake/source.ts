@@ -1,4 +1,5 @@
 import { ArchiveError } from '#core/errors';
+import { stemOf } from '#core/kinds/kinds';
 import { counted, formatBytes } from '#core/text/quantities';
 import { factsOf, namesIn, removeFile, syncFolder } from '../files/disk';
 import { hashFile } from '../files/hash';
@@ -8,7 +9,15 @@ import type { House } from '../house/house';
 import { enqueue } from '../jobs/queue';
 import type { JobRow, Progress } from '../jobs/run';
 import { releaseParts } from './parts';
-import { eachEntry, ENTRY, readIntake, setEntry, type Entry, type Intake } from './entries';
+import {
+  eachEntry,
+  ENTRY,
+  isStill,
+  readIntake,
+  setEntry,
+  type Entry,
+  type Intake,
+} from './entries';
 
 /** A file of ours may be rewritten (described) while it is compared: look again this often. */
 const LOOKS = 5;
@@ -30,11 +39,7 @@ async function reasonToKeep(house: House, entry: Entry, source: string): Promise
   const facts = await factsOf(source);
   const noted = entry.sourceFacts;
   if (!facts || !noted) return 'it was not noted as it was read';
-  const isSame =
-    Number(facts.size) === noted.size &&
-    String(facts.mtimeNs) === noted.modifiedNs &&
-    String(facts.ino) === noted.inode;
-  if (!isSame) return 'it changed since it was copied';
+  if (!isStill(facts, noted)) return 'it changed since it was copied';
   return (await copyIsGood(house, entry.itemId!)) ? null : 'its copy does not read as it should';
 }
 
@@ -43,9 +48,9 @@ async function releaseSidecar(house: House, entry: Entry): Promise<void> {
   const sidecar = entry.facts?.sidecar;
   if (!sidecar || !(await factsOf(sidecar))) return;
   const { folder, name } = splitPath(sidecar);
-  const stem = name.replace(/\.xmp$/i, '').replace(/\.[^./]+$/, '');
+  const stem = stemOf(stemOf(name));
   const others = (await namesIn(folder)).filter(
-    (other) => other !== name && other.replace(/\.[^.]+$/, '') === stem,
+    (other) => other !== name && stemOf(other) === stem,
   );
   const kept = (await filesOf(house.db, [entry.itemId!])).find(({ role }) => role === 'sidecar');
   if (others.length === 0 && kept && (await factsOf(kept.path))) await removeFile(sidecar);

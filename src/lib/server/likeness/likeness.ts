@@ -1,5 +1,4 @@
-import { readFile } from 'node:fs/promises';
-import sharp from 'sharp';
+import type { Sharp } from 'sharp';
 import { sql } from 'kysely';
 import {
   fromBigint,
@@ -14,37 +13,28 @@ import {
 import type { House } from '../house/house';
 
 /** A picture as 32 × 32 grey values, whatever its size. */
-export async function greyOf(picture: string | Buffer): Promise<Buffer> {
-  const image = sharp(typeof picture === 'string' ? await readFile(picture) : picture);
-  return image
+export const greyOf = (picture: Sharp): Promise<Buffer> =>
+  picture
     .flatten({ background: '#808080' })
     .greyscale()
     .resize(HASH_EDGE, HASH_EDGE, { fit: 'fill', kernel: 'lanczos3' })
     .toColourspace('b-w')
     .raw()
     .toBuffer();
-}
 
-/** The perceptual hash of a picture we made; null where it is too plain to be known by. */
-export const likenessOfPicture = async (picture: string | Buffer): Promise<Likeness | null> =>
+/** The perceptual hash of a picture; null where it is too plain to be known by. */
+export const likenessOfPicture = async (picture: Sharp): Promise<Likeness | null> =>
   likenessOf(await greyOf(picture));
 
 /** Its hashes in all positions in which it may be held. */
-export const allLikenessesOf = async (picture: string | Buffer): Promise<Likeness[]> =>
+export const allLikenessesOf = async (picture: Sharp): Promise<Likeness[]> =>
   likenessesOf(await greyOf(picture));
 
-/** Note the likeness of an item's picture; null says that it has none. */
-export async function noteLikeness(
-  house: House,
-  itemId: string,
-  likeness: Likeness | null,
-): Promise<void> {
-  await house.db
-    .updateTable('item')
-    .set({ likeness: likeness && toBigint(likeness), likenessMade: true })
-    .where('id', '=', itemId)
-    .execute();
-}
+/** An item's columns for its likeness; null says that it has none. */
+export const likenessColumns = (likeness: Likeness | null) => ({
+  likeness: likeness && toBigint(likeness),
+  likenessMade: true,
+});
 
 export interface Held {
   id: string;

@@ -8,6 +8,7 @@ import { newId } from '../house/ids';
 import { factsOf, moveWithoutReplacing, removeFile, syncFolder } from '../files/disk';
 import { recordFacts, refuseHandsOff, rewriteFile } from '../files/door';
 import { hashFile } from '../files/hash';
+import { insertFile } from '../files/rows';
 import { filesOf, originalOf, type LocatedFile } from '../files/located';
 import { bytesOfPath, joinPath } from '../files/paths';
 import type { JobRow } from '../jobs/run';
@@ -98,25 +99,9 @@ async function rememberSidecar(
       { contentHash, size: Number(facts.size) },
       known.writtenVersion,
     );
-  await house.db
-    .insertInto('file')
-    .values({
-      id: newId(),
-      itemId: file.itemId,
-      placeId: file.placeId,
-      folderId: file.folderId,
-      name,
-      role: 'sidecar',
-      size: Number(facts.size),
-      modifiedNs: facts.mtimeNs,
-      inode: facts.ino,
-      contentHash,
-      essenceHash: null,
-      pictureKey: contentHash,
-      writeProblem: null,
-      verifiedAt: new Date(),
-    })
-    .execute();
+  const { itemId, placeId, folderId } = file;
+  const sidecar = { itemId, placeId, folderId, name, role: 'sidecar', contentHash } as const;
+  await insertFile(house.db, sidecar, facts);
 }
 
 /** Job: bring an item's file in step with its record. What waits is plain from the two version numbers. */

@@ -1,5 +1,5 @@
-import { rename, stat } from 'node:fs/promises';
-import type { Sharp } from 'sharp';
+import { readFile, rename, stat } from 'node:fs/promises';
+import sharp, { type ResizeOptions, type Sharp } from 'sharp';
 import { ArchiveError, sentenceOf } from '#core/errors';
 import { originalOf, type LocatedFile } from '../files/located';
 import type { House } from '../house/house';
@@ -7,21 +7,23 @@ import { newId } from '../house/ids';
 import type { JobRow } from '../jobs/run';
 import { enqueue } from '../jobs/queue';
 import { pictureOfParts } from '../intake/parts';
-import { likenessOfPicture, noteLikeness } from '../likeness/likeness';
+import { likenessColumns, likenessOfPicture } from '../likeness/likeness';
 import { notify } from '../live/notify';
 import { withPlainPath } from '../metadata/exiftool';
+import { opened, pixelsOf, type Pixels } from './pixels';
 import { probe } from './probe';
 import { needsProxy } from './proxy';
 import { openPicture, type PictureSource } from './source';
 import {
   makeRenditionFolder,
-  noteRendition,
+  noteRenditions,
   PICTURE_SIZES,
   pictureFile,
+  type MadeRendition,
   type PictureSize,
 } from './store';
 
-const QUALITY: Record<PictureSize, number> = { small: 78, medium: 80, large: 84 };
+const QUALITY: Record<PictureSize, number> = { small: 78, medium: 80, large: 82 };
 
 /** How a picture of an item's file is opened. */
 export function pictureSourceOf(house: House, file: LocatedFile): PictureSource {
@@ -36,63 +38,41 @@ export function pictureSourceOf(house: House, file: LocatedFile): PictureSource 
   };
 }
 
-/** Decode once to the large size in sRGB; the smaller ones come from there. */
-async function decodeLarge(
-  image: Sharp,
-): Promise<{ data: Buffer; width: number; height: number; channels: 3 | 4 }> {
-  const { data, info } = await image
-    .resize({
-      width: PICTURE_SIZES.large,
-      height: PICTURE_SIZES.large,
-      fit: 'inside',
-      withoutEnlargement: true,
-    })
-    .toColourspace('srgb')
-    .raw()
-    .toBuffer({ resolveWithObject: true });
-  return { data, width: info.width, height: info.height, channels: info.channels as 3 | 4 };
-}
+const fitted = (size: PictureSize): ResizeOptions => ({
+  width: PICTURE_SIZES[size],
+  height: PICTURE_SIZES[size],
+  fit: 'inside',
+  withoutEnlargement: true,
+});
 
-async function storePictures(house: House, key: string, image: Sharp): Promise<void> {
-  const { default: sharp } = await import('sharp');
-  const large = await decodeLarge(image);
+/** Decode once to the large size; each smaller one comes from the next larger. */
+async function storePictures(house: House, key: string, image: Sharp): Promise<Pixels> {
   await makeRenditionFolder(house, key);
-  for (const size of Object.keys(PICTURE_SIZES) as PictureSize[]) {
+  const made: MadeRendition[] = [];
+  // Cubic: from a decoder that already halved, the difference to a longer kernel is not seen but paid for.
+  const first = image.resize({ ...fitted('large'), kernel: 'cubic' }).toColourspace('srgb');
+  let pixels = await pixelsOf(first);
+  for (const size of ['large', 'medium', 'small'] as const) {
+    if (size !== 'large') pixels = await pixelsOf(opened(pixels).resize(fitted(size)));
     const target = pictureFile(house, key, size);
     const temporary = `${target}.${newId()}`;
-    const { width, height, channels } = large;
-    const info = await sharp(large.data, { raw: { width, height, channels } })
-      .resize({
-        width: PICTURE_SIZES[size],
-        height: PICTURE_SIZES[size],
-        fit: 'inside',
-        withoutEnlargement: true,
-      })
+    const { width, height } = pixels;
+    const { size: bytes } = await opened(pixels)
       .webp({ quality: QUALITY[size], effort: size === 'large' ? 0 : 2 })
       .toFile(temporary);
     await rename(temporary, target);
-    await noteRendition(house, key, size, {
-      width: info.width,
-      height: info.height,
-      bytes: info.size,
-    });
+    made.push({ recipe: size, width, height, bytes });
   }
+  await noteRenditions(house, key, made);
+  return pixels;
 }
 
 /** Size as shown upright, for kinds whose metadata do not tell. */
-async function measure(house: House, file: LocatedFile, image: Sharp): Promise<void> {
-  const item = await house.db
-    .selectFrom('item')
-    .select('width')
-    .where('id', '=', file.itemId)
-    .executeTakeFirst();
-  if (item?.width) return;
-  const { autoOrient } = await image.metadata();
-  await house.db
-    .updateTable('item')
-    .set({ width: autoOrient.width, height: autoOrient.height })
-    .where('id', '=', file.itemId)
-    .execute();
+async function measured(
+  file: LocatedFile,
+  image: Sharp,
+): Promise<{ width?: number; height?: number }> {
+  return file.width === null ? (await image.metadata()).autoOrient : {};
 }
 
 /** Duration, frame rate, timecode; and a proxy where a browser cannot play the original. */
@@ -124,15 +104,11 @@ async function probeMedia(house: House, file: LocatedFile, job: JobRow): Promise
     ]);
 }
 
-/** What near pictures are found by; from the small rendition, so that every kind of file has one. */
-async function learnLikeness(house: House, file: LocatedFile): Promise<void> {
-  if (file.kind !== 'photo') return;
-  const picture = pictureFile(house, file.pictureKey, 'small');
-  await noteLikeness(house, file.itemId, await likenessOfPicture(picture));
-}
-
-async function setNoPicture(house: House, itemId: string, reason: string | null): Promise<void> {
-  await house.db.updateTable('item').set({ noPicture: reason }).where('id', '=', itemId).execute();
+/** What near pictures are found by; from the small picture, so that every kind of file has one. */
+async function likenessFor(file: LocatedFile, small: Pixels | string) {
+  if (file.kind !== 'photo') return {};
+  const image = typeof small === 'string' ? sharp(await readFile(small)) : opened(small);
+  return likenessColumns(await likenessOfPicture(image));
 }
 
 async function isMade(house: House, key: string): Promise<boolean> {
@@ -162,21 +138,30 @@ async function openAny(house: House, file: LocatedFile): Promise<Sharp> {
   }
 }
 
+/** The pictures of a file, made where they are not; and what its item learns from them. */
+async function learnFrom(house: House, file: LocatedFile) {
+  if (await isMade(house, file.pictureKey)) {
+    const size = file.width === null ? await measured(file, await openAny(house, file)) : {};
+    return { ...size, ...(await likenessFor(file, pictureFile(house, file.pictureKey, 'small'))) };
+  }
+  const image = await openAny(house, file);
+  const size = await measured(file, image);
+  const small = await storePictures(house, file.pictureKey, image);
+  return { ...size, ...(await likenessFor(file, small)) };
+}
+
 /** Job: the pictures of one item, or the reason why there are none. A file that cannot be read is no failure. */
 export async function makePictures(house: House, job: JobRow): Promise<void> {
-  const file = await originalOf(house.db, job.itemId!);
-  try {
-    if (file.kind === 'footage' || file.kind === 'sound') await probeMedia(house, file, job);
-    if (!(await isMade(house, file.pictureKey))) {
-      const image = await openAny(house, file);
-      await measure(house, file, image);
-      await storePictures(house, file.pictureKey, image);
-    } else await measure(house, file, await openAny(house, file));
-    await learnLikeness(house, file);
-    await setNoPicture(house, file.itemId, null);
-  } catch (error) {
-    await setNoPicture(house, file.itemId, reasonOf(error));
-  }
+  let file = await originalOf(house.db, job.itemId!);
+  const learn = async () => {
+    if (file.kind === 'footage' || file.kind === 'sound') {
+      await probeMedia(house, file, job);
+      file = await originalOf(house.db, job.itemId!);
+    }
+    return { ...(await learnFrom(house, file)), noPicture: null };
+  };
+  const learned = await learn().catch((error: unknown) => ({ noPicture: reasonOf(error) }));
+  await house.db.updateTable('item').set(learned).where('id', '=', file.itemId).execute();
   await notify(house.db, { about: 'items', ids: [file.itemId] });
 }
 

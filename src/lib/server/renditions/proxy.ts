@@ -8,7 +8,7 @@ import { notify } from '../live/notify';
 import { withPlainPath } from '../metadata/exiftool';
 import { runTool } from '../tools/run';
 import { FILE_ONLY } from './probe';
-import { makeRenditionFolder, noteRendition, proxyFile } from './store';
+import { makeRenditionFolder, noteRenditions, proxyFile } from './store';
 
 const PLAYABLE_FOOTAGE = new Set(['MP4', 'WebM']);
 const PLAYABLE_VIDEO = new Set(['h264', 'vp8', 'vp9', 'av1']);
@@ -88,7 +88,9 @@ export async function makeProxy(house: House, job: JobRow): Promise<void> {
       ),
     );
     await rename(temporary, target);
-    await noteRendition(house, file.pictureKey, 'proxy', { bytes: (await stat(target)).size });
+    await noteRenditions(house, file.pictureKey, [
+      { recipe: 'proxy', bytes: (await stat(target)).size },
+    ]);
   } finally {
     await rm(temporary, { force: true });
   }

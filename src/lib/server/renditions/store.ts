@@ -30,23 +30,39 @@ export const makeRenditionFolder = async (house: House, key: string): Promise<vo
   await mkdir(renditionFolder(house, key), { recursive: true });
 };
 
-/** Note what was made, or why not. */
-export async function noteRendition(
+export interface MadeRendition {
+  recipe: string;
+  width?: number;
+  height?: number;
+  bytes?: number;
+}
+
+/** Note what was made of one picture. */
+export async function noteRenditions(
   house: House,
   pictureKey: string,
-  recipe: string,
-  made: { width?: number; height?: number; bytes?: number; problem?: string },
+  made: MadeRendition[],
 ): Promise<void> {
-  const values = {
-    width: made.width ?? null,
-    height: made.height ?? null,
-    bytes: made.bytes ?? null,
-    problem: made.problem ?? null,
+  const rows = made.map(({ recipe, width, height, bytes }) => ({
+    pictureKey,
+    recipe,
+    width: width ?? null,
+    height: height ?? null,
+    bytes: bytes ?? null,
+    problem: null,
     madeAt: house.now(),
-  };
+  }));
   await house.db
     .insertInto('rendition')
-    .values({ pictureKey, recipe, ...values })
-    .onConflict((conflict) => conflict.columns(['pictureKey', 'recipe']).doUpdateSet(values))
+    .values(rows)
+    .onConflict((conflict) =>
+      conflict.columns(['pictureKey', 'recipe']).doUpdateSet((set) => ({
+        width: set.ref('excluded.width'),
+        height: set.ref('excluded.height'),
+        bytes: set.ref('excluded.bytes'),
+        problem: null,
+        madeAt: set.ref('excluded.madeAt'),
+      })),
+    )
     .execute();
 }

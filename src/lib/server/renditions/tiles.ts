@@ -6,7 +6,7 @@ import type { JobRow } from '../jobs/run';
 import { notify } from '../live/notify';
 import { pictureSourceOf } from './pictures';
 import { openPicture } from './source';
-import { makeRenditionFolder, noteRendition, tilesFolder } from './store';
+import { makeRenditionFolder, noteRenditions, tilesFolder } from './store';
 
 export const TILE_SIZE = 512;
 export const TILE_OVERLAP = 1;
@@ -27,10 +27,9 @@ export async function makeTiles(house: House, job: JobRow): Promise<void> {
     const target = tilesFolder(house, file.pictureKey);
     await rm(target, { recursive: true, force: true });
     await rename(join(folder, 'tiles_files'), target);
-    await noteRendition(house, file.pictureKey, 'tiles', {
-      width: info.width,
-      height: info.height,
-    });
+    await noteRenditions(house, file.pictureKey, [
+      { recipe: 'tiles', width: info.width, height: info.height },
+    ]);
   } finally {
     await rm(folder, { recursive: true, force: true });
   }

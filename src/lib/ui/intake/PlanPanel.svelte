@@ -1,5 +1,6 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
+  import type { PlanPreview } from '#core/intake/plan';
   import { counted, formatBytes, formatCount, formatEta } from '#core/text/quantities';
   import { api } from '../common/api';
   import { sayDone, sayWrong } from '../common/notices.svelte';
@@ -9,7 +10,7 @@
   import PlanClocks from './PlanClocks.svelte';
   import PlanStamp from './PlanStamp.svelte';
   import SavedPlans from './SavedPlans.svelte';
-  import type { NamedPlan, PlanPreview, Scan, ScanFile } from './types';
+  import type { NamedPlan, Scan, ScanFile } from './types';
 
   interface Props {
     scan: Scan;

@@ -45,20 +45,3 @@ export interface NamedPlan extends KeptPlan {
   id: string;
   name: string;
 }
-
-export interface PlanPreview {
-  lines: {
-    position: number;
-    from: string;
-    folder: string;
-    name: string;
-    problem: string | null;
-    /** Corrected time of its camera; null where its clock is left alone. */
-    clock: string | null;
-  }[];
-  folders: { path: string; count: number; joins: number }[];
-  problems: number;
-  bytes: number;
-  /** How many counters of this pattern stand somewhere already. */
-  counters: number;
-}

@@ -1,9 +1,8 @@
 <script lang="ts">
   import type { RecordChange, RecordValues } from '#core/records/fields';
   import { formatOffset } from '#core/records/taken';
-  import { formatExposure, type Technical } from '#core/records/technical';
   import type { Stage } from '#core/stages/stages';
-  import { counted, formatBytes, formatDuration } from '#core/text/quantities';
+  import { counted, formatBytes } from '#core/text/quantities';
   import { api, Problem } from '../common/api';
   import { calmly, hear } from '../common/live';
   import { sayDone, sayWrong } from '../common/notices.svelte';
@@ -12,6 +11,7 @@
   import { moment } from '../wall/dates';
   import EditField from './EditField.svelte';
   import { balance, merge } from './merge';
+  import RecordFiles, { type Shown } from './RecordFiles.svelte';
   import Terms from './Terms.svelte';
 
   interface Record {
@@ -19,20 +19,6 @@
     number: string;
     version: number;
     values: RecordValues;
-  }
-  interface Shown {
-    format: string;
-    width: number | null;
-    height: number | null;
-    duration: number | null;
-    technical: Technical;
-    writing: 'written' | 'waiting' | 'failed';
-    writeProblem: string | null;
-    noPicture: string | null;
-    originalName: string;
-    files: { role: string; place: string; folder: string; name: string; size: number }[];
-    collections: string[];
-    lineage: { kind: string; number: string }[];
   }
   interface Props {
     ids: string[];
@@ -114,44 +100,6 @@
     return /T/.test(taken.edtf)
       ? `${moment(taken.from)}${taken.offset === null ? '' : ` ${formatOffset(taken.offset)}`}`
       : taken.edtf;
-  });
-  const technical = $derived.by((): [string, string][] => {
-    if (!shown) return [];
-    const t = shown.technical;
-    const lines: [string, string | null | undefined | false][] = [
-      ['Camera', t.camera],
-      ['Lens', t.lens],
-      [
-        'Exposure',
-        [
-          t.focalLength && `${+t.focalLength.toFixed(1)} mm`,
-          t.aperture && `f/${t.aperture}`,
-          t.exposure && formatExposure(t.exposure),
-          t.iso && `ISO ${t.iso}`,
-        ]
-          .filter(Boolean)
-          .join(' · '),
-      ],
-      ['Pixels', shown.width && shown.height ? `${shown.width} × ${shown.height}` : null],
-      ['Length', shown.duration ? formatDuration(shown.duration) : null],
-      ['Timecode', t.timecode],
-      ['Rate', t.frameRate ? `${t.frameRate} fps` : null],
-      ['Codecs', [t.videoCodec, t.audioCodec].filter(Boolean).join(', ')],
-      ['Colour', t.colourSpace],
-      [
-        'Position',
-        t.latitude !== undefined && t.longitude !== undefined
-          ? `${t.latitude.toFixed(4)}, ${t.longitude.toFixed(4)}`
-          : null,
-      ],
-      ['File', `${shown.format} · ${formatBytes(original?.size ?? 0)}`],
-      ['Folder', original ? `${original.place}/${original.folder}` : null],
-      ['Came in as', shown.originalName],
-      ['Clock said', t.clockSaid?.slice(0, 19).replace('T', ' ')],
-      ['Second copy', shown.files.find(({ role }) => role === 'second-copy')?.place],
-      ['Lineage', shown.lineage.map(({ kind, number }) => `${kind} ${number}`).join(', ')],
-    ];
-    return lines.filter((line): line is [string, string] => Boolean(line[1]));
   });
 </script>
 
@@ -276,32 +224,7 @@
       onremove={(term) => void change({ removeTerms: [term] })}
     />
     {#if shown}
-      {#if shown.collections.length}
-        <h3>Collected in</h3>
-        <p>{shown.collections.join(', ')}</p>
-      {/if}
-      {@const parts = shown.files.filter(({ role }) => role === 'part')}
-      {#if parts.length}
-        <h3>{counted(parts.length, 'part')}</h3>
-        <ul class="mono">
-          {#each parts as part (`${part.folder}/${part.name}`)}<li>
-              {part.folder.split('/').at(-1)}/{part.name}
-              <span class="pencil">{formatBytes(part.size)}</span>
-            </li>{/each}
-        </ul>
-      {/if}
-      <h3>File</h3>
-      <dl>
-        {#each technical as [name, value] (name)}<dt>{name}</dt>
-          <dd>{value}</dd>{/each}
-        <dt>Written</dt>
-        <dd class:wrong={shown.writing === 'failed'}>
-          {#if shown.writing === 'written'}file and record agree{:else if shown.writing === 'waiting'}waiting
-            to be written{:else}{shown.writeProblem}{/if}
-        </dd>
-        {#if shown.noPicture}<dt>Picture</dt>
-          <dd class="caution">{shown.noPicture}</dd>{/if}
-      </dl>
+      <RecordFiles {shown} />
       {#if canOriginal}<p class="take">
           <a class="link" href="/api/items/{ids[0]}/original" download>Download the original</a>
         </p>{/if}
@@ -334,8 +257,7 @@
     gap: 4px;
     padding: 2px 0;
   }
-  .name,
-  dt {
+  .name {
     color: var(--pencil);
   }
   .pick {
@@ -389,14 +311,6 @@
   }
   option {
     background: var(--card);
-  }
-  dl {
-    display: grid;
-    grid-template-columns: 86px minmax(0, 1fr);
-    gap: 2px 4px;
-  }
-  dd {
-    overflow-wrap: anywhere;
   }
   .take {
     margin-top: 12px;

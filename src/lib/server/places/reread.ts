@@ -1,0 +1,100 @@
+import type { Transaction } from 'kysely';
+import { FIELD_KEYS } from '#core/records/fields';
+import type { Database, FileFacts } from '../db/schema';
+import { hashEssence, hashFile } from '../files/hash';
+import { filesOf, type LocatedFile } from '../files/located';
+import { joinPath } from '../files/paths';
+import type { House } from '../house/house';
+import { readFacts } from '../intake/facts';
+import { enqueue } from '../jobs/queue';
+import { differences, readRecords, storeValues, type ItemRecord } from '../records/records';
+import { follow, tellOf, type Found } from './follow';
+import type { Place } from './places';
+
+/** Fields nobody set here follow the file; what people told here stays. */
+async function followFields(
+  db: Transaction<Database>,
+  record: ItemRecord,
+  original: LocatedFile,
+  said: FileFacts['record'],
+): Promise<void> {
+  const fromFile = FIELD_KEYS.filter((key) => {
+    const source = record.provenance[key]?.source;
+    return source === undefined || source === 'file';
+  });
+  const next = { ...record.values };
+  for (const key of fromFile) Object.assign(next, { [key]: said[key] });
+  const changed = differences(record.values, next);
+  if (changed.length === 0) return;
+  await storeValues(db, record.id, next, changed, { source: 'file', by: null, at: new Date() });
+  // The file says so already: nothing waits to be written because of it.
+  await db
+    .updateTable('file')
+    .set((to) => ({ writtenVersion: to('writtenVersion', '+', 1) }))
+    .where('id', '=', original.id)
+    .execute();
+}
+
+/** Take what an item's file and its sidecar say into its record. */
+export async function learnAgain(
+  house: House,
+  itemId: string,
+  store: (db: Transaction<Database>, facts: FileFacts, original: LocatedFile) => Promise<void>,
+): Promise<void> {
+  const files = await filesOf(house.db, [itemId]);
+  const original = files.find(({ role }) => role === 'original')!;
+  const sidecar = files.find(({ role, state }) => role === 'sidecar' && state !== 'missing');
+  const facts = await readFacts(original.path, sidecar?.path ?? null);
+  const [record] = await readRecords(house.db, [itemId]);
+  await house.db.transaction().execute(async (db) => {
+    await store(db, facts, original);
+    // A file that cannot be read says nothing; that it said something once stays.
+    if (record && facts.problem === null) await followFields(db, record, original, facts.record);
+    await tellOf(db, [original.id]);
+  });
+}
+
+/** Another program saved the file: what it says now is read. */
+export async function readAgain(house: House, place: Place, { known, seen }: Found): Promise<void> {
+  const path = joinPath(place.root, seen.path);
+  const contentHash = await hashFile(path);
+  await follow(house, place, [{ known, seen }]);
+  if (contentHash === known.content) return;
+  const { itemId, role, mediaType, technical } = await house.db
+    .selectFrom('file as f')
+    .innerJoin('item as i', 'i.id', 'f.itemId')
+    .select(['f.itemId', 'f.role', 'i.mediaType', 'i.technical'])
+    .where('f.id', '=', known.id)
+    .executeTakeFirstOrThrow();
+  const note = (
+    db: Transaction<Database>,
+    more: { essenceHash?: string | null; pictureKey?: string },
+  ) =>
+    db
+      .updateTable('file')
+      .set({ contentHash, verifiedAt: new Date(), ...more })
+      .where('id', '=', known.id)
+      .execute();
+  if (role === 'sidecar')
+    return learnAgain(house, itemId, async (db) => {
+      await note(db, {});
+    });
+  if (role !== 'original') {
+    await house.db.transaction().execute((db) => note(db, { pictureKey: contentHash }));
+    return;
+  }
+  const essenceHash = await hashEssence(path, seen.size, mediaType);
+  await learnAgain(house, itemId, async (db, facts) => {
+    const pictureKey = `${essenceHash ?? contentHash}-${facts.orientation}`;
+    await note(db, { essenceHash, pictureKey });
+    const { width, height } = facts;
+    await db
+      .updateTable('item')
+      .set({ technical: JSON.stringify({ ...technical, ...facts.technical }), width, height })
+      .where('id', '=', itemId)
+      .execute();
+    await enqueue(db, [
+      { task: 'pictures', title: 'Making pictures anew', subject: itemId, itemId },
+    ]);
+  });
+}
