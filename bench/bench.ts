@@ -2,25 +2,23 @@ import { copyFile, mkdir, mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { ExifTool } from 'exiftool-vendored';
 import sharp from 'sharp';
-import { sql } from 'kysely';
 import { EMPTY_RECORD, FIELD_KEYS } from '#core/records/fields';
 import { tagsFromRecord } from '#core/records/mapping';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
 import { copyVerified } from '#server/files/disk';
 import type { House } from '#server/house/house';
-import { filesToBring, startAccession } from '#server/intake/accession';
 import { startWorker } from '#server/jobs/worker';
-import { addPlace } from '#server/places/places';
 import { changeRecords } from '#server/records/records';
 import { PICTURE_SIZES } from '#server/renditions/store';
+import { compare } from './compare';
+import { bringIn, queueEmpty } from './house';
+import { memory } from './memory';
 import { random } from '../demo/paint/random';
 import { measure, type BenchLine } from './report';
 
 /** Benches make their own data from a seed in a folder of their own; bench/README.md explains each floor. */
 const LANES = 2;
-/** Looking is work too: seldom enough not to count. */
-const QUEUE_LOOK_MS = 100;
 
 async function lanes<T>(list: T[], act: (entry: T) => Promise<unknown>): Promise<void> {
   const queue = [...list];
@@ -61,34 +59,6 @@ async function makeJpegs(
     }),
   );
   return paths;
-}
-
-async function queueEmpty(house: House): Promise<void> {
-  for (;;) {
-    const { rows } = await sql<{
-      open: number;
-    }>`select count(*)::int as open from job where state in ('waiting', 'running')`.execute(
-      house.db,
-    );
-    if (rows[0]!.open === 0) return;
-    await new Promise((resolve) => setTimeout(resolve, QUEUE_LOOK_MS));
-  }
-}
-
-async function bringIn(house: House, source: string, name: string): Promise<void> {
-  const root = join(house.rooms.holdings, name);
-  await mkdir(root, { recursive: true });
-  await startAccession(house.db, {
-    title: name,
-    source: { kind: 'folder', name: source },
-    root: source,
-    mode: 'copy',
-    place: await addPlace(house.db, name, root),
-    plan: { filing: '', naming: '[name]', terms: [] },
-    files: await filesToBring(source),
-    actorId: null,
-  });
-  await queueEmpty(house);
 }
 
 /** Renditions are kept by picture, and these pictures are alike: each measure begins without them. */
@@ -204,4 +174,6 @@ export const BENCHES: Record<
 > = {
   intake: { run: intake, count: 500 },
   write: { run: write, count: 1000 },
+  memory: { run: memory, count: 100 },
+  compare: { run: compare, count: 100_000 },
 };

@@ -15,6 +15,8 @@ export interface BenchLine {
   machine: string;
 }
 
+export const machine = (): string => `${cpus().length} × ${cpus()[0]?.model.trim() ?? 'unknown'}`;
+
 function median(values: number[]): number {
   const sorted = [...values].sort((a, b) => a - b);
   const upper = sorted[Math.floor(sorted.length / 2)]!;
@@ -57,6 +59,6 @@ export async function measure(
     unit: 's',
     n,
     runs,
-    machine: `${cpus().length} × ${cpus()[0]?.model.trim() ?? 'unknown'}`,
+    machine: machine(),
   };
 }

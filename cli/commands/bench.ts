@@ -47,7 +47,7 @@ async function run(args: string[]): Promise<number> {
       values.json,
       line,
       () =>
-        `${line.bench}: ${line.ours} s against ${line.floor} s, ${line.ratio} ×, ${line.n} pieces`,
+        `${line.bench}: ${line.ours} ${line.unit} against ${line.floor} ${line.unit}, ${line.ratio} ×, ${line.n} pieces`,
     );
     return 0;
   } finally {

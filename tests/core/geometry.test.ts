@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { formatNumber, parseNumber } from '#core/catalogue/number';
 import { formatOf } from '#core/kinds/kinds';
-import { jpegEssence } from '#core/likeness/jpeg';
+import { essencePicker } from '#core/likeness/jpeg';
 import { formatLdml } from '#core/text/ldml';
 import { formatBytes, listed } from '#core/text/quantities';
 import { searchWords } from '#core/text/words';
@@ -86,8 +86,50 @@ describe('essence of a JPEG', () => {
       0xff,
       0xd9,
     ]);
-  const essence = (bytes: Uint8Array): number[] | null =>
-    jpegEssence(bytes)?.flatMap(([from, to]) => [...bytes.subarray(from, to)]) ?? null;
+  /** Given in pieces of a size. */
+  const essence = (bytes: Uint8Array, piece = bytes.length): number[] | null => {
+    const taken: number[] = [];
+    const picker = essencePicker((some) => void taken.push(...some));
+    for (let at = 0; at < bytes.length; at += piece) picker.push(bytes.subarray(at, at + piece));
+    return picker.end() ? taken : null;
+  };
+
+  it('is the picture’s segments and its scan, to the byte', () => {
+    const whole = [...file([])];
+    expect(essence(file(segment(0xe1, [1, 2, 3])))).toEqual(whole.slice(2));
+    // Fill bytes before a marker are no part of it; those within a scan are.
+    expect(essence(file([0xff, 0xff]))).toEqual(whole.slice(2));
+    const profile = segment(
+      0xe2,
+      [...'ICC_PROFILE\0x'].map((c) => c.charCodeAt(0)),
+    );
+    expect(essence(file(profile))).toEqual([...profile, ...whole.slice(2)]);
+    expect(essence(file(segment(0xe2, [73, 67])))).toEqual(whole.slice(2));
+    expect(essence(Uint8Array.of(0xff, 0xd8, 0xff, 0xd9))).toBeNull();
+  });
+  it('is the same in whatever pieces the file comes', () => {
+    const parts = fc.array(
+      fc.tuple(
+        fc.constantFrom(0xe1, 0xe2, 0xee, 0xfe, 0xc4),
+        fc.array(fc.constantFrom(0, 0xff, 0xd8, 0xd9, 73, 67), { maxLength: 20 }),
+      ),
+      { maxLength: 4 },
+    );
+    const scans = fc.array(fc.constantFrom([5], [0xff, 0], [0xff, 0xd3], [0xff, 0xff, 0]), {
+      maxLength: 12,
+    });
+    fc.assert(
+      fc.property(parts, scans, fc.integer({ min: 1, max: 9 }), (segments, scan, piece) => {
+        const bytes = file(
+          segments.flatMap(([marker, body]) => segment(marker, body)),
+          scan.flat(),
+        );
+        const whole = essence(bytes);
+        expect(whole).not.toBeNull();
+        expect(essence(bytes, piece)).toEqual(whole);
+      }),
+    );
+  });
 
   it('does not change with metadata', () => {
     fc.assert(
@@ -123,8 +165,9 @@ describe('essence of a JPEG', () => {
   it('leaves out what follows the end of image, and refuses broken files', () => {
     const whole = file([]);
     expect(essence(Uint8Array.from([...whole, 7, 7, 7]))).toEqual(essence(whole));
-    expect(jpegEssence(whole.subarray(0, whole.length - 3))).toBeNull();
-    fc.assert(fc.property(fc.uint8Array({ maxLength: 300 }), (bytes) => void jpegEssence(bytes)));
+    for (let cut = 1; cut < whole.length; cut += 1)
+      expect(essence(whole.subarray(0, whole.length - cut))).toBeNull();
+    fc.assert(fc.property(fc.uint8Array({ maxLength: 300 }), (bytes) => void essence(bytes, 7)));
   });
 });
 

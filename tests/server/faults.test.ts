@@ -120,7 +120,7 @@ describe('kill -9', () => {
       expect(line).toMatchObject({ state: 'done', done: FILES, failed: 0, skipped: 0 });
       // A file that got a new name remembers its first in XMP: the picture data tell whether it is whole.
       const pictures = (folder: string, names: string[]): Promise<(string | null)[]> =>
-        Promise.all(names.map((name) => hashEssence(join(folder, name), 0, 'image/jpeg')));
+        Promise.all(names.map((name) => hashEssence(join(folder, name), 'image/jpeg')));
       const there = filesIn(place.root).filter((name) => name.startsWith(`R${round}-`));
       const [wished, found] = [
         await pictures(source, filesIn(source)),

@@ -1,9 +1,9 @@
 import { constants, type BigIntStats } from 'node:fs';
-import { link, lstat, mkdir, open, readdir, stat, unlink, type FileHandle } from 'node:fs/promises';
+import { link, lstat, mkdir, open, readdir, stat, unlink } from 'node:fs/promises';
+import pMap from 'p-map';
 import { ArchiveError } from '#core/errors';
 import { isClutter } from '#core/kinds/kinds';
-import { withBuffer } from './buffers';
-import { endHash, hashHandle, startHash, type ContentHash } from './hash';
+import { eachPiece, endHash, hashHandle, startHash, type ContentHash } from './hash';
 import { bytesOfPath, joinPath, splitPath, textOfPath } from './paths';
 
 /** Our temporary files: never listed, never brought in, removed when their work is settled. */
@@ -69,6 +69,9 @@ export interface FoundFile {
   changedNs: bigint;
 }
 
+/** Each waits for a thread of its own for a moment; more at once than there are threads keep all of them busy. */
+const STATS_AT_ONCE = 32;
+
 /**
  * All files below a folder, sorted by path; links and clutter are left out.
  * @param tell hears at each folder how many files were found so far
@@ -82,23 +85,27 @@ export async function walk(
     const at = joinPath(root, folder) || '/';
     const entries = await readdir(bytesOfPath(at), { withFileTypes: true, encoding: 'buffer' });
     await tell(found.length);
+    const below: string[] = [];
+    const files: string[] = [];
     for (const entry of entries) {
       const name = textOfPath(entry.name as unknown as Buffer);
-      const path = joinPath(folder, name);
       if (isClutter(name)) continue;
-      if (entry.isDirectory()) await visit(path);
-      else if (entry.isFile()) {
-        const facts = await factsOf(joinPath(root, path));
-        if (facts)
-          found.push({
-            path,
-            size: Number(facts.size),
-            modifiedNs: facts.mtimeNs,
-            inode: facts.ino,
-            changedNs: facts.ctimeNs,
-          });
-      }
+      if (entry.isDirectory()) below.push(joinPath(folder, name));
+      else if (entry.isFile()) files.push(joinPath(folder, name));
     }
+    const seen = await pMap(files, (path) => factsOf(joinPath(root, path)), {
+      concurrency: STATS_AT_ONCE,
+    });
+    for (const [at, facts] of seen.entries())
+      if (facts)
+        found.push({
+          path: files[at]!,
+          size: Number(facts.size),
+          modifiedNs: facts.mtimeNs,
+          inode: facts.ino,
+          changedNs: facts.ctimeNs,
+        });
+    for (const path of below) await visit(path);
   };
   try {
     await visit('');
@@ -154,33 +161,31 @@ export async function moveWithoutReplacing(from: string, to: string): Promise<vo
   await removeFile(from);
 }
 
-const pump = (source: FileHandle, target: FileHandle): Promise<ContentHash> =>
-  withBuffer(async (buffer) => {
-    const hasher = await startHash();
-    let at = 0;
-    for (;;) {
-      const { bytesRead } = await source.read(buffer, 0, buffer.length, at);
-      if (bytesRead === 0) return endHash(hasher);
-      hasher.update(buffer.subarray(0, bytesRead));
-      await target.write(buffer, 0, bytesRead, at);
-      at += bytesRead;
-    }
-  });
-
 /**
  * Copy a file to a new path: read once, hashed while copying, synced, read back and compared.
  * Times are kept. An older remainder at the target is overwritten.
+ * @param also is lent every piece that is copied
  * @returns the content hash of both
  * @throws ArchiveError file-changed where the copy reads differently
  */
-export async function copyVerified(from: string, to: string): Promise<ContentHash> {
+export async function copyVerified(
+  from: string,
+  to: string,
+  also: (bytes: Uint8Array) => void = () => undefined,
+): Promise<ContentHash> {
   let hash: ContentHash;
   try {
     const source = await open(bytesOfPath(from), 'r');
     try {
       const target = await open(bytesOfPath(to), 'w+', 0o644);
       try {
-        hash = await pump(source, target);
+        const hasher = await startHash();
+        await eachPiece(source, async (bytes, at) => {
+          hasher.update(bytes);
+          also(bytes);
+          await target.write(bytes, 0, bytes.length, at);
+        });
+        hash = endHash(hasher);
         const facts = await source.stat();
         await target.utimes(facts.atime, facts.mtime);
         await target.sync();

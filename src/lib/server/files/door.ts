@@ -189,11 +189,11 @@ export async function rewriteFile(
     const before = await factsOf(file.path);
     await produce(target);
     const [essence, contentHash, facts] = await Promise.all([
-      hashEssence(target, 0, file.mediaType),
+      hashEssence(target, file.mediaType),
       hashFile(target),
       factsOf(target),
     ]);
-    const held = await hashEssence(file.path, 0, file.mediaType);
+    const held = await hashEssence(file.path, file.mediaType);
     if (held !== essence)
       throw new ArchiveError(
         'file-changed',

@@ -1,14 +1,11 @@
-import { open, readFile, type FileHandle } from 'node:fs/promises';
+import { open, type FileHandle } from 'node:fs/promises';
 import { createXXHash128, type IHasher } from 'hash-wasm';
-import { jpegEssence } from '#core/likeness/jpeg';
+import { essencePicker } from '#core/likeness/jpeg';
 import { withBuffer } from './buffers';
 import { bytesOfPath } from './paths';
 
 /** xxh3-128 as ASC MHL names it, 32 hex digits. */
 export type ContentHash = string;
-
-/** A JPEG larger than this keeps no essence hash: it would have to be held in memory whole. */
-const LARGEST_ESSENCE = 256 << 20;
 
 let hashers: IHasher[] = [];
 
@@ -25,18 +22,26 @@ export function endHash(hasher: IHasher): ContentHash {
   return digest;
 }
 
-/** Hash of all bytes of an open file, from its beginning. */
-export const hashHandle = (handle: FileHandle): Promise<ContentHash> =>
+/** Read a file from its beginning; each piece is only lent. */
+export const eachPiece = (
+  handle: FileHandle,
+  take: (bytes: Buffer, at: number) => unknown,
+): Promise<void> =>
   withBuffer(async (buffer) => {
-    const hasher = await startHash();
-    let at = 0;
-    for (;;) {
+    for (let at = 0; ;) {
       const { bytesRead } = await handle.read(buffer, 0, buffer.length, at);
-      if (bytesRead === 0) return endHash(hasher);
-      hasher.update(buffer.subarray(0, bytesRead));
+      if (bytesRead === 0) return;
+      await take(buffer.subarray(0, bytesRead), at);
       at += bytesRead;
     }
   });
+
+/** Hash of all bytes of an open file, from its beginning. */
+export async function hashHandle(handle: FileHandle): Promise<ContentHash> {
+  const hasher = await startHash();
+  await eachPiece(handle, (bytes) => void hasher.update(bytes));
+  return endHash(hasher);
+}
 
 /** Hash of all bytes of a file (path text). */
 export async function hashFile(path: string): Promise<ContentHash> {
@@ -48,17 +53,35 @@ export async function hashFile(path: string): Promise<ContentHash> {
   }
 }
 
-/** Hash of a JPEG's picture data without metadata; null for other files and broken ones. */
-export async function hashEssence(
-  path: string,
-  size: number,
-  mediaType: string,
-): Promise<ContentHash | null> {
-  if (mediaType !== 'image/jpeg' || size > LARGEST_ESSENCE) return null;
-  const bytes = await readFile(bytesOfPath(path));
-  const ranges = jpegEssence(bytes);
-  if (!ranges) return null;
+/** Hash of the picture data of a file that is read piece by piece. */
+export interface EssenceHash {
+  update: (bytes: Uint8Array) => void;
+  /** null where the file is no whole JPEG */
+  end: () => ContentHash | null;
+}
+
+/** Only a JPEG's picture data can be told from its metadata here. */
+export async function startEssence(mediaType: string): Promise<EssenceHash> {
+  if (mediaType !== 'image/jpeg') return { update: () => undefined, end: () => null };
   const hasher = await startHash();
-  for (const [from, to] of ranges) hasher.update(bytes.subarray(from, to));
-  return endHash(hasher);
+  const picker = essencePicker((bytes) => void hasher.update(bytes));
+  return {
+    update: picker.push,
+    end() {
+      const hash = endHash(hasher);
+      return picker.end() ? hash : null;
+    },
+  };
+}
+
+/** Hash of a file's picture data without metadata; null for all but JPEG, and for broken ones. */
+export async function hashEssence(path: string, mediaType: string): Promise<ContentHash | null> {
+  const essence = await startEssence(mediaType);
+  const handle = await open(bytesOfPath(path), 'r');
+  try {
+    await eachPiece(handle, essence.update);
+  } finally {
+    await handle.close();
+  }
+  return essence.end();
 }

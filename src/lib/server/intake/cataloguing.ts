@@ -40,9 +40,7 @@ export async function catalogue(house: House, intake: Intake, entry: Entry): Pro
   const path = pathOf(intake.place, entry.folder!, entry.name!);
   const placed = await factsOfPlaced(path);
   const essenceHash =
-    entry.essenceHash === undefined
-      ? await hashEssence(path, Number(placed.size), facts.mediaType)
-      : entry.essenceHash;
+    entry.essenceHash === undefined ? await hashEssence(path, facts.mediaType) : entry.essenceHash;
   const sidecar = await placeSidecar(intake, entry);
   const beside = sidecar && {
     name: sidecar.name,

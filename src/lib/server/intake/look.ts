@@ -12,10 +12,12 @@ import { likenessOfPicture } from '../likeness/likeness';
 import { notify } from '../live/notify';
 import { opened, pixelsOf } from '../renditions/pixels';
 import { openPicture } from '../renditions/source';
+import { inTurn } from '../renditions/turns';
 import { compareScan } from './alike';
 import { readFacts } from './facts';
 import { glance } from './glance';
 import { heldItems } from './held';
+import { tidyParcels } from '../uploads/waiting';
 import { forgetOldScans, previewFile } from './scan';
 
 const PREVIEW_EDGE = 480;
@@ -38,9 +40,8 @@ async function preview(
   const image = await openPicture({ ...facts, path, work: house.rooms.work });
   const target = previewFile(house, scanId, position);
   const edges = { width: PREVIEW_EDGE, height: PREVIEW_EDGE };
-  const pixels = await pixelsOf(
-    image.resize({ ...edges, fit: 'inside', withoutEnlargement: true }).toColourspace('srgb'),
-  );
+  const small = image.resize({ ...edges, fit: 'inside', withoutEnlargement: true });
+  const pixels = await inTurn(image, () => pixelsOf(small.toColourspace('srgb')));
   await opened(pixels).webp({ quality: 72, effort: 0 }).toFile(target);
   const found = facts.kind === 'photo' ? await likenessOfPicture(opened(pixels)) : null;
   return { aspect: pixels.width / pixels.height, likeness: found && toBigint(found) };
@@ -53,7 +54,7 @@ async function lookAt(house: House, scanId: string, root: string, file: OpenFile
   try {
     const facts = await readFacts(path, null);
     const contentHash = await hashFile(path);
-    const essenceHash = await hashEssence(path, 0, facts.mediaType);
+    const essenceHash = await hashEssence(path, facts.mediaType);
     const [held] = await heldItems(house.db, [{ content: contentHash, essence: essenceHash }]);
     const { taken } = facts.record;
     Object.assign(found, {
@@ -142,4 +143,5 @@ export async function runScan(house: House, job: JobRow, progress: Progress): Pr
   await house.db.updateTable('scan').set({ state: 'done' }).where('id', '=', scanId).execute();
   await notify(house.db, { about: 'scan', id: scanId });
   await forgetOldScans(house);
+  await tidyParcels(house);
 }

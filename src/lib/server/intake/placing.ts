@@ -11,7 +11,7 @@ import {
   temporaryName,
 } from '../files/disk';
 import type { SourceFacts } from '../db/schema';
-import { hashEssence, hashFile } from '../files/hash';
+import { hashFile, startEssence } from '../files/hash';
 import { isInside, joinPath, realInside, splitPath } from '../files/paths';
 import type { House } from '../house/house';
 import { catalogue } from './cataloguing';
@@ -22,17 +22,10 @@ import { placeParts } from './parts';
 const sourceOf = (intake: Intake, entry: Entry): string => joinPath(intake.root, entry.sourcePath);
 
 /** Held by another accession already: left out, unless somebody decided otherwise. */
-async function skipIfHeld(
-  house: House,
-  intake: Intake,
-  entry: Entry,
-  temporary: string,
-): Promise<boolean> {
-  const { contentHash, facts } = entry;
-  entry.essenceHash = await hashEssence(temporary, entry.size, facts!.mediaType);
+async function skipIfHeld(house: House, intake: Intake, entry: Entry): Promise<boolean> {
   // Two layouts may share a page that stands for them: a bundle is more than its main file.
   if (entry.decision !== 'new' || entry.parts) return false;
-  const print = { content: contentHash!, essence: entry.essenceHash };
+  const print = { content: entry.contentHash!, essence: entry.essenceHash ?? null };
   const [held] = await heldItems(house.db, [print], intake.id);
   if (!held) return false;
   const skipped = { state: 'skipped', reason: `already held as ${held.number}` };
@@ -75,9 +68,11 @@ export async function place(house: House, intake: Intake, entry: Entry): Promise
   await makeFolder(folder);
   await realInside(folder, intake.place.root);
   try {
-    const contentHash = await copyVerified(source, temporary);
-    Object.assign(entry, { contentHash, sourceFacts, size: sourceFacts.size });
-    if (await skipIfHeld(house, intake, entry, temporary)) return await removeFile(temporary);
+    const essence = await startEssence(entry.facts!.mediaType);
+    const contentHash = await copyVerified(source, temporary, essence.update);
+    const essenceHash = essence.end();
+    Object.assign(entry, { contentHash, essenceHash, sourceFacts, size: sourceFacts.size });
+    if (await skipIfHeld(house, intake, entry)) return await removeFile(temporary);
     await setEntry(house, entry, { state: 'placing', ...verified(entry) });
     entry.state = 'placing';
   } catch (error) {

@@ -136,9 +136,7 @@ export async function verify(
         else {
           const hash = await hashFile(now).catch(() => '');
           const essence =
-            hash === listed.xxh128
-              ? null
-              : await hashEssence(now, 0, file.mediaType).catch(() => '');
+            hash === listed.xxh128 ? null : await hashEssence(now, file.mediaType).catch(() => '');
           if (hash === listed.xxh128) found.good += 1;
           else if (hash === file.contentHash && essence === file.essenceHash) found.described += 1;
           else {

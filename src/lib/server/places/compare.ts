@@ -6,7 +6,7 @@ import { countOf, differencesOf, lasting } from './differences';
 import { follow } from './follow';
 import { rootIsHere, setHere } from './here';
 import { placeById, type Place } from './places';
-import { readAgain } from './reread';
+import { readTouched } from './reread';
 
 /** A difference has to last this long: our own work changes files a moment before their rows. */
 const LASTS_MS = 1500;
@@ -55,10 +55,7 @@ export async function comparePlaceJob(
     };
     await follow(house, place, [...found.moved, ...found.back]);
     await report(found.moved.length + found.back.length);
-    for (const one of found.touched) {
-      await readAgain(house, place, one);
-      await report(1);
-    }
+    await readTouched(house, place, found.touched, report);
     await settleArrivals(house, place, found);
     await progress.report(total, total, 'differences');
     // What changed between the looks gets two looks of its own.

@@ -1,7 +1,9 @@
 import type { Transaction } from 'kysely';
+import pMap from 'p-map';
 import { FIELD_KEYS } from '#core/records/fields';
 import type { Database, FileFacts } from '../db/schema';
-import { hashEssence, hashFile } from '../files/hash';
+import { factsOf } from '../files/disk';
+import { hashEssence, hashFile, type ContentHash } from '../files/hash';
 import { filesOf, type LocatedFile } from '../files/located';
 import { joinPath } from '../files/paths';
 import type { House } from '../house/house';
@@ -43,8 +45,11 @@ export async function learnAgain(
 ): Promise<void> {
   const files = await filesOf(house.db, [itemId]);
   const original = files.find(({ role }) => role === 'original')!;
-  const sidecar = files.find(({ role, state }) => role === 'sidecar' && state !== 'missing');
-  const facts = await readFacts(original.path, sidecar?.path ?? null);
+  const sidecar = files.find(({ role }) => role === 'sidecar')?.path ?? null;
+  const facts = await readFacts(
+    original.path,
+    sidecar && (await factsOf(sidecar)) ? sidecar : null,
+  );
   const [record] = await readRecords(house.db, [itemId]);
   await house.db.transaction().execute(async (db) => {
     await store(db, facts, original);
@@ -54,12 +59,47 @@ export async function learnAgain(
   });
 }
 
+/** Files read at once, and files told of at once. */
+const AT_ONCE = 4;
+const BATCH = 500;
+
+/**
+ * Files that are no longer what was noted are read: most were only copied or touched, some were saved anew.
+ * @param report hears how many more are settled
+ */
+export async function readTouched(
+  house: House,
+  place: Place,
+  touched: Found[],
+  report: (more: number) => Promise<void>,
+): Promise<void> {
+  for (let at = 0; at < touched.length; at += BATCH) {
+    const batch = touched.slice(at, at + BATCH);
+    const read = await pMap(
+      batch,
+      async ({ seen }) => hashFile(joinPath(place.root, seen.path)).catch(() => null),
+      { concurrency: AT_ONCE },
+    );
+    // One that vanished or cannot be read just now is looked at again with the next comparison.
+    const there = batch.flatMap((one, index) => {
+      const contentHash = read[index];
+      return contentHash ? [{ ...one, contentHash }] : [];
+    });
+    const isSame = ({ contentHash, known }: (typeof there)[number]) =>
+      contentHash === known.content;
+    // Rows follow last: until then the difference stands, and a kill loses nothing.
+    for (const one of there) if (!isSame(one)) await learnSaved(house, place, one);
+    await follow(house, place, there);
+    await report(batch.length);
+  }
+}
+
 /** Another program saved the file: what it says now is read. */
-export async function readAgain(house: House, place: Place, { known, seen }: Found): Promise<void> {
-  const path = joinPath(place.root, seen.path);
-  const contentHash = await hashFile(path);
-  await follow(house, place, [{ known, seen }]);
-  if (contentHash === known.content) return;
+async function learnSaved(
+  house: House,
+  place: Place,
+  { known, seen, contentHash }: Found & { contentHash: ContentHash },
+): Promise<void> {
   const { itemId, role, mediaType, technical } = await house.db
     .selectFrom('file as f')
     .innerJoin('item as i', 'i.id', 'f.itemId')
@@ -83,7 +123,7 @@ export async function readAgain(house: House, place: Place, { known, seen }: Fou
     await house.db.transaction().execute((db) => note(db, { pictureKey: contentHash }));
     return;
   }
-  const essenceHash = await hashEssence(path, seen.size, mediaType);
+  const essenceHash = await hashEssence(joinPath(place.root, seen.path), mediaType);
   await learnAgain(house, itemId, async (db, facts) => {
     const pictureKey = `${essenceHash ?? contentHash}-${facts.orientation}`;
     await note(db, { essenceHash, pictureKey });

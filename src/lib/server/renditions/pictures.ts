@@ -14,6 +14,7 @@ import { opened, pixelsOf, type Pixels } from './pixels';
 import { probe } from './probe';
 import { needsProxy } from './proxy';
 import { openPicture, type PictureSource } from './source';
+import { inTurn } from './turns';
 import {
   makeRenditionFolder,
   noteRenditions,
@@ -51,7 +52,7 @@ async function storePictures(house: House, key: string, image: Sharp): Promise<P
   const made: MadeRendition[] = [];
   // Cubic: from a decoder that already halved, the difference to a longer kernel is not seen but paid for.
   const first = image.resize({ ...fitted('large'), kernel: 'cubic' }).toColourspace('srgb');
-  let pixels = await pixelsOf(first);
+  let pixels = await inTurn(image, () => pixelsOf(first));
   for (const size of ['large', 'medium', 'small'] as const) {
     if (size !== 'large') pixels = await pixelsOf(opened(pixels).resize(fitted(size)));
     const target = pictureFile(house, key, size);

@@ -6,6 +6,7 @@ import type { JobRow } from '../jobs/run';
 import { notify } from '../live/notify';
 import { pictureSourceOf } from './pictures';
 import { openPicture } from './source';
+import { inTurn } from './turns';
 import { makeRenditionFolder, noteRenditions, tilesFolder } from './store';
 
 export const TILE_SIZE = 512;
@@ -17,12 +18,12 @@ export async function makeTiles(house: House, job: JobRow): Promise<void> {
   const image = await openPicture(pictureSourceOf(house, file));
   const folder = await mkdtemp(join(house.rooms.work, 'tiles-'));
   try {
-    const info = await image
+    const pyramid = image
       .toColourspace('srgb')
       .flatten({ background: '#e3e2de' })
       .jpeg({ quality: 86 })
-      .tile({ size: TILE_SIZE, overlap: TILE_OVERLAP, layout: 'dz' })
-      .toFile(join(folder, 'tiles.dz'));
+      .tile({ size: TILE_SIZE, overlap: TILE_OVERLAP, layout: 'dz' });
+    const info = await inTurn(image, () => pyramid.toFile(join(folder, 'tiles.dz')));
     await makeRenditionFolder(house, file.pictureKey);
     const target = tilesFolder(house, file.pictureKey);
     await rm(target, { recursive: true, force: true });

@@ -5,6 +5,7 @@ import { accessions } from '#server/intake/report';
 import { readScan } from '#server/intake/scan';
 import { pluggedIn, unplugged } from '#server/intake/sources';
 import { parcelById } from '#server/uploads/parcels';
+import { waitingParcels } from '#server/uploads/waiting';
 import { allPlaces } from '#server/places/places';
 import type { PageServerLoad } from './$types';
 
@@ -14,7 +15,7 @@ export const load: PageServerLoad = ({ locals, url, depends }) =>
     const { house } = locals;
     const actor = actorOf({ locals });
     const scanId = url.searchParams.get('scan');
-    const [devices, drawer, past, places, plans, zone, rule] = await Promise.all([
+    const [devices, drawer, past, places, plans, zone, rule, waiting] = await Promise.all([
       pluggedIn(house),
       unplugged(house),
       accessions(house.db),
@@ -22,6 +23,7 @@ export const load: PageServerLoad = ({ locals, url, depends }) =>
       savedPlans(house.db),
       arrived(house),
       dropZoneRule(house),
+      waitingParcels(house),
     ]);
     const scan = scanId && /^[0-9a-f-]{36}$/.test(scanId) ? await readScan(house.db, scanId) : null;
     return {
@@ -31,6 +33,7 @@ export const load: PageServerLoad = ({ locals, url, depends }) =>
       places,
       plans,
       scan,
+      waiting,
       zone: {
         path: house.rooms.dropZone,
         whole: zone.whole.length,

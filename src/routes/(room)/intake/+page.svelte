@@ -2,7 +2,6 @@
   import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import { can } from '#core/people/roles';
-  import { counted } from '#core/text/quantities';
   import { api } from '$lib/ui/common/api';
   import { freshen } from '$lib/ui/common/freshen';
   import { calmly, hear } from '$lib/ui/common/live';
@@ -13,6 +12,7 @@
   import FolderDialog from '$lib/ui/intake/FolderDialog.svelte';
   import PlanPanel from '$lib/ui/intake/PlanPanel.svelte';
   import SheetDialog from '$lib/ui/intake/SheetDialog.svelte';
+  import Sources, { type SourceDialog } from '$lib/ui/intake/Sources.svelte';
   import ScanWall from '$lib/ui/intake/ScanWall.svelte';
   import type { SourceKind } from '$lib/ui/intake/types';
   import WebDialog from '$lib/ui/intake/WebDialog.svelte';
@@ -21,7 +21,7 @@
   import type { PageProps } from './$types';
 
   const { data }: PageProps = $props();
-  let dialog = $state<'folder' | 'zone' | 'upload' | 'web' | 'sheet' | null>(null);
+  let dialog = $state<SourceDialog | null>(null);
   let busy = $state('');
   /** Groups of one source, each with a plan of its own. */
   let drafts = $state<Draft[]>([]);
@@ -118,101 +118,18 @@
       busy = '';
     }
   }
-
-  async function plug(key: string, plugged: boolean): Promise<void> {
-    try {
-      await api.put(`/api/intake/devices/${key}`, { plugged });
-      await freshen('mindful:intake');
-    } catch (error) {
-      sayWrong(error);
-    }
-  }
-
-  const states: Record<string, string> = {
-    planned: 'waiting',
-    running: 'coming in',
-    paused: 'paused',
-    cancelled: 'cancelled',
-    failed: 'failed',
-    done: '',
-  };
 </script>
 
 <svelte:head><title>Intake · Mindful Archive</title></svelte:head>
 
 <div class="intake" class:planned={scan && files.length > 0}>
-  <nav class="side" aria-label="Sources">
-    <h2>Plugged in</h2>
-    <ul>
-      {#each data.devices as one (one.key)}
-        <li class:chosen={device?.key === one.key}>
-          <button
-            type="button"
-            disabled={busy === one.key}
-            onclick={() => void look({ kind: 'device', name: one.key })}
-          >
-            <strong>{one.name}</strong><span class="mono pencil"
-              >{one.kind === 'card' ? 'camera card' : 'phone'}</span
-            >
-          </button>
-          <button class="link plug" type="button" onclick={() => void plug(one.key, false)}
-            >Pull out<span class="unseen"> {one.name}</span></button
-          >
-        </li>
-      {:else}<li class="none">No card and no phone.</li>{/each}
-      {#each data.drawer as one (one.key)}
-        <li class="none">
-          {one.name}
-          <button class="link plug" type="button" onclick={() => void plug(one.key, true)}
-            >Plug in<span class="unseen"> {one.name}</span></button
-          >
-        </li>
-      {/each}
-    </ul>
-    <h2>Bring from</h2>
-    <ul>
-      <li class:chosen={scan?.source.kind === 'upload'}>
-        <button type="button" onclick={() => (dialog = 'upload')}>
-          <span>This computer</span>{#if uploads.busy}<span class="mono pencil"
-              >sending, {Math.round((100 * uploads.sent) / Math.max(1, uploads.total))} %</span
-            >{/if}
-        </button>
-      </li>
-      <li class:chosen={scan?.source.kind === 'folder'}>
-        <button type="button" onclick={() => (dialog = 'folder')}>A folder on the server</button>
-      </li>
-      <li class:chosen={scan?.source.kind === 'web'}>
-        <button type="button" onclick={() => (dialog = 'web')}>A web address</button>
-      </li>
-      <li>
-        <button type="button" onclick={() => (dialog = 'sheet')}>A spreadsheet</button>
-      </li>
-      <li class:chosen={scan?.source.kind === 'drop-zone'}>
-        <button type="button" onclick={() => (dialog = 'zone')}>
-          <span>The drop zone</span><span class="mono pencil"
-            >{counted(data.zone.whole, 'file')}{data.zone.growing
-              ? `, ${data.zone.growing} still arriving`
-              : ''}{data.zone.rule ? ' · by itself' : ''}</span
-          >
-        </button>
-      </li>
-    </ul>
-    <h2>Past accessions</h2>
-    <ul>
-      {#each data.past as one (one.id)}
-        <li>
-          <a href="/intake/{one.number}">
-            <span><span class="mono">{one.number}</span> {one.title}</span>
-            <span class="mono pencil"
-              >{one.done} in{one.skipped ? `, ${one.skipped} left out` : ''}{#if one.failed}<em
-                  >, {one.failed} failed</em
-                >{/if}{states[one.state] ? ` · ${states[one.state]}` : ''}</span
-            >
-          </a>
-        </li>
-      {:else}<li class="none">Nothing was brought in yet.</li>{/each}
-    </ul>
-  </nav>
+  <Sources
+    {data}
+    {busy}
+    chosen={device ? `device ${device.key}` : (scan?.source.kind ?? '')}
+    onlook={(source) => void look(source)}
+    onopen={(one) => (dialog = one)}
+  />
   {#if scan && files.length > 0}
     <div class="chosen-from">
       {#if scan.reason}<p class="wrong away" role="alert">
@@ -310,42 +227,6 @@
   .intake.planned {
     grid-template-columns: 206px minmax(0, 1fr) 404px;
   }
-  .side {
-    padding: 12px 0;
-    overflow: auto;
-    border-right: 1px solid var(--rule);
-    background: var(--paper);
-  }
-  h2 {
-    padding: 0 14px 4px;
-    color: var(--pencil);
-    font: 600 11.5px var(--plain);
-  }
-  ul + h2 {
-    margin-top: 16px;
-  }
-  li.chosen {
-    background: var(--wash);
-  }
-  li button,
-  li a {
-    color: inherit;
-    text-decoration: none;
-    display: grid;
-    width: 100%;
-    padding: 4px 14px;
-    border: 0;
-    background: none;
-    text-align: left;
-  }
-  li button:hover,
-  li a:hover {
-    background: var(--wash);
-  }
-  em {
-    color: var(--wax);
-    font-style: normal;
-  }
   .chosen-from,
   .plans {
     display: grid;
@@ -380,22 +261,6 @@
   .groups [aria-pressed='true'] {
     border-color: var(--verdigris);
     font-weight: 600;
-  }
-  li:has(.plug) {
-    position: relative;
-  }
-  li button.plug {
-    position: absolute;
-    top: 0;
-    right: 6px;
-    width: auto;
-    padding: 5px 8px;
-    color: var(--verdigris);
-    font-size: 11.5px;
-  }
-  .none {
-    padding: 2px 14px;
-    color: var(--pencil);
   }
   .well {
     display: grid;

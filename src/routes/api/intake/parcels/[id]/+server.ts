@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { checked, endpoint } from '#server/edge/edge';
-import { dropParcel, readParcel } from '#server/uploads/parcels';
+import { readParcel } from '#server/uploads/parcels';
+import { letGoOfParcel } from '#server/uploads/waiting';
 import type { RequestHandler } from './$types';
 
 /** What has arrived whole. */
@@ -8,6 +9,7 @@ export const GET: RequestHandler = endpoint(({ locals, params }) =>
   readParcel(locals.house, checked(z.uuid(), params['id'])),
 );
 
+/** Throw it away with what has arrived. */
 export const DELETE: RequestHandler = endpoint(({ locals, params }) =>
-  dropParcel(locals.house, checked(z.uuid(), params['id'])),
+  letGoOfParcel(locals.house, checked(z.uuid(), params['id'])),
 );
