@@ -72,13 +72,15 @@ interface Kept {
   stop: () => Promise<void>;
 }
 
+const WORKER_NICENESS = '15';
+
 /** Keep a process running: when it dies, it is started again. */
-function keep(name: string, args: string[], env: NodeJS.ProcessEnv): Kept {
+function keep(name: string, command: string[], env: NodeJS.ProcessEnv): Kept {
   let ended = false;
   let child: ChildProcess;
   const start = (): void => {
     const began = Date.now();
-    child = spawn(process.execPath, args, {
+    child = spawn(command[0]!, command.slice(1), {
       cwd: ROOT,
       env,
       stdio: ['ignore', 'inherit', 'inherit'],
@@ -129,8 +131,12 @@ export async function serve(settings: Settings): Promise<Serving> {
     MINDFUL_LOG: process.env['MINDFUL_LOG'] ?? 'warn',
     ...(settings.origin ? { ORIGIN: settings.origin } : {}),
   };
-  const web = keep('web server', [join(ROOT, 'build/index.js')], env);
-  const worker = keep('worker', ['--import', LOADER, join(ROOT, 'cli/main.ts'), 'worker'], env);
+  const node = process.execPath;
+  const web = keep('web server', [node, join(ROOT, 'build/index.js')], env);
+  // Whoever looks at a page goes first; ExifTool and ffmpeg inherit the worker's patience.
+  const patient = ['nice', '-n', WORKER_NICENESS, node];
+  const main = join(ROOT, 'cli/main.ts');
+  const worker = keep('worker', [...patient, '--import', LOADER, main, 'worker'], env);
   const stop = async (): Promise<void> => {
     await Promise.all([web.stop(), worker.stop()]);
   };

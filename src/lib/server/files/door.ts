@@ -6,7 +6,7 @@ import type { Database } from '../db/schema';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import { factsOf, moveWithoutReplacing, removeFile, syncFolder, temporaryName } from './disk';
-import { hashEssence, hashFile } from './hash';
+import { hashBoth, hashEssence, hashFile } from './hash';
 import type { LocatedFile } from './located';
 import { bytesOfPath, joinPath, realInside } from './paths';
 
@@ -188,13 +188,13 @@ export async function rewriteFile(
   try {
     const before = await factsOf(file.path);
     await produce(target);
-    const [essence, contentHash, facts] = await Promise.all([
-      hashEssence(target, file.mediaType),
-      hashFile(target),
-      factsOf(target),
-    ]);
-    const held = await hashEssence(file.path, file.mediaType);
-    if (held !== essence)
+    const { contentHash, essenceHash } = await hashBoth(target, file.mediaType);
+    const facts = await factsOf(target);
+    // The picture is the one that was noted; else it must at least be the one that lies there now.
+    const isKept =
+      (essenceHash !== null && essenceHash === file.essenceHash) ||
+      essenceHash === (await hashEssence(file.path, file.mediaType));
+    if (!isKept)
       throw new ArchiveError(
         'file-changed',
         `Writing would have changed the picture in “${file.name}”; it was left alone.`,

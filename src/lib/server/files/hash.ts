@@ -74,14 +74,25 @@ export async function startEssence(mediaType: string): Promise<EssenceHash> {
   };
 }
 
-/** Hash of a file's picture data without metadata; null for all but JPEG, and for broken ones. */
-export async function hashEssence(path: string, mediaType: string): Promise<ContentHash | null> {
+/** Both hashes of a file from one reading. */
+export async function hashBoth(
+  path: string,
+  mediaType: string,
+): Promise<{ contentHash: ContentHash; essenceHash: ContentHash | null }> {
   const essence = await startEssence(mediaType);
+  const hasher = await startHash();
   const handle = await open(bytesOfPath(path), 'r');
   try {
-    await eachPiece(handle, essence.update);
+    await eachPiece(handle, (bytes) => {
+      hasher.update(bytes);
+      essence.update(bytes);
+    });
   } finally {
     await handle.close();
   }
-  return essence.end();
+  return { contentHash: endHash(hasher), essenceHash: essence.end() };
 }
+
+/** Hash of a file's picture data without metadata; null for all but JPEG, and for broken ones. */
+export const hashEssence = async (path: string, mediaType: string): Promise<ContentHash | null> =>
+  (await hashBoth(path, mediaType)).essenceHash;

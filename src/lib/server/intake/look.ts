@@ -1,10 +1,12 @@
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
+import pMap from 'p-map';
+import { sql } from 'kysely';
 import { ArchiveError, sentenceOf } from '#core/errors';
 import { toBigint } from '#core/likeness/phash';
 import { precisionOf } from '#core/records/taken';
 import { isFolder } from '../files/disk';
-import { hashEssence, hashFile } from '../files/hash';
+import { hashBoth } from '../files/hash';
 import { joinPath } from '../files/paths';
 import type { House } from '../house/house';
 import type { JobRow, Progress } from '../jobs/run';
@@ -21,8 +23,9 @@ import { tidyParcels } from '../uploads/waiting';
 import { forgetOldScans, previewFile } from './scan';
 
 const PREVIEW_EDGE = 480;
-/** Files glanced at side by side; a glance is some milliseconds of waiting for the disk. */
-const GLANCES = 16;
+/** Files glanced at before the wall is told, and how many side by side. */
+const GLANCES = 200;
+const AT_ONCE = 8;
 const LOOKS = 2;
 
 interface OpenFile {
@@ -53,8 +56,7 @@ async function lookAt(house: House, scanId: string, root: string, file: OpenFile
   const found: Record<string, unknown> = { lookedAt: true };
   try {
     const facts = await readFacts(path, null);
-    const contentHash = await hashFile(path);
-    const essenceHash = await hashEssence(path, facts.mediaType);
+    const { contentHash, essenceHash } = await hashBoth(path, facts.mediaType);
     const [held] = await heldItems(house.db, [{ content: contentHash, essence: essenceHash }]);
     const { taken } = facts.record;
     Object.assign(found, {
@@ -89,21 +91,19 @@ async function glanceAtAll(
   files: OpenFile[],
 ): Promise<void> {
   for (let at = 0; at < files.length; at += GLANCES) {
-    await Promise.all(
-      files.slice(at, at + GLANCES).map(async ({ path, position }) => {
-        const found = await glance(joinPath(root, path));
-        if (found)
-          await house.db
-            .updateTable('scanFile')
-            .set(found)
-            .where('scanId', '=', scanId)
-            .where('position', '=', position)
-            .execute();
-      }),
+    const found = await pMap(
+      files.slice(at, at + GLANCES),
+      async ({ path, position }) => ({ position, ...(await glance(joinPath(root, path))) }),
+      { concurrency: AT_ONCE },
     );
-    if (at % (GLANCES * 16) === 0) await notify(house.db, { about: 'scan', id: scanId });
+    const told = JSON.stringify(found.filter(({ camera }) => camera !== undefined));
+    await sql`update scan_file s set taken_from = f."takenFrom", taken_precision = f."takenPrecision",
+        camera = f.camera, aspect = f.aspect
+      from json_to_recordset(${told}) as f(position integer, "takenFrom" timestamp,
+        "takenPrecision" text, camera text, aspect real)
+      where s.scan_id = ${scanId} and s.position = f.position`.execute(house.db);
+    await notify(house.db, { about: 'scan', id: scanId });
   }
-  await notify(house.db, { about: 'scan', id: scanId });
 }
 
 /** Job: read what each file of a source says, see whether it is held, make its preview. */

@@ -11,7 +11,7 @@ import {
   temporaryName,
 } from '../files/disk';
 import type { SourceFacts } from '../db/schema';
-import { hashFile, startEssence } from '../files/hash';
+import { hashBoth, hashFile, startEssence } from '../files/hash';
 import { isInside, joinPath, realInside, splitPath } from '../files/paths';
 import type { House } from '../house/house';
 import { catalogue } from './cataloguing';
@@ -128,8 +128,8 @@ export async function keep(house: House, intake: Intake, entry: Entry): Promise<
       reason: `in the catalogue as ${known.number}`,
     });
   const sourceFacts = await sourceFactsOf(entry, path);
-  const contentHash = await hashFile(path);
-  Object.assign(entry, { contentHash, sourceFacts, size: sourceFacts.size, folder, name });
+  const hashes = await hashBoth(path, entry.facts!.mediaType);
+  Object.assign(entry, { ...hashes, sourceFacts, size: sourceFacts.size, folder, name });
   await setEntry(house, entry, { folder, name, ...verified(entry) });
   await placeParts(house, intake, entry);
   await catalogue(house, intake, entry);

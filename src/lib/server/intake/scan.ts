@@ -1,6 +1,7 @@
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { sql, type Kysely } from 'kysely';
+import { formatAccession } from '#core/catalogue/number';
 import { ArchiveError } from '#core/errors';
 import { isSidecar, type Kind } from '#core/kinds/kinds';
 import type { Alike, Database, Source } from '../db/schema';
@@ -30,23 +31,16 @@ export async function startScan(
       .insertInto('scan')
       .values({ id, source: JSON.stringify(source), root, createdBy: actorId, reason: null })
       .execute();
-    const rows = files.map((file, position) => ({
-      scanId: id,
+    // One statement for all: a card of thousands is on the table within a moment.
+    const rows = files.map(({ path, size, modifiedNs }, position) => ({
       position,
-      path: file.path,
-      size: file.size,
-      modifiedNs: file.modifiedNs,
-      heldItemId: null,
-      takenFrom: null,
-      problem: null,
-      contentHash: null,
-      takenPrecision: null,
+      path,
+      size,
+      modified: String(modifiedNs),
     }));
-    for (let at = 0; at < rows.length; at += 1000)
-      await db
-        .insertInto('scanFile')
-        .values(rows.slice(at, at + 1000))
-        .execute();
+    await sql`insert into scan_file (scan_id, position, path, size, modified_ns)
+      select ${id}, position, path, size, modified from json_to_recordset(${JSON.stringify(rows)})
+        as row(position integer, path text, size bigint, modified numeric)`.execute(db);
     await enqueue(db, [
       {
         task: 'scan',
@@ -97,6 +91,29 @@ export interface Scan {
   files: ScanFile[];
 }
 
+/** Files of a source that a plan took since it was looked at: the accession's number by size and path. */
+async function takenBy(
+  db: Kysely<Database>,
+  scan: { root: string; createdAt: Date },
+): Promise<Map<string, string>> {
+  const rows = await db
+    .selectFrom('accession as a')
+    .innerJoin('accessionEntry as e', 'e.accessionId', 'a.id')
+    .select(['a.year', 'a.number', 'e.sourcePath', 'e.size'])
+    .where('a.root', '=', scan.root)
+    .where('a.state', '<>', 'cancelled')
+    .where('a.createdAt', '>=', scan.createdAt)
+    .where('e.state', 'in', ['planned', 'placing', 'done'])
+    .orderBy('a.createdAt')
+    .execute();
+  return new Map(
+    rows.map(({ year, number, sourcePath, size }) => [
+      `${size} ${sourcePath}`,
+      formatAccession(year, number),
+    ]),
+  );
+}
+
 /** A scan with all its files. @throws ArchiveError not-found */
 export async function readScan(db: Kysely<Database>, id: string): Promise<Scan> {
   const scan = await db.selectFrom('scan').selectAll().where('id', '=', id).executeTakeFirst();
@@ -125,17 +142,12 @@ export async function readScan(db: Kysely<Database>, id: string): Promise<Scan> 
       's.heldItemId',
       's.twinPosition',
       's.alike',
-      sql<string | null>`(select a.year || '.' || lpad(a.number::text, 3, '0') from accession a
-        join accession_entry e on e.accession_id = a.id
-        where a.root = ${scan.root} and e.source_path = s.path and e.size = s.size
-          and e.state in ('planned', 'placing', 'done') and a.state <> 'cancelled'
-          and a.created_at >= ${scan.createdAt}
-        order by a.created_at desc limit 1)`.as('taken'),
     ])
     .where('s.scanId', '=', id)
     .orderBy(sql`coalesce(s.taken_from, 'infinity')`)
     .orderBy('s.path')
     .execute();
+  const taken = await takenBy(db, scan);
   return {
     id,
     source: scan.source,
@@ -143,7 +155,10 @@ export async function readScan(db: Kysely<Database>, id: string): Promise<Scan> 
     state: scan.state,
     reason: scan.reason,
     alikeDone: scan.alikeDone,
-    files,
+    files: files.map((file) => ({
+      ...file,
+      taken: taken.get(`${file.size} ${file.path}`) ?? null,
+    })),
   };
 }
 

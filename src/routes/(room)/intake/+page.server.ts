@@ -32,7 +32,8 @@ export const load: PageServerLoad = ({ locals, url, depends }) =>
       past,
       places,
       plans,
-      scan,
+      // Thousands of files pass as one text: to look for dates and cycles in each costs more than all else.
+      scan: scan && { ...scan, files: JSON.stringify(scan.files) },
       waiting,
       zone: {
         path: house.rooms.dropZone,

@@ -14,7 +14,7 @@
   import SheetDialog from '$lib/ui/intake/SheetDialog.svelte';
   import Sources, { type SourceDialog } from '$lib/ui/intake/Sources.svelte';
   import ScanWall from '$lib/ui/intake/ScanWall.svelte';
-  import type { SourceKind } from '$lib/ui/intake/types';
+  import type { ScanFile, SourceKind } from '$lib/ui/intake/types';
   import WebDialog from '$lib/ui/intake/WebDialog.svelte';
   import { uploads } from '$lib/ui/uploads/queue.svelte';
   import UploadDialog from '$lib/ui/uploads/UploadDialog.svelte';
@@ -31,7 +31,9 @@
   /** Folders that are one item each. */
   let bundles = $state<string[]>([]);
 
-  const scan = $derived(data.scan);
+  const scan = $derived(
+    data.scan && { ...data.scan, files: JSON.parse(data.scan.files) as ScanFile[] },
+  );
   const files = $derived(scan?.files ?? []);
   const chosen = $derived(filesOf(files, owners, group));
   const device = $derived(
