@@ -158,6 +158,34 @@ describe('from this computer', () => {
   });
 });
 
+describe('what arrived and was not brought in', () => {
+  const waiting = () => visitor.driver.findElements(By.css('[data-parcel]'));
+
+  it('waits under the sources, can be looked through, and goes at the second press only', async () => {
+    await visitor.go('/intake');
+    await visitor.says('Arrived, not brought in');
+    const before = (await waiting()).length;
+    expect(before).toBeGreaterThan(0);
+    const id = await (await waiting())[0]!.getAttribute('data-parcel');
+    const parcel = join(HOME, 'uploads', id!);
+    expect(existsSync(parcel)).toBe(true);
+    await (await visitor.find(`[data-parcel="${id}"] button`)).click();
+    await looked();
+    await visitor.says('1 chosen of 1');
+    await visitor.click('Let go', `[data-parcel="${id}"]`);
+    await visitor.says('Delete them?');
+    expect(existsSync(parcel)).toBe(true);
+    await visitor.click('Delete them?', `[data-parcel="${id}"]`);
+    await visitor.eventually(
+      async () => (await waiting()).length === before - 1,
+      'the parcel to be gone',
+    );
+    expect(existsSync(parcel)).toBe(false);
+    expect(await visitor.axe()).toEqual([]);
+    await visitor.complaints();
+  });
+});
+
 describe('a web address', () => {
   it('lists what a page shows and fetches what is chosen; private addresses are refused', async () => {
     await visitor.go('/intake');

@@ -3,6 +3,7 @@
 </script>
 
 <script lang="ts">
+  import { goto } from '$app/navigation';
   import { counted, formatBytes } from '#core/text/quantities';
   import { api } from '../common/api';
   import { freshen } from '../common/freshen';
@@ -15,7 +16,7 @@
     data: PageData;
     /** Name of the source that is being opened. */
     busy: string;
-    /** Kind of the source looked through; for a device with its key. */
+    /** Kind and name of the source looked through. */
     chosen: string;
     onlook: (source: { kind: SourceKind; name: string }) => void;
     onopen: (dialog: SourceDialog) => void;
@@ -42,7 +43,7 @@
     done: '',
   };
 
-  async function letGo({ id, title }: { id: string; title: string }): Promise<void> {
+  async function letGo({ id, kind, title }: PageData['waiting'][number]): Promise<void> {
     if (sure !== id) {
       sure = id;
       return;
@@ -51,7 +52,7 @@
     try {
       await api.delete(`/api/intake/parcels/${id}`);
       sayDone(`“${title}” was let go`);
-      await freshen('mindful:intake');
+      await (chosen === `${kind} ${id}` ? goto('/intake') : freshen('mindful:intake'));
     } catch (error) {
       sayWrong(error);
     }
@@ -88,23 +89,23 @@
   </ul>
   <h2>Bring from</h2>
   <ul>
-    <li class:chosen={chosen === 'upload'}>
+    <li class:chosen={chosen.startsWith('upload')}>
       <button type="button" onclick={() => onopen('upload')}>
         <span>This computer</span>{#if uploads.busy}<span class="mono pencil"
             >sending, {Math.round((100 * uploads.sent) / Math.max(1, uploads.total))} %</span
           >{/if}
       </button>
     </li>
-    <li class:chosen={chosen === 'folder'}>
+    <li class:chosen={chosen.startsWith('folder')}>
       <button type="button" onclick={() => onopen('folder')}>A folder on the server</button>
     </li>
-    <li class:chosen={chosen === 'web'}>
+    <li class:chosen={chosen.startsWith('web')}>
       <button type="button" onclick={() => onopen('web')}>A web address</button>
     </li>
     <li>
       <button type="button" onclick={() => onopen('sheet')}>A spreadsheet</button>
     </li>
-    <li class:chosen={chosen === 'drop-zone'}>
+    <li class:chosen={chosen.startsWith('drop-zone')}>
       <button type="button" onclick={() => onopen('zone')}>
         <span>The drop zone</span><span class="mono pencil"
           >{counted(data.zone.whole, 'file')}{data.zone.growing
@@ -118,7 +119,7 @@
     <h2>Arrived, not brought in</h2>
     <ul>
       {#each data.waiting as parcel (parcel.id)}
-        <li>
+        <li data-parcel={parcel.id} class:chosen={chosen === `${parcel.kind} ${parcel.id}`}>
           <button
             type="button"
             disabled={busy === parcel.id}
@@ -193,6 +194,14 @@
   }
   li:has(.plug) {
     position: relative;
+  }
+  li:has(.plug) button:first-child {
+    padding-right: 92px;
+  }
+  .title {
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
   }
   li button.plug {
     position: absolute;

@@ -128,7 +128,7 @@
   <Sources
     {data}
     {busy}
-    chosen={device ? `device ${device.key}` : (scan?.source.kind ?? '')}
+    chosen={scan ? `${scan.source.kind} ${scan.source.name}` : ''}
     onlook={(source) => void look(source)}
     onopen={(one) => (dialog = one)}
   />
