@@ -23,7 +23,7 @@ import { bundled, filesToBring, startAccession } from '#server/intake/accession'
 import { resetCounters } from '#server/intake/counters';
 import { forgetPlan, lastPlan, rememberPlan, savedPlans, savePlan } from '#server/intake/plans';
 import { previewPlan } from '#server/intake/preview';
-import { report, reportCsv } from '#server/intake/report';
+import { measuredSpeed, report, reportCsv } from '#server/intake/report';
 import { retryFailed } from '#server/intake/run';
 import { readScan, startScan } from '#server/intake/scan';
 import { emptyingOf, startEmptying } from '#server/intake/source';
@@ -541,6 +541,20 @@ describe('reports', () => {
     expect(told.bytes).toBe(told.lines.reduce((sum, { size }) => sum + size, 0));
     expect(told.speed).toBeGreaterThan(0);
     expect(told).toMatchObject({ checked: 2, placeRoot: place.root, root: source });
+    const latest = await db()
+      .selectFrom('accession')
+      .select('id')
+      .where('state', '=', 'done')
+      .where('mode', '<>', 'in-place')
+      .whereRef('finishedAt', '>', 'startedAt')
+      .orderBy('finishedAt', 'desc')
+      .limit(5)
+      .execute();
+    const spans = await Promise.all(latest.map((one) => report(db(), one.id)));
+    const brought = spans.filter(({ bytes }) => bytes > 0);
+    const seconds = brought.reduce((sum, { bytes, speed }) => sum + bytes / speed!, 0);
+    const bytes = brought.reduce((sum, one) => sum + one.bytes, 0);
+    expect(await measuredSpeed(db())).toBeCloseTo(bytes / seconds, -1);
     const csv = reportCsv(told);
     const rows = csv.trimEnd().split('\r\n');
     expect(rows).toHaveLength(3);

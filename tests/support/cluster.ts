@@ -9,7 +9,8 @@ import { readSettings } from '#server/house/settings';
 export default async function setup(): Promise<() => Promise<void>> {
   const home = mkdtempSync(join(tmpdir(), 'mindful-tests-'));
   chmodSync(home, 0o755);
-  const settings = readSettings({ MINDFUL_HOME: home, MINDFUL_PG_PORT: '42180' });
+  // The next free port from here on; far from those of the application that the browser tests start.
+  const settings = readSettings({ MINDFUL_HOME: home, MINDFUL_PG_PORT: '42380' });
   const cluster = await startPostgres(settings);
   process.env['MINDFUL_TEST_DATABASE'] = databaseUrlOf(settings);
   return async () => {

@@ -227,3 +227,19 @@ export function reportCsv({ number, lines }: AccessionReport): string {
   ]);
   return [head, ...rows].map((row) => `${row.map(cell).join(',')}\r\n`).join('');
 }
+
+/** Accessions looked back at to tell how fast this archive takes in. */
+const LATEST = 5;
+
+/** Bytes a second at which the latest copies came in here, verified; null before the first. */
+export async function measuredSpeed(db: Kysely<Database>): Promise<number | null> {
+  const { rows } = await sql<{ speed: number | null }>`
+    select sum(bytes) / nullif(sum(seconds), 0) as speed from (
+      select (select sum(e.size) from accession_entry e where e.accession_id = a.id and e.state = 'done')::float8 as bytes,
+        extract(epoch from a.finished_at - a.started_at)::float8 as seconds
+      from accession a
+      where a.state = 'done' and a.mode <> 'in-place' and a.started_at is not null and a.finished_at > a.started_at
+      order by a.finished_at desc limit ${LATEST}
+    ) latest where bytes > 0`.execute(db);
+  return rows[0]?.speed ?? null;
+}

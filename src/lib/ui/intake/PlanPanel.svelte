@@ -23,6 +23,8 @@
     /** Everything was looked at: dates and what is held are known. */
     ready: boolean;
     places: PlaceChoice[];
+    /** Bytes a second at which the latest accessions came in; null before the first. */
+    speed: number | null;
     plans: NamedPlan[];
     canAddPlace: boolean;
     onstarted: () => void;
@@ -35,13 +37,11 @@
     draft = $bindable(),
     ready,
     places,
+    speed,
     plans,
     canAddPlace,
     onstarted,
   }: Props = $props();
-  /** What a verified copy of a card reaches here: read, write, read back. */
-  const BYTES_PER_SECOND = 60e6;
-
   let newPlace = $state('');
   let preview = $state.raw<PlanPreview | null>(null);
   let wrong = $state('');
@@ -305,9 +305,9 @@
     {#if !ready}<span class="caution">still looking through it</span>
     {:else if files.length > 0}
       <span class="mono pencil"
-        >{formatBytes(bytes)}{draft.mode === 'in-place'
+        >{formatBytes(bytes)}{draft.mode === 'in-place' || !speed
           ? ''
-          : ` · ${formatEta(bytes / BYTES_PER_SECOND)}`}</span
+          : ` · ${formatEta(bytes / speed)}`}</span
       >
       {#if preview?.problems}<span class="wrong"
           >{counted(preview.problems, 'name')} cannot be given</span

@@ -2,6 +2,7 @@
   import { counted } from '#core/text/quantities';
   import { api } from '../common/api';
   import Dialog from '../common/Dialog.svelte';
+  import Listing from '../common/Listing.svelte';
   import { sayDone } from '../common/notices.svelte';
   import { fromInput } from '../uploads/gather';
   import { uploads } from '../uploads/queue.svelte';
@@ -117,7 +118,7 @@
         Columns nobody knows: {run.unknown.join(', ')}.
       </p>{/if}
     {#if run.problems.length}
-      <table>
+      <Listing>
         <thead
           ><tr
             ><th scope="col">Row</th><th scope="col">Column</th><th scope="col">What is wrong</th
@@ -133,7 +134,7 @@
             >
           {/each}
         </tbody>
-      </table>
+      </Listing>
     {/if}
     <p class="acts into">
       File them in
@@ -189,20 +190,5 @@
   label:focus-within {
     outline: 2px solid var(--ink);
     outline-offset: 1px;
-  }
-  table {
-    width: 100%;
-    border-collapse: collapse;
-  }
-  th {
-    color: var(--pencil);
-    font-size: 11.5px;
-    text-align: left;
-  }
-  td {
-    padding: 3px 8px 3px 0;
-    border-top: 1px solid var(--rule);
-    overflow-wrap: anywhere;
-    vertical-align: top;
   }
 </style>

@@ -1,7 +1,7 @@
 import { actorOf, page } from '#server/edge/edge';
 import { arrived, dropZoneRule } from '#server/intake/dropzone';
 import { lastPlan, savedPlans } from '#server/intake/plans';
-import { accessions } from '#server/intake/report';
+import { accessions, measuredSpeed } from '#server/intake/report';
 import { readScan } from '#server/intake/scan';
 import { pluggedIn, unplugged } from '#server/intake/sources';
 import { parcelById } from '#server/uploads/parcels';
@@ -15,7 +15,7 @@ export const load: PageServerLoad = ({ locals, url, depends }) =>
     const { house } = locals;
     const actor = actorOf({ locals });
     const scanId = url.searchParams.get('scan');
-    const [devices, drawer, past, places, plans, zone, rule, waiting] = await Promise.all([
+    const [devices, drawer, past, places, plans, zone, rule, waiting, speed] = await Promise.all([
       pluggedIn(house),
       unplugged(house),
       accessions(house.db),
@@ -24,6 +24,7 @@ export const load: PageServerLoad = ({ locals, url, depends }) =>
       arrived(house),
       dropZoneRule(house),
       waitingParcels(house),
+      measuredSpeed(house.db),
     ]);
     const scan = scanId && /^[0-9a-f-]{36}$/.test(scanId) ? await readScan(house.db, scanId) : null;
     return {
@@ -35,6 +36,7 @@ export const load: PageServerLoad = ({ locals, url, depends }) =>
       // Thousands of files pass as one text: to look for dates and cycles in each costs more than all else.
       scan: scan && { ...scan, files: JSON.stringify(scan.files) },
       waiting,
+      speed,
       zone: {
         path: house.rooms.dropZone,
         whole: zone.whole.length,

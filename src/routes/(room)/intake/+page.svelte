@@ -174,6 +174,7 @@
             bind:draft={drafts[group]!}
             ready={scan.state === 'done'}
             places={data.places}
+            speed={data.speed}
             plans={data.plans}
             canAddPlace={can(data.actor.role, 'manage')}
             onstarted={() => void started().catch(sayWrong)}

@@ -3,6 +3,7 @@
   import { api } from '$lib/ui/common/api';
   import Dialog from '$lib/ui/common/Dialog.svelte';
   import { freshen } from '$lib/ui/common/freshen';
+  import Listing from '$lib/ui/common/Listing.svelte';
   import { calmly, hear } from '$lib/ui/common/live';
   import { sayDone, sayWrong } from '$lib/ui/common/notices.svelte';
   import { formatShift } from '$lib/ui/intake/draft';
@@ -137,7 +138,7 @@
       >
     {/each}
   </div>
-  <table>
+  <Listing>
     <thead
       ><tr
         ><th scope="col">File</th><th scope="col">Became</th><th scope="col">Bytes</th><th
@@ -168,7 +169,7 @@
         </tr>
       {:else}<tr><td colspan="4" class="pencil">None.</td></tr>{/each}
     </tbody>
-  </table>
+  </Listing>
   {#if lines.length > most}<button class="link more" type="button" onclick={() => (most += 1000)}
       >Show more of {lines.length}</button
     >{/if}
@@ -237,22 +238,6 @@
   .filter [aria-pressed='true'] {
     border-color: var(--verdigris);
     font-weight: 600;
-  }
-  table {
-    width: 100%;
-    margin-top: 6px;
-    border-collapse: collapse;
-  }
-  th {
-    color: var(--pencil);
-    font-size: 11.5px;
-    text-align: left;
-  }
-  td {
-    padding: 3px 10px 3px 0;
-    border-top: 1px solid var(--rule);
-    overflow-wrap: anywhere;
-    vertical-align: top;
   }
   td span + span {
     margin-left: 6px;
