@@ -8,6 +8,7 @@
   import { decisionsFor, type Decisions } from './choice';
   import { planOf, type Draft, type PlaceChoice } from './draft';
   import PlanClocks from './PlanClocks.svelte';
+  import PlanResult from './PlanResult.svelte';
   import PlanStamp from './PlanStamp.svelte';
   import SavedPlans from './SavedPlans.svelte';
   import type { NamedPlan, Scan, ScanFile } from './types';
@@ -42,6 +43,8 @@
     canAddPlace,
     onstarted,
   }: Props = $props();
+  const MOST_FOLDERS = 6;
+
   let newPlace = $state('');
   let preview = $state.raw<PlanPreview | null>(null);
   let wrong = $state('');
@@ -54,13 +57,26 @@
   const bytes = $derived(files.reduce((sum, { size }) => sum + size, 0));
   const amount = $derived(`${counted(files.length, 'file')} (${formatBytes(bytes)})`);
   const needsWord = $derived(draft.mode === 'move' && !draft.secondCopyId);
-  const lines = $derived(
-    preview
-      ? showsAll
-        ? preview.lines
-        : [...preview.lines.slice(0, 3), ...preview.lines.slice(3).slice(-1)]
-      : [],
-  );
+  const folders = $derived.by(() => {
+    const all = preview?.folders ?? [];
+    const rows = all.slice(0, MOST_FOLDERS).map(({ path, count, joins }) => ({
+      key: path,
+      left: `${path || (place?.name ?? '')}/`,
+      right: `${count} new${joins ? `, joins ${joins}` : ''}`,
+    }));
+    const more = all.length - rows.length;
+    return more > 0 ? [...rows, { key: '…', left: `and ${more} folders more`, right: '' }] : rows;
+  });
+  const names = $derived.by(() => {
+    const all = preview?.lines ?? [];
+    const shown = showsAll ? all : [...all.slice(0, 3), ...all.slice(3).slice(-1)];
+    return shown.map(({ position, from, name, problem }) => ({
+      key: position,
+      left: from,
+      right: name,
+      problem,
+    }));
+  });
 
   $effect(() => {
     const wish = { scanId: scan.id, positions, placeId: draft.placeId, plan };
@@ -208,18 +224,7 @@
             onchange={(value) => (draft.filing = value)}
           />
           {#if preview}
-            <ul class="mono result">
-              {#each preview.folders.slice(0, 6) as folder (folder.path)}
-                <li>
-                  <span>{folder.path ? `${folder.path}/` : `${place?.name ?? ''}/`}</span><span
-                    >{folder.count} new{folder.joins ? `, joins ${folder.joins}` : ''}</span
-                  >
-                </li>
-              {/each}
-              {#if preview.folders.length > 6}<li>
-                  and {preview.folders.length - 6} folders more
-                </li>{/if}
-            </ul>
+            <PlanResult rows={folders} />
           {/if}
         </li>
         <li>
@@ -230,15 +235,7 @@
             onchange={(value) => (draft.naming = value)}
           />
           {#if preview}
-            <ul class="mono result names">
-              {#each lines as line (line.position)}
-                <li class:bad={line.problem}>
-                  <span class="pencil">{line.from}</span><span
-                    >{line.name}{#if line.problem}<em> {line.problem}</em>{/if}</span
-                  >
-                </li>
-              {/each}
-            </ul>
+            <PlanResult rows={names} even />
             {#if preview.lines.length > 4}
               <button class="link" type="button" onclick={() => (showsAll = !showsAll)}
                 >{showsAll
@@ -392,21 +389,6 @@
     display: flex;
     gap: 6px;
     margin-bottom: 6px;
-  }
-  .result {
-    margin-top: 6px;
-  }
-  .result li {
-    display: grid;
-    grid-template-columns: minmax(0, 1fr) auto;
-    gap: 10px;
-    overflow-wrap: anywhere;
-  }
-  .names li {
-    grid-template-columns: minmax(0, 1fr) minmax(0, 1.3fr);
-  }
-  em {
-    color: var(--wax);
   }
   footer {
     display: flex;
