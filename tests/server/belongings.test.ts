@@ -13,6 +13,7 @@ import { findIds } from '#server/catalogue/find';
 import { showItem } from '#server/catalogue/show';
 import { bundled, filesToBring } from '#server/intake/accession';
 import { pictureFile } from '#server/renditions/store';
+import { askToCompare } from '#server/places/compare';
 import { addPlace, type Place } from '#server/places/places';
 import { changeRecords } from '#server/records/records';
 import { bringIn, idle, until, useArchive } from '../support/archive';
@@ -103,7 +104,7 @@ describe('a sidecar that another program adds', () => {
     await writeJpeg(join(root, 'a.jpg'), 4);
     await kept('Moved');
     await sidecar(join(root, 'a.xmp'), 'Beside');
-    await until(async () => (await oneIn('in Moved')).files.length === 2, 'the sidecar', 40);
+    await until(async () => (await oneIn('in Moved')).record.title === 'Beside', 'its title', 40);
     mkdirSync(join(root, 'deeper'));
     renameSync(join(root, 'a.jpg'), join(root, 'deeper/a.jpg'));
     renameSync(join(root, 'a.xmp'), join(root, 'deeper/a.xmp'));
@@ -122,6 +123,19 @@ describe('a sidecar that another program adds', () => {
       40,
     );
     expect((await oneIn('in Moved')).record.title).toBe('Beside');
+    // Another takes its place, whatever its name.
+    await sidecar(join(root, 'deeper/a.jpg.xmp'), 'Beside again');
+    await until(
+      async () => (await oneIn('in Moved')).record.title === 'Beside again',
+      'the next sidecar',
+      40,
+    );
+    expect(
+      (await oneIn('in Moved')).files.map(({ role, name, state }) => [role, name, state]),
+    ).toEqual([
+      ['original', 'a.jpg', 'present'],
+      ['sidecar', 'a.jpg.xmp', 'present'],
+    ]);
   });
 });
 
@@ -166,5 +180,43 @@ describe('a file that is added to a bundle’s folder', () => {
       40,
     );
     expect(readFileSync(join(root, 'Poster/poster.doc'), 'utf8')).toContain('nobody');
+  });
+});
+
+describe('a file that cannot be read', () => {
+  it('does not keep the others from being found, and is tried again only once it changed', async () => {
+    const root = join(archive.folder, 'Locked');
+    await writeJpeg(join(root, 'a.jpg'), 7);
+    const place = await kept('Locked');
+    const failing = join(root, 'failing.jpg');
+    writeFileSync(failing, 'x');
+    const accessions = () =>
+      db().selectFrom('accession').select('id').where('placeId', '=', place.id).execute();
+    await until(
+      async () => (await findIds(db(), parseQuery('in Locked'))).length === 2,
+      'the new file',
+      40,
+    );
+    await idle(archive);
+    const [entry] = await db()
+      .selectFrom('accessionEntry')
+      .select(['id', 'itemId'])
+      .where('sourcePath', '=', 'failing.jpg')
+      .execute();
+    // As if it had failed: no item, and the entry says so.
+    await db().deleteFrom('file').where('itemId', '=', entry!.itemId).execute();
+    await db()
+      .updateTable('accessionEntry')
+      .set({ state: 'failed', itemId: null })
+      .where('id', '=', entry!.id)
+      .execute();
+    const before = (await accessions()).length;
+    await askToCompare(archive.house, place);
+    await idle(archive);
+    expect(await accessions()).toHaveLength(before);
+    writeFileSync(failing, 'mended');
+    await askToCompare(archive.house, place);
+    await idle(archive);
+    expect(await accessions()).toHaveLength(before + 1);
   });
 });

@@ -19,21 +19,36 @@ export interface NewFile {
   pictureKey?: string;
 }
 
+const columns = (file: NewFile, facts: BigIntStats) => ({
+  essenceHash: null,
+  pictureKey: file.contentHash,
+  ...file,
+  size: Number(facts.size),
+  modifiedNs: facts.mtimeNs,
+  inode: facts.ino,
+  writeProblem: null,
+  verifiedAt: new Date(),
+});
+
 /** Note a file of an item whose content was just read. */
 export async function insertFile(db: Db, file: NewFile, facts: BigIntStats): Promise<void> {
   await db
     .insertInto('file')
-    .values({
-      essenceHash: null,
-      pictureKey: file.contentHash,
-      ...file,
-      id: newId(),
-      size: Number(facts.size),
-      modifiedNs: facts.mtimeNs,
-      inode: facts.ino,
-      writeProblem: null,
-      verifiedAt: new Date(),
-    })
+    .values({ id: newId(), ...columns(file, facts) })
+    .execute();
+}
+
+/** Let the row of a file stand for another from now on. */
+export async function replaceFile(
+  db: Db,
+  id: string,
+  file: NewFile,
+  facts: BigIntStats,
+): Promise<void> {
+  await db
+    .updateTable('file')
+    .set({ ...columns(file, facts), state: 'present', missingSince: null })
+    .where('id', '=', id)
     .execute();
 }
 

@@ -1,5 +1,5 @@
 import pMap from 'p-map';
-import { sql } from 'kysely';
+import { sql, type Transaction } from 'kysely';
 import { bundleAround } from '#core/holdings/belonging';
 import {
   matchByContent,
@@ -8,10 +8,11 @@ import {
   type SeenFile,
 } from '#core/holdings/compare';
 import { isSidecar } from '#core/kinds/kinds';
+import type { Database } from '../db/schema';
 import { factsOf } from '../files/disk';
 import { hashFile } from '../files/hash';
 import { joinPath, splitPath } from '../files/paths';
-import { insertFile, isKnownName, type NewFile } from '../files/rows';
+import { insertFile, isKnownName, replaceFile, type NewFile } from '../files/rows';
 import type { House } from '../house/house';
 import { startAccession } from '../intake/accession';
 import { bundleFolders } from '../intake/parts';
@@ -53,6 +54,21 @@ async function goneElsewhere(
   return gone;
 }
 
+/** One file that cannot be read must not keep the others from being settled. */
+const hashIfReadable = (path: string): Promise<string | null> => hashFile(path).catch(() => null);
+
+/** An item has one sidecar: the row of one that is missing is there for the next. */
+async function missingSidecar(db: Transaction<Database>, itemId: string): Promise<string | null> {
+  const row = await db
+    .selectFrom('file')
+    .select('id')
+    .where('itemId', '=', itemId)
+    .where('role', '=', 'sidecar')
+    .where('state', '=', 'missing')
+    .executeTakeFirst();
+  return row?.id ?? null;
+}
+
 /** A new file that belongs to an item already: a row of its own, in its folder. */
 async function tie(
   house: House,
@@ -63,13 +79,16 @@ async function tie(
   const path = joinPath(place.root, seen.path);
   const facts = await factsOf(path);
   if (!facts) return false;
-  const contentHash = await hashFile(path);
+  const contentHash = await hashIfReadable(path);
+  if (contentHash === null) return false;
   const { folder, name } = splitPath(seen.path);
   return house.db.transaction().execute(async (db) => {
     const folderId = await ensureFolder(db, place.id, folder);
     // A sidecar of our own making may have been noted meanwhile.
     if (await isKnownName(db, folderId, name)) return false;
-    await insertFile(db, { ...belongs, placeId: place.id, folderId, name, contentHash }, facts);
+    const file = { ...belongs, placeId: place.id, folderId, name, contentHash };
+    const lost = belongs.role === 'sidecar' && (await missingSidecar(db, belongs.itemId));
+    await (lost ? replaceFile(db, lost, file, facts) : insertFile(db, file, facts));
     return true;
   });
 }
@@ -122,10 +141,13 @@ export async function settleArrivals(
   const sought = [...gone, ...(await goneElsewhere(house, place.id, unknown))];
   const read = await pMap(
     worthReading(sought, unknown),
-    async (seen) => ({ seen, content: await hashFile(joinPath(place.root, seen.path)) }),
+    async (seen) => ({ seen, content: await hashIfReadable(joinPath(place.root, seen.path)) }),
     { concurrency: AT_ONCE },
   );
-  const again = matchByContent(sought, read);
+  const again = matchByContent(
+    sought,
+    read.flatMap(({ seen, content }) => (content === null ? [] : [{ seen, content }])),
+  );
   await follow(house, place, again);
   const found = new Set(again.map(({ known }) => known.id));
   await markMissing(

@@ -96,14 +96,40 @@ async function inHand(
   };
 }
 
+/** Files an accession in place could not take in, with when that was, in nanoseconds. */
+async function failedBefore(house: House, place: Place): Promise<Map<string, bigint>> {
+  const rows = await house.db
+    .selectFrom('accessionEntry as e')
+    .innerJoin('accession as a', 'a.id', 'e.accessionId')
+    .select(['a.root', 'e.sourcePath', 'a.createdAt'])
+    .where('a.placeId', '=', place.id)
+    .where('a.mode', '=', 'in-place')
+    .where('e.state', '=', 'failed')
+    .orderBy('a.createdAt')
+    .execute();
+  return new Map(
+    rows.map(({ root, sourcePath, createdAt }) => [
+      joinPath(root, sourcePath).slice(place.root.length + 1),
+      BigInt(createdAt.getTime()) * 1_000_000n,
+    ]),
+  );
+}
+
 /** Whose the new sidecars are. */
-function sidecarsAmong(known: Held[], unknown: SeenFile[]): Differences['sidecars'] {
+function sidecarsAmong(
+  known: Held[],
+  gone: Set<string>,
+  unknown: SeenFile[],
+): Differences['sidecars'] {
   const beside = new Map(
     unknown.filter(({ path }) => isSidecar(path)).map((seen) => [seen.path, seen]),
   );
   if (beside.size === 0) return [];
   const originals = known.filter(({ role, isMissing }) => role === 'original' && !isMissing);
-  const taken = known.filter(({ role }) => role === 'sidecar').map(({ itemId }) => itemId);
+  // One that is gone leaves its place to another.
+  const taken = known
+    .filter(({ id, role }) => role === 'sidecar' && !gone.has(id))
+    .map(({ itemId }) => itemId);
   const owners = ownersOfSidecars(originals, new Set(taken), [...beside.keys()]);
   return [...owners].map(([path, itemId]) => ({ seen: beside.get(path)!, itemId }));
 }
@@ -120,13 +146,13 @@ export async function differencesOf(
     .where('id', '=', place.id)
     .executeTakeFirstOrThrow();
   const since = BigInt(createdAt.getTime()) * 1_000_000n;
-  const old = new Set<string>();
+  const changed = new Map<string, bigint>();
   const known = await knownFiles(house, place.id);
   const tell = async (count: number): Promise<void> => {
     await progress.report(Math.min(count, known.length), known.length, 'files');
   };
   const seen = (await walk(place.root, tell)).map((file): SeenFile => {
-    if (file.changedNs < since) old.add(file.path);
+    changed.set(file.path, file.changedNs);
     return {
       path: file.path,
       size: file.size,
@@ -137,15 +163,21 @@ export async function differencesOf(
   const busy = await inHand(house, place);
   const found = comparePlace(known, seen);
   const isFree = ({ known: { id } }: { known: KnownFile }): boolean => !busy.ids.has(id);
-  // What lay there before the place was ours and was not brought in was left out on purpose.
-  const free = found.unknown.filter(({ path }) => !busy.paths.has(path) && !old.has(path));
+  const gone = new Set(found.gone.map(({ id }) => id));
+  const failed = await failedBefore(house, place);
+  // What lay there before the place was ours and was not brought in was left out on purpose; what could not be
+  // read then is not tried over and over, but once it changed.
+  const free = found.unknown.filter(({ path }) => {
+    const at = changed.get(path)!;
+    return !busy.paths.has(path) && at >= since && at >= (failed.get(path) ?? 0n);
+  });
   return {
     moved: found.moved.filter(isFree),
     touched: found.touched.filter(isFree),
     back: found.back.filter(isFree),
     gone: found.gone.filter(({ id }) => !busy.ids.has(id)),
     unknown: free,
-    sidecars: sidecarsAmong(known, free).filter(({ itemId }) => !busy.items.has(itemId)),
+    sidecars: sidecarsAmong(known, gone, free).filter(({ itemId }) => !busy.items.has(itemId)),
   };
 }
 
