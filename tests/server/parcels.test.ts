@@ -5,6 +5,9 @@ import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
 import { showItem } from '#server/catalogue/show';
 import { report } from '#server/intake/report';
+import { hashFile } from '#server/files/hash';
+import { askToCompare } from '#server/places/compare';
+import { changeRecords } from '#server/records/records';
 import { newParcel, parcelFiles } from '#server/uploads/parcels';
 import { letGoOfParcel, tidyParcels, waitingParcels } from '#server/uploads/waiting';
 import { bringIn, filesIn, idle, placeNamed, useArchive } from '../support/archive';
@@ -49,6 +52,10 @@ describe('parcels', () => {
     const id = await arrived('Whole', [11, 12]);
     const place = await placeNamed(archive, 'Cleared');
     await bringIn(archive, parcelFiles(archive.house, id), { mode: 'copy', place });
+    // Describing a copy changes its bytes, not its picture.
+    const items = await findIds(db(), parseQuery('in Cleared'));
+    await changeRecords(db(), null, items, { title: 'Described since' });
+    await idle(archive);
     await tidy();
     expect(filesIn(join(parcelFiles(archive.house, id), 'day'))).toHaveLength(2);
     archive.house.now = days(8);
@@ -71,6 +78,10 @@ describe('parcels', () => {
     const bytes = readFileSync(path);
     bytes[bytes.length - 20]! ^= 0xff;
     writeFileSync(path, bytes);
+    // Also where the archive has followed the change, as it follows every other program.
+    await askToCompare(archive.house, place);
+    await idle(archive);
+    expect((await showItem(db(), item!)).files[0]!.contentHash).toBe(await hashFile(path));
     archive.house.now = days(8);
     await tidy();
     await tidy();

@@ -2,8 +2,8 @@ import { ArchiveError } from '#core/errors';
 import { stemOf } from '#core/kinds/kinds';
 import { counted, formatBytes } from '#core/text/quantities';
 import { factsOf, namesIn, removeFile, syncFolder } from '../files/disk';
-import { hashFile } from '../files/hash';
-import { filesOf } from '../files/located';
+import { hashBoth, hashEssence } from '../files/hash';
+import { filesOf, type LocatedFile } from '../files/located';
 import { joinPath, realInside, splitPath } from '../files/paths';
 import type { House } from '../house/house';
 import { enqueue } from '../jobs/queue';
@@ -23,12 +23,26 @@ import {
 const LOOKS = 5;
 const LOOK_AGAIN_MS = 300;
 
-/** Whether our copy reads as it was noted. Reads the whole file. */
-async function copyIsGood(house: House, itemId: string): Promise<boolean> {
+/** Whether a copy of ours holds what the source holds: the same bytes, or described since, the same picture. */
+async function holdsTheSame(entry: Entry, source: string, copy: LocatedFile): Promise<boolean> {
+  const { mediaType } = entry.facts!;
+  const now = await hashBoth(copy.path, mediaType);
+  if (now.contentHash === entry.contentHash) return true;
+  // What the archive notes of it follows other programs too: only the source itself tells what must be there.
+  return (
+    now.contentHash === copy.contentHash &&
+    now.essenceHash !== null &&
+    now.essenceHash === (await hashEssence(source, mediaType))
+  );
+}
+
+/** Whether our copy still is one. Reads the whole file. */
+async function copyIsGood(house: House, entry: Entry, source: string): Promise<boolean> {
   for (let look = 0; look < LOOKS; look += 1) {
     if (look > 0) await new Promise((resolve) => setTimeout(resolve, LOOK_AGAIN_MS));
-    const copy = (await filesOf(house.db, [itemId])).find(({ role }) => role === 'original');
-    if (copy && (await hashFile(copy.path).catch(() => '')) === copy.contentHash) return true;
+    const files = await filesOf(house.db, [entry.itemId!]);
+    const copy = files.find(({ role }) => role === 'original');
+    if (copy && (await holdsTheSame(entry, source, copy).catch(() => false))) return true;
   }
   return false;
 }
@@ -40,7 +54,7 @@ async function reasonToKeep(house: House, entry: Entry, source: string): Promise
   const noted = entry.sourceFacts;
   if (!facts || !noted) return 'it was not noted as it was read';
   if (!isStill(facts, noted)) return 'it changed since it was copied';
-  return (await copyIsGood(house, entry.itemId!)) ? null : 'its copy does not read as it should';
+  return (await copyIsGood(house, entry, source)) ? null : 'its copy does not read as it should';
 }
 
 /** The sidecar goes with its file, once no other file of its stem is left beside it. */
