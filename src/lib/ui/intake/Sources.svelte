@@ -195,7 +195,7 @@
   li:has(.plug) {
     position: relative;
   }
-  li:has(.plug) button:first-child {
+  li[data-parcel] button:first-child {
     padding-right: 92px;
   }
   .title {
