@@ -90,6 +90,26 @@ describe('parcels', () => {
     expect(lines.filter(({ sourceState }) => sourceState === 'refused')).toHaveLength(1);
   });
 
+  it('are not cleared in one go while another clears them file by file', async () => {
+    const id = await arrived('Cleared by two', [25, 26]);
+    const place = await placeNamed(archive, 'By two');
+    await bringIn(archive, parcelFiles(archive.house, id), { mode: 'copy', place });
+    archive.house.now = days(8);
+    const holding = await archive.house.pool.connect();
+    await holding.query('begin; lock table accession_entry in share mode');
+    const both = Promise.all([tidyParcels(archive.house), tidyParcels(archive.house)]);
+    expect(filesIn(join(parcelFiles(archive.house, id), 'day'))).toHaveLength(2);
+    await holding.query('commit');
+    holding.release();
+    await both;
+    // Whatever the two did, the folder itself waits until a later look finds its files gone.
+    expect(existsSync(folder(id))).toBe(true);
+    await idle(archive);
+    await tidy();
+    expect(existsSync(folder(id))).toBe(false);
+    expect(filesIn(place.root)).toHaveLength(2);
+  });
+
   it('stay for ever while nobody brought them in, and while work reads from them', async () => {
     const id = await arrived('Never looked at', [31]);
     archive.house.now = days(400);

@@ -2,7 +2,7 @@ import { readdir } from 'node:fs/promises';
 import { ArchiveError } from '#core/errors';
 import { isSidecar } from '#core/kinds/kinds';
 import type { House } from '../house/house';
-import { startEmptying } from '../intake/source';
+import { emptyingOf, startEmptying } from '../intake/source';
 import { notify } from '../live/notify';
 import { dropParcel, parcelFiles, readParcel, type Parcel } from './parcels';
 
@@ -24,14 +24,14 @@ const accessionsFrom = (house: House, id: string) =>
 
 const isOver = ({ state }: { state: string }): boolean => state === 'done' || state === 'cancelled';
 
-/** Paths of a parcel whose content is in the archive: brought in from it, or left out because it was held. */
+/** Paths of a parcel that were brought in from it. */
 async function settledPaths(house: House, id: string): Promise<Set<string>> {
   const rows = await house.db
     .selectFrom('accessionEntry as e')
     .innerJoin('accession as a', 'a.id', 'e.accessionId')
     .select(['e.sourcePath', 'e.parts'])
     .where('a.root', '=', parcelFiles(house, id))
-    .where('e.state', 'in', ['done', 'skipped'])
+    .where('e.state', '=', 'done')
     .execute();
   return new Set(
     rows.flatMap(({ sourcePath, parts }) => [sourcePath, ...(parts ?? []).map(({ path }) => path)]),
@@ -74,7 +74,7 @@ export async function letGoOfParcel(house: House, id: string): Promise<void> {
 
 /**
  * Clear parcels whose files have long been brought in. Each file goes only after a fresh look at its copy, as
- * when a card is emptied; a parcel goes when nothing is left in it that the archive does not hold.
+ * when a card is emptied; a parcel goes when all of its files did.
  */
 export async function tidyParcels(house: House): Promise<void> {
   const before = house.now().getTime() - KEPT_DAYS * 86_400_000;
@@ -84,18 +84,14 @@ export async function tidyParcels(house: House): Promise<void> {
       (one) => isOver(one) && one.finishedAt && one.finishedAt.getTime() < before,
     );
     if (accessions.length === 0 || !isOld) continue;
-    const emptying = await Promise.all(
-      accessions
-        .filter(({ state }) => state === 'done')
-        .map((one) =>
-          startEmptying(house, one.id, null, true).catch((error: unknown) => {
-            // Nothing of it is left there.
-            if (error instanceof ArchiveError && error.code === 'conflict') return null;
-            throw error;
-          }),
-        ),
-    );
-    if (emptying.some((job) => job !== null)) continue;
+    const left = await Promise.all(accessions.map((one) => emptyingOf(house, one.id)));
+    for (const [at, { files }] of left.entries())
+      if (files > 0 && accessions[at]!.state === 'done')
+        await startEmptying(house, accessions[at]!.id, null, true).catch((error: unknown) => {
+          // It is being emptied already.
+          if (!(error instanceof ArchiveError && error.code === 'conflict')) throw error;
+        });
+    if (left.some(({ files }) => files > 0)) continue;
     const parcel = await leftIn(house, id);
     if (parcel?.files === 0) await letGoOfParcel(house, id);
   }
