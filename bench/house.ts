@@ -25,12 +25,12 @@ export async function queueEmpty(house: House): Promise<void> {
 export async function bringIn(house: House, source: string, name: string): Promise<void> {
   const root = join(house.rooms.holdings, name);
   await mkdir(root, { recursive: true });
-  await startAccession(house.db, {
+  await startAccession(house, {
     title: name,
     source: { kind: 'folder', name: source },
     root: source,
     mode: 'copy',
-    place: await addPlace(house.db, name, root),
+    place: await addPlace(house, name, root),
     plan: { filing: '', naming: '[name]', terms: [] },
     files: await filesToBring(source),
     actorId: null,

@@ -21,6 +21,8 @@ import { roomsOf, type Settings } from '#server/house/settings';
 const BIN = '/usr/lib/postgresql/15/bin';
 const START_SECONDS = 60;
 const PORTS_TO_TRY = 40;
+/** A statement that heeds no cancellation keeps a fast end waiting. */
+const END_SECONDS = 12;
 
 interface Account {
   uid: number;
@@ -61,9 +63,9 @@ function asServer(account: Account | null, program: string, args: string[]) {
   ]);
 }
 
-/** Every folder above the cluster must let the server's account pass. */
-function checkPassable(folder: string): void {
-  for (let at = dirname(folder); at !== dirname(at); at = dirname(at))
+/** Every folder above the data folder must let the server's account pass. */
+function checkPassable(home: string): void {
+  for (let at = dirname(home); at !== dirname(at); at = dirname(at))
     if ((statSync(at).mode & 0o001) === 0)
       throw new ArchiveError(
         'setting-refused',
@@ -163,6 +165,42 @@ async function ensureDatabase(settings: Settings): Promise<void> {
   }
 }
 
+/** The server answers, but takes nobody in: it is starting or ending. */
+const NOT_NOW = '57P03';
+const SETTLE_MS = 30_000;
+const LOOK_EVERY_MS = 200;
+
+/**
+ * End the server: fast, and where a statement heeds nothing, at once; its log makes up for what it had no time for
+ * at the next start.
+ */
+async function end(folder: string, account: Account | null): Promise<void> {
+  for (const mode of ['fast', 'immediate']) {
+    const line = ['-D', folder, '-w', '-t', String(END_SECONDS), '-m', mode, 'stop'];
+    if ((await asServer(account, `${BIN}/pg_ctl`, line)).code === 0) return;
+  }
+}
+
+/** Whether a server is there to be used; one that is just ending is waited for, and ended at last. */
+async function isUsable(
+  settings: Settings,
+  folder: string,
+  account: Account | null,
+): Promise<boolean> {
+  for (const late = Date.now() + SETTLE_MS; await isRunning(folder, account);) {
+    try {
+      await ensureDatabase(settings);
+      return true;
+    } catch (error) {
+      const { code } = error as { code?: string };
+      if (code !== NOT_NOW && code !== 'ECONNREFUSED' && code !== 'ECONNRESET') throw error;
+    }
+    if (Date.now() > late) await end(folder, account);
+    await new Promise((resolve) => setTimeout(resolve, LOOK_EVERY_MS));
+  }
+  return false;
+}
+
 export interface Cluster {
   /** End the server, if this call started it. */
   stop: () => Promise<void>;
@@ -183,18 +221,18 @@ export async function startPostgres(settings: Settings): Promise<Cluster> {
   const account = await accountOfServer();
   try {
     mkdirSync(settings.home, { recursive: true });
+    // Closed to everyone but us; the server's account, where it is another, owns the folder to pass it.
+    chmodSync(settings.home, 0o700);
+    if (account) chownSync(settings.home, account.uid, account.gid);
   } catch (error) {
     throw new ArchiveError(
       'setting-refused',
       `The data folder “${settings.home}” cannot be made: ${(error as Error).message}`,
     );
   }
-  if (account) checkPassable(folder);
+  if (account) checkPassable(settings.home);
   if (!existsSync(join(folder, 'PG_VERSION'))) await initialise(settings, folder, account);
-  if (await isRunning(folder, account)) {
-    await ensureDatabase(settings);
-    return { stop: async () => undefined };
-  }
+  if (await isUsable(settings, folder, account)) return { stop: async () => undefined };
   const port = await freePort(settings.pgPort);
   const options = [
     `-p ${port}`,
@@ -222,8 +260,6 @@ export async function startPostgres(settings: Settings): Promise<Cluster> {
   rememberPostgresPort(settings, port);
   await ensureDatabase(settings);
   return {
-    stop: async () => {
-      await asServer(account, `${BIN}/pg_ctl`, ['-D', folder, '-w', '-m', 'fast', 'stop']);
-    },
+    stop: () => end(folder, account),
   };
 }

@@ -53,7 +53,7 @@ async function bringIn(
   const root = join(place.root, folder);
   if (!(await isFolder(root))) return null;
   const files = await filesToBring(root);
-  const { jobId } = await startAccession(house.db, {
+  const { jobId } = await startAccession(house, {
     title,
     source: { kind: 'folder', name: root },
     root,
@@ -170,10 +170,10 @@ export async function makeDemo(house: House, small: boolean, say: Say): Promise<
   const folders = demoFolders(house.settings.home);
   const shelf =
     (await placeByName(house.db, 'Studio shelf')) ??
-    (await addPlace(house.db, 'Studio shelf', folders.shelf));
+    (await addPlace(house, 'Studio shelf', folders.shelf));
   const travel =
     (await placeByName(house.db, 'Travel drive')) ??
-    (await addPlace(house.db, 'Travel drive', folders.travel));
+    (await addPlace(house, 'Travel drive', folders.travel));
   say('Bringing the library into the archive …');
   await withWorker(house, async () => {
     const jobs = [

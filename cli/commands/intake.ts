@@ -38,10 +38,10 @@ async function placeFor(
 ): Promise<Place> {
   const known = await placeByName(house.db, name);
   if (known) return known;
-  if (inPlace) return addPlace(house.db, name, root);
+  if (inPlace) return addPlace(house, name, root);
   const folder = join(house.rooms.holdings, name);
   await makeFolder(folder);
-  return addPlace(house.db, name, folder);
+  return addPlace(house, name, folder);
 }
 
 async function run(args: string[]): Promise<number> {
@@ -80,7 +80,7 @@ async function run(args: string[]): Promise<number> {
     const inPlace = values['in-place'] === true;
     const files = await filesToBring(root);
     const place = await placeFor(house, values.place, root, inPlace);
-    const started = await startAccession(house.db, {
+    const started = await startAccession(house, {
       title: values.title ?? basename(root),
       source: { kind: 'folder', name: root },
       root,

@@ -67,12 +67,15 @@ describe('moving', () => {
       files: await filesToBring(source),
       actorId: null,
     };
-    await expect(startAccession(db(), wish)).rejects.toMatchObject({
+    await expect(startAccession(archive.house, wish)).rejects.toMatchObject({
       code: 'confirm-needed',
       message: expect.stringContaining('one copy only') as string,
     });
     const second = await placeNamed(archive, 'Second shelf');
-    await startAccession(db(), { ...wish, plan: { ...wish.plan, secondCopyId: second.id } });
+    await startAccession(archive.house, {
+      ...wish,
+      plan: { ...wish.plan, secondCopyId: second.id },
+    });
     await idle(archive);
     expect(readdirSync(source)).toEqual([]);
     expect(filesIn(place.root)).toEqual(filesIn(second.root));
@@ -101,7 +104,7 @@ describe('moving', () => {
     await bringIn(archive, join(archive.folder, 'early'), { mode: 'copy', place: held });
     const place = await placeNamed(archive, 'Moved in part');
     await archive.worker.stop();
-    const { id } = await startAccession(db(), {
+    const { id } = await startAccession(archive.house, {
       title: 'Move',
       source: { kind: 'folder', name: source },
       root: source,
@@ -163,7 +166,7 @@ describe('emptying a card', () => {
     const own = await card(1);
     const id = await bringIn(archive, own, {
       mode: 'in-place',
-      place: await addPlace(db(), 'Kept here', own),
+      place: await addPlace(archive.house, 'Kept here', own),
     });
     await expect(startEmptying(archive.house, id, null, true)).rejects.toMatchObject({
       code: 'conflict',
@@ -392,7 +395,7 @@ describe('manifests', () => {
     utimesSync(own, 1_600_000_000, 1_600_000_000);
     const id = await bringIn(archive, own, {
       mode: 'in-place',
-      place: await addPlace(db(), 'Untouched', own),
+      place: await addPlace(archive.house, 'Untouched', own),
     });
     expect(readdirSync(own)).toEqual(['HRN_1.JPG']);
     expect(statSync(own).mtimeMs).toBe(1_600_000_000_000);
@@ -409,7 +412,7 @@ describe('a source that goes away', () => {
     // Nothing can be catalogued meanwhile: those in hand wait, the others are not begun.
     const holding = await archive.house.pool.connect();
     await holding.query('begin; lock table file in exclusive mode');
-    const { id, jobId } = await startAccession(db(), {
+    const { id, jobId } = await startAccession(archive.house, {
       title: 'Card',
       source: { kind: 'folder', name: source },
       root: source,
@@ -510,7 +513,7 @@ describe('bundles', () => {
 
   it('kept in place stay as they lie; moved they leave nothing behind', async () => {
     const own = await layout('bundle kept');
-    const place = await addPlace(db(), 'Bundle kept', own);
+    const place = await addPlace(archive.house, 'Bundle kept', own);
     await bringIn(archive, own, { mode: 'in-place', place, files: await asOne(own) });
     const [kept] = await findTiles(db(), parseQuery('in "Bundle kept"; kind bundle'), 0, 5);
     expect((await showItem(db(), kept!.id)).files.map(({ path }) => path).sort()).toEqual(

@@ -20,7 +20,7 @@ beforeAll(async () => {
     mkdirSync(folder, { recursive: true });
     writeFileSync(join(folder, `note ${at}.txt`), `what was noted on ${at}`);
   }
-  place = await addPlace(db(), 'Many', root);
+  place = await addPlace(archive.house, 'Many', root);
   await setPlace(archive.house, place.id, { watched: false });
   await bringIn(archive, root, { mode: 'in-place', place });
 });

@@ -24,7 +24,7 @@ const db = () => archive.house.db;
 
 async function kept(name: string, bundles: string[] = []): Promise<Place> {
   const root = join(archive.folder, name);
-  const place = await addPlace(db(), name, root);
+  const place = await addPlace(archive.house, name, root);
   await bringIn(archive, root, {
     mode: 'in-place',
     place,

@@ -33,7 +33,8 @@ import {
   walk,
 } from '#server/files/disk';
 import { hashFile } from '#server/files/hash';
-import { bytesOfPath, checkRelative, isInside, realInside, textOfPath } from '#server/files/paths';
+import { isInside } from '#core/holdings/grounds';
+import { bytesOfPath, checkRelative, realInside, textOfPath } from '#server/files/paths';
 import { runTool } from '#server/tools/run';
 
 const folder = mkdtempSync(join(tmpdir(), 'mindful-disk-'));

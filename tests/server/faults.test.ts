@@ -104,7 +104,7 @@ describe('kill -9', () => {
       const source = join(archive.folder, `card-${round}`);
       for (let seed = 0; seed < FILES; seed += 1)
         await writeJpeg(join(source, `HRN_${seed}.jpg`), round * FILES + seed);
-      const { id } = await startAccession(archive.house.db, {
+      const { id } = await startAccession(archive.house, {
         title: 'Card',
         source: { kind: 'folder', name: source },
         root: source,
@@ -207,7 +207,7 @@ describe('kill -9', () => {
     const place = await placeNamed(archive, 'Moved');
     const second = await placeNamed(archive, 'Moved twice');
     const wanted = await Promise.all(filesIn(source).map((name) => hashFile(join(source, name))));
-    const { id } = await startAccession(archive.house.db, {
+    const { id } = await startAccession(archive.house, {
       title: 'Move',
       source: { kind: 'folder', name: source },
       root: source,

@@ -180,7 +180,7 @@ describe('hostile names', () => {
     const before = readdirSync(own, { encoding: 'buffer' }).map((name) => name.toString('hex'));
     const id = await bringIn(archive, own, {
       mode: 'in-place',
-      place: await addPlace(db(), 'Own names', own),
+      place: await addPlace(archive.house, 'Own names', own),
     });
     expect(await report(db(), id)).toMatchObject({ done: NAMES.length, failed: 0 });
     expect(readdirSync(own, { encoding: 'buffer' }).map((name) => name.toString('hex'))).toEqual(

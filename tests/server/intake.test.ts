@@ -129,7 +129,7 @@ describe('bringing in', () => {
     await writeJpeg(join(root, 'Far/one.jpg'), 30);
     writeFileSync(join(root, 'Far/notes.txt'), 'wind from the north');
     const before = [digest(join(root, 'Far/one.jpg')), statSync(join(root, 'Far/one.jpg')).mtimeMs];
-    const place = await addPlace(archive.house.db, 'Travel drive', root);
+    const place = await addPlace(archive.house, 'Travel drive', root);
     const first = await bringIn(archive, root, { mode: 'in-place', place });
     expect([
       digest(join(root, 'Far/one.jpg')),
@@ -196,7 +196,7 @@ describe('bringing in', () => {
       Buffer.from([0x66, 0xff, 0x2e, 0x6a, 0x70, 0x67]),
     ]);
     writeFileSync(bytes, await jpeg(50));
-    const place = await addPlace(archive.house.db, 'Odd names', root);
+    const place = await addPlace(archive.house, 'Odd names', root);
     await bringIn(archive, root, { mode: 'in-place', place });
     const [tile] = await findTiles(archive.house.db, parseQuery('in "Odd names"'), 0, 5);
     expect(tile!.pictureState).toBe('ready');
@@ -215,18 +215,18 @@ describe('bringing in', () => {
       files: [{ path: 'a', size: 1 }],
       actorId: null,
     };
-    await expect(startAccession(archive.house.db, wish)).rejects.toMatchObject({
+    await expect(startAccession(archive.house, wish)).rejects.toMatchObject({
       code: 'pattern-unclear',
     });
     await expect(
-      startAccession(archive.house.db, {
+      startAccession(archive.house, {
         ...wish,
         plan: { ...wish.plan, naming: 'a' },
         root: place.root,
       }),
     ).rejects.toMatchObject({ code: 'value-refused' });
     await expect(
-      addPlace(archive.house.db, 'Within', join(place.root, '2026-09-12')),
+      addPlace(archive.house, 'Within', join(place.root, '2026-09-12')),
     ).rejects.toMatchObject({ code: 'conflict' });
   });
 
@@ -285,7 +285,7 @@ describe('bringing in', () => {
         .map((path) => ({ path, size: statSync(join(source, path)).size })),
     };
     const start = () =>
-      startAccession(archive.house.db, {
+      startAccession(archive.house, {
         title: 'Many',
         source: { kind: 'folder', name: source },
         root: source,

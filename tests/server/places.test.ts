@@ -39,7 +39,7 @@ beforeAll(async () => {
     await writeJpeg(join(root, `day ${seed % 2}`, `p${seed}.jpg`), seed, {
       'EXIF:DateTimeOriginal': `2026:05:0${seed} 10:00:00`,
     });
-  place = await addPlace(db(), 'Shared', root);
+  place = await addPlace(archive.house, 'Shared', root);
   await bringIn(archive, root, { mode: 'in-place', place });
   await until(async () => (await line()).lookedAt !== null, 'the first comparison');
   await idle(archive);
@@ -212,7 +212,7 @@ describe('what was left out on purpose', () => {
   it('stays out: only what comes later is brought in by itself', async () => {
     const folder = join(archive.folder, 'chosen from');
     for (const seed of [201, 202, 203]) await writeJpeg(join(folder, `${seed}.jpg`), seed);
-    const chosen = await addPlace(db(), 'Chosen from', folder);
+    const chosen = await addPlace(archive.house, 'Chosen from', folder);
     await bringIn(archive, folder, {
       mode: 'in-place',
       place: chosen,

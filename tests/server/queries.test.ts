@@ -58,7 +58,7 @@ beforeAll(async () => {
   for (const name of PLACES) {
     const root = join(archive.folder, name);
     mkdirSync(root);
-    places.push(await addPlace(db(), name, root));
+    places.push(await addPlace(archive.house, name, root));
   }
   await ensureTerms(db(), ['Kite > Box kite', 'Box kite > Six-sided box kite', 'Dusk', 'Hands']);
   const accession = newId();

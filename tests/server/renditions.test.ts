@@ -196,7 +196,7 @@ beforeAll(async () => {
 
 async function placeOf() {
   const { addPlace } = await import('#server/places/places');
-  return addPlace(db(), 'Source', source);
+  return addPlace(archive.house, 'Source', source);
 }
 
 describe('pictures of photos', () => {
@@ -450,7 +450,7 @@ describe('pictures and places', () => {
     const { addPlace } = await import('#server/places/places');
     await bringIn(archive, folder, {
       mode: 'in-place',
-      place: await addPlace(db(), 'Elsewhere', folder),
+      place: await addPlace(archive.house, 'Elsewhere', folder),
     });
     const one = await originalOf(db(), (await itemNamed('flag.png')).id);
     const other = await originalOf(db(), (await itemNamed('other.png')).id);

@@ -6,12 +6,12 @@ import { execFileSync } from 'node:child_process';
 import ExcelJS from 'exceljs';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { planSchema } from '#core/intake/plan';
-import { COLUMNS } from '#core/sheets/columns';
+import { COLUMNS, templateCsv } from '#core/sheets/columns';
 import { report } from '#server/intake/report';
 import { itemByNumber, showItem } from '#server/catalogue/show';
 import { readSheet } from '#server/sheets/read';
 import { dryRun, fetchForSheet, startSheet } from '#server/sheets/sheets';
-import { templateCsv, templateXlsx } from '#server/sheets/template';
+import { templateXlsx } from '#server/sheets/template';
 import { unzip } from '#server/sheets/unzip';
 import { newParcel, parcelFiles, readParcel } from '#server/uploads/parcels';
 import { idle, placeNamed, useArchive } from '../support/archive';
@@ -52,6 +52,12 @@ with zipfile.ZipFile(sys.argv[1], 'w', zipfile.ZIP_DEFLATED) as z:
   );
   return readFileSync(path);
 }
+const unpack = (id: string, name: string) =>
+  unzip({
+    uploads: archive.house.rooms.uploads,
+    parcel: id,
+    path: join(parcelFiles(archive.house, id), name),
+  });
 const hex = (bytes: Buffer | string): string => Buffer.from(bytes).toString('hex');
 
 describe('the template', () => {
@@ -162,7 +168,7 @@ describe('ZIPs', () => {
         { name: 'link', bytes: hex('/etc/passwd'), mode: 0o120777 },
       ]),
     });
-    const found = await unzip(archive.house, id, join(parcelFiles(archive.house, id), 'all.zip'));
+    const found = await unpack(id, 'all.zip');
     expect(found.paths.sort()).toEqual(['Dunes/A-2.JPG', 'Dunes/a.jpg']);
     expect(found.refused).toEqual([{ path: 'link', reason: 'it is a link' }]);
   });
@@ -173,9 +179,7 @@ describe('ZIPs', () => {
     const cut = zip([{ name: 'a.jpg', bytes: hex('x'.repeat(5000)) }]).subarray(0, 80);
     for (const bytes of [outside, bomb, cut, Buffer.from('no zip at all')]) {
       const id = await parcel({ 'bad.zip': bytes, 'sheet.csv': 'File\nx.jpg\n' });
-      await expect(
-        unzip(archive.house, id, join(parcelFiles(archive.house, id), 'bad.zip')),
-      ).rejects.toMatchObject({ code: 'file-unreadable' });
+      await expect(unpack(id, 'bad.zip')).rejects.toMatchObject({ code: 'file-unreadable' });
       expect(existsSync(join(archive.house.rooms.uploads, 'outside.txt'))).toBe(false);
       const run = await dryRun(archive.house, id);
       expect(run.problems[0]!.problem).toContain('bad.zip');

@@ -19,6 +19,8 @@ export interface TestArchive {
   house: House;
   /** Folder that lives as long as the tests. */
   folder: string;
+  /** The data folder. */
+  home: string;
   worker: Worker;
   databaseUrl: string;
 }
@@ -39,8 +41,8 @@ export function useArchive(options: { worker?: boolean } = {}): TestArchive {
   beforeAll(async () => {
     archive.folder = mkdtempSync(join(tmpdir(), 'mindful-archive-'));
     archive.databaseUrl = await makeDatabase();
-    const home = join(archive.folder, 'home');
-    mkdirSync(home);
+    const home = mkdtempSync(join(tmpdir(), 'mindful-home-'));
+    archive.home = home;
     archive.house = openHouse(
       readSettings({
         MINDFUL_HOME: home,
@@ -57,7 +59,8 @@ export function useArchive(options: { worker?: boolean } = {}): TestArchive {
   afterAll(async () => {
     await archive.worker?.stop();
     await closeHouse(archive.house);
-    rmSync(archive.folder, { recursive: true, force: true });
+    for (const folder of [archive.folder, archive.home])
+      rmSync(folder, { recursive: true, force: true });
   });
   return archive;
 }
@@ -93,7 +96,7 @@ export async function placeNamed({ house, folder }: TestArchive, name: string): 
   if (known) return known;
   const root = join(folder, name);
   mkdirSync(root, { recursive: true });
-  return addPlace(house.db, name, root);
+  return addPlace(house, name, root);
 }
 
 /** Bring a folder in and wait for all that follows. @returns the accession's id */
@@ -111,7 +114,7 @@ export async function bringIn(
     files?: WishedFile[];
   },
 ): Promise<string> {
-  const { id } = await startAccession(archive.house.db, {
+  const { id } = await startAccession(archive.house, {
     title: 'Test',
     source: { kind: 'folder', name: root },
     root,

@@ -58,6 +58,7 @@ const FORMATS = {
   avi: format('footage', 'video/x-msvideo', 'AVI'),
   mxf: format('footage', 'application/mxf', 'MXF'),
   mpeg: format('footage', 'video/mpeg', 'MPEG'),
+  mpegVideo: format('footage', 'video/mpeg', 'MPEG video'),
   wav: format('sound', 'audio/wav', 'WAV'),
   aiff: format('sound', 'audio/aiff', 'AIFF'),
   flac: format('sound', 'audio/flac', 'FLAC'),
@@ -153,7 +154,8 @@ function bySignature(head: Uint8Array, extension: string): Format | null {
   if (startsWith(head, 0x1a, 0x45, 0xdf, 0xa3))
     return ascii(head, 0, 64).includes('webm') ? FORMATS.webm : FORMATS.mkv;
   if (startsWith(head, 0x06, 0x0e, 0x2b, 0x34)) return FORMATS.mxf;
-  if (startsWith(head, 0, 0, 1, 0xba) || startsWith(head, 0, 0, 1, 0xb3)) return FORMATS.mpeg;
+  if (startsWith(head, 0, 0, 1, 0xba)) return FORMATS.mpeg;
+  if (startsWith(head, 0, 0, 1, 0xb3)) return FORMATS.mpegVideo;
   if (start === 'FORM' && /^AIF[FC]$/.test(ascii(head, 8, 4))) return FORMATS.aiff;
   if (start === 'fLaC') return FORMATS.flac;
   if (start === 'OggS') return FORMATS.ogg;

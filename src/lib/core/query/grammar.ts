@@ -35,7 +35,30 @@ interface Clause {
   values: Token[][];
 }
 
+/** Nobody says more in one sentence; a program that does is told so. */
+export const LONGEST_QUERY = 20_000;
+const MOST_CLAUSES = 40;
+const MOST_VALUES = 100;
+const LONGEST_VALUE = 1000;
+const MOST_WORDS = 20;
+
+/** @throws ArchiveError query-unclear where a query is larger than any sentence */
+function checkBounds(found: Clause[]): void {
+  if (found.length > MOST_CLAUSES)
+    throw unclear(`The query has more than ${MOST_CLAUSES} clauses; ask in parts`);
+  for (const { word, values } of found) {
+    if (values.length > MOST_VALUES)
+      throw unclear(`“${shortened(word)}” takes ${MOST_VALUES} values at most; ask in parts`);
+    if (values.some((value) => joined(value).length > LONGEST_VALUE))
+      throw unclear(`A value of “${shortened(word)}” is longer than ${LONGEST_VALUE} characters`);
+  }
+}
+
+const shortened = (text: string): string => (text.length > 60 ? `${text.slice(0, 60)}…` : text);
+
 function clauses(text: string): Clause[] {
+  if (text.length > LONGEST_QUERY)
+    throw unclear(`The query is longer than ${LONGEST_QUERY} characters; ask in parts`);
   const found: Clause[] = [];
   let current: Clause | null = null;
   for (const token of tokens(text)) {
@@ -47,6 +70,7 @@ function clauses(text: string): Clause[] {
       found.push(current);
     }
   }
+  checkBounds(found);
   return found;
 }
 
@@ -149,6 +173,8 @@ function apply(query: Query, clause: Clause): void {
       return;
     case 'words':
       query.words = all(clause).join(' ');
+      if (query.words.split(/\s+/).length > MOST_WORDS)
+        throw unclear(`“words” takes ${MOST_WORDS} words at most`);
       return;
     case 'accession':
       query.accession = single(clause);
@@ -168,7 +194,7 @@ function apply(query: Query, clause: Clause): void {
       return;
     default:
       throw unclear(
-        `“${clause.word}” begins no clause; there are kind, in, taken, rated, stage, term, lacking, words, accession, number, collection and order`,
+        `“${shortened(clause.word)}” begins no clause; there are kind, in, taken, rated, stage, term, lacking, words, accession, number, collection and order`,
       );
   }
 }

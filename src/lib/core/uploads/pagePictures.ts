@@ -1,4 +1,4 @@
-import { Parser } from 'htmlparser2';
+import { Tokenizer } from 'htmlparser2';
 
 export interface PagePicture {
   address: string;
@@ -19,6 +19,63 @@ function largest(srcset: string): string {
   return candidates.sort((a, b) => b.size - a.size)[0]?.address ?? '';
 }
 
+type Attributes = Record<string, string>;
+
+/** Of the elements that show or lead to pictures, these attributes say so. */
+const TELLING = new Set('src srcset href alt title content property'.split(' '));
+const LONGEST_VALUE = 64_000;
+
+/**
+ * Walk a page's tags in their order. By tokens rather than by a tree: however deep a page is nested, it takes
+ * time in proportion to its length.
+ */
+function eachTag(
+  html: string,
+  opened: (name: string, attributes: Attributes) => void,
+  closed: (name: string) => void,
+): void {
+  const none = (): void => undefined;
+  let name = '';
+  let attributes: Attributes = {};
+  let attribute = '';
+  let value = '';
+  const open = (): void => opened(name, attributes);
+  const tokenizer = new Tokenizer(
+    { xmlMode: false, decodeEntities: true },
+    {
+      onopentagname(start, end) {
+        name = html.slice(start, end).toLowerCase();
+        attributes = {};
+      },
+      onattribname(start, end) {
+        attribute = html.slice(start, end).toLowerCase();
+        value = '';
+      },
+      onattribdata(start, end) {
+        if (value.length < LONGEST_VALUE) value += html.slice(start, end);
+      },
+      onattribentity(codepoint) {
+        value += String.fromCodePoint(codepoint);
+      },
+      onattribend() {
+        if (TELLING.has(attribute)) attributes[attribute] ??= value;
+      },
+      onopentagend: open,
+      onselfclosingtag: open,
+      onclosetag: (start, end) => closed(html.slice(start, end).toLowerCase()),
+      oncdata: none,
+      oncomment: none,
+      ondeclaration: none,
+      onend: none,
+      onprocessinginstruction: none,
+      ontext: none,
+      ontextentity: none,
+    },
+  );
+  tokenizer.write(html);
+  tokenizer.end();
+}
+
 /**
  * The pictures a page shows or links to, each once, in its order. A picture that links to a larger one
  * stands for that.
@@ -34,8 +91,9 @@ export function picturesOfPage(html: string, base: string): PagePicture[] {
     url.hash = '';
     if (!found.get(url.href)) found.set(url.href, alt.trim());
   };
-  const parser = new Parser({
-    onopentag(name, attributes) {
+  eachTag(
+    html,
+    (name, attributes) => {
       const {
         src = '',
         srcset = '',
@@ -58,10 +116,9 @@ export function picturesOfPage(html: string, base: string): PagePicture[] {
       else if ((name === 'source' || name === 'video' || name === 'audio') && src) add(src, '');
       else if (name === 'meta' && property === 'og:image') add(content, '');
     },
-    onclosetag(name) {
+    (name) => {
       if (name === 'a') link = null;
     },
-  });
-  parser.end(html);
+  );
   return [...found].map(([address, alt]) => ({ address, alt }));
 }

@@ -26,6 +26,8 @@ export function uploadPath(told: string): string {
     .filter((part) => part !== '' && part !== '.' && part !== '..');
   const kept = parts
     .slice(-DEEPEST)
-    .map((part) => cutPart(part.isWellFormed() ? part : part.toWellFormed()));
+    .map((part) => part.toWellFormed())
+    // Hidden folders are never looked into: what somebody sends in one comes out of hiding.
+    .map((part, at, all) => cutPart(at < all.length - 1 ? part.replace(/^\.+/, '_') : part));
   return kept.join('/') || 'unnamed';
 }

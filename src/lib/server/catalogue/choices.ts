@@ -3,21 +3,23 @@ import type { Choice, FolderNode } from '#core/catalogue/tile';
 import { KINDS } from '#core/kinds/kinds';
 import { LACKABLE, without, type ClauseField, type Query } from '#core/query/tree';
 import type { Database } from '../db/schema';
-import { conditionsOf, FROM, lacking } from './conditions';
+import { asked, FROM, lacking } from './conditions';
 
 async function grouped(
   db: Kysely<Database>,
   query: Query,
   key: ReturnType<typeof sql>,
 ): Promise<Choice[]> {
+  const { where } = await asked(db, query);
   const { rows } = await sql<Choice>`select ${key} as value, count(*)::int as count from ${FROM}
-    where ${conditionsOf(query)} group by 1 order by 1`.execute(db);
+    where ${where} group by 1 order by 1`.execute(db);
   return rows;
 }
 
 async function termChoices(db: Kysely<Database>, query: Query): Promise<Choice[]> {
+  const { where } = await asked(db, query);
   const { rows } = await sql<Choice>`
-    with recursive found as materialized (select i.id from ${FROM} where ${conditionsOf(query)}),
+    with recursive found as materialized (select i.id from ${FROM} where ${where}),
     above as (
       select id, id as ancestor from term
       union all select a.id, t.broader_id from above a join term t on t.id = a.ancestor where t.broader_id is not null
@@ -68,8 +70,9 @@ export async function choicesOf(
       const columns = LACKABLE.map(
         (name) => sql`count(*) filter (where ${lacking(name)})::int as ${sql.id(name)}`,
       );
+      const { where } = await asked(db, rest);
       const { rows } = await sql<Record<string, number>>`select ${sql.join(columns)} from ${FROM}
-        where ${conditionsOf(rest)}`.execute(db);
+        where ${where}`.execute(db);
       return LACKABLE.map((value) => ({ value, count: rows[0]?.[value] ?? 0 }));
     }
     case 'accession':
@@ -87,9 +90,10 @@ export async function choicesOf(
 }
 
 async function collectionChoices(db: Kysely<Database>, query: Query): Promise<Choice[]> {
+  const { where } = await asked(db, query);
   const { rows } = await sql<Choice>`select c.name as value, count(*)::int as count from ${FROM}
     join collection_item ci on ci.item_id = i.id join collection c on c.id = ci.collection_id and c.deleted_at is null
-    where ${conditionsOf(query)} group by 1 order by 1`.execute(db);
+    where ${where} group by 1 order by 1`.execute(db);
   return rows;
 }
 
@@ -109,10 +113,11 @@ async function folderChoices(db: Kysely<Database>, query: Query): Promise<Choice
 
 /** Every folder of every place with its counts, parents before children. */
 export async function holdings(db: Kysely<Database>, query: Query): Promise<FolderNode[]> {
+  const { where } = await asked(db, query);
   const { rows } = await sql<FolderNode>`
     with found as (
       select f.folder_id, count(*)::int as here, min(i.taken_from) as "from", max(i.taken_to) as "to"
-      from ${FROM} where ${conditionsOf(query)} group by 1
+      from ${FROM} where ${where} group by 1
     )
     select p.id as place_id, p.name as place, d.path, d.name, coalesce(found.here, 0) as here, found."from", found."to"
     from folder d join place p on p.id = d.place_id left join found on found.folder_id = d.id

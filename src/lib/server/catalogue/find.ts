@@ -2,7 +2,7 @@ import { sql, type Kysely } from 'kysely';
 import type { Tile, WallIndex } from '#core/catalogue/tile';
 import type { Query } from '#core/query/tree';
 import type { Database } from '../db/schema';
-import { conditionsOf, FROM, orderOf } from './conditions';
+import { asked, FROM } from './conditions';
 
 const TILE = sql`i.id, i.number, f.name, i.kind, i.format, i.title, i.rating, i.stage_id as stage,
   i.taken_from as taken, i.taken_edtf, coalesce(i.creator[1], '') as creator, i.credit_line as credit, i.camera,
@@ -20,8 +20,9 @@ export async function findTiles(
   offset: number,
   limit: number,
 ): Promise<Tile[]> {
-  const { rows } = await sql<Tile>`select ${TILE} from ${FROM} where ${conditionsOf(query)}
-    order by ${orderOf(query)} limit ${limit} offset ${offset}`.execute(db);
+  const { where, order } = await asked(db, query);
+  const { rows } = await sql<Tile>`select ${TILE} from ${FROM} where ${where}
+    order by ${order} limit ${limit} offset ${offset}`.execute(db);
   return rows;
 }
 
@@ -39,8 +40,9 @@ export async function findIds(
   query: Query,
   limit = 100_000,
 ): Promise<string[]> {
-  const { rows } = await sql<{ id: string }>`select i.id from ${FROM} where ${conditionsOf(query)}
-    order by ${orderOf(query)} limit ${limit}`.execute(db);
+  const { where, order } = await asked(db, query);
+  const { rows } = await sql<{ id: string }>`select i.id from ${FROM} where ${where}
+    order by ${order} limit ${limit}`.execute(db);
   return rows.map((row) => row.id);
 }
 
@@ -51,6 +53,7 @@ export async function wallIndex(db: Kysely<Database>, query: Query): Promise<Wal
     ? sql`case when i.taken_from is null then '' when i.taken_edtf ~ '^[0-9]{4}-[0-9]{2}-[0-9]{2}'
         then to_char(i.taken_from, 'YYYY-MM-DD') else i.taken_edtf end`
     : sql`null::text`;
+  const { where, order } = await asked(db, query);
   const { rows } = await sql<{
     aspect: number;
     day: string | null;
@@ -59,7 +62,7 @@ export async function wallIndex(db: Kysely<Database>, query: Query): Promise<Wal
   }>`
     select (100 * coalesce(i.width::float / nullif(i.height, 0), 1.5))::int as aspect, ${day} as day,
       i.taken_from as taken, f.size
-    from ${FROM} where ${conditionsOf(query)} order by ${orderOf(query)}`.execute(db);
+    from ${FROM} where ${where} order by ${order}`.execute(db);
   const groups: WallIndex['groups'] = [];
   let bytes = 0;
   for (const row of rows) {
@@ -86,6 +89,7 @@ export async function neighboursOf(
   query: Query,
   id: string,
 ): Promise<Neighbours | null> {
+  const { where, order } = await asked(db, query);
   const { rows } = await sql<{
     index: number;
     total: number;
@@ -95,7 +99,7 @@ export async function neighboursOf(
     select index, total, previous, next from (
       select i.id, (row_number() over w - 1)::int as index, (count(*) over ())::int as total,
         lag(i.id) over w as previous, lead(i.id) over w as next
-      from ${FROM} where ${conditionsOf(query)} window w as (order by ${orderOf(query)})
+      from ${FROM} where ${where} window w as (order by ${order})
     ) ranked where id = ${id}::uuid`.execute(db);
   return rows[0] ?? null;
 }

@@ -8,6 +8,8 @@ const MIGRATION_LOCK = 4_180_001;
 /** Bring the schema up to date; forward only, each migration in its own transaction. */
 export async function migrate(db: Kysely<Database>): Promise<void> {
   await db.connection().execute(async (connection) => {
+    // Old archives may be large; nobody waits for a page here.
+    await sql`set statement_timeout = 0`.execute(connection);
     await sql`select pg_advisory_lock(${sql.lit(MIGRATION_LOCK)})`.execute(connection);
     try {
       await sql`create table if not exists migration (name text primary key, at timestamptz not null default now())`.execute(
@@ -24,6 +26,7 @@ export async function migrate(db: Kysely<Database>): Promise<void> {
       }
     } finally {
       await sql`select pg_advisory_unlock(${sql.lit(MIGRATION_LOCK)})`.execute(connection);
+      await sql`reset statement_timeout`.execute(connection);
     }
   });
 }

@@ -4,13 +4,22 @@ import pMap from 'p-map';
 import { ArchiveError } from '#core/errors';
 import { isClutter } from '#core/kinds/kinds';
 import { eachPiece, endHash, hashHandle, startHash, type ContentHash } from './hash';
+import { openPlain, withOpened } from './open';
 import { bytesOfPath, joinPath, splitPath, textOfPath } from './paths';
+
+/** As `w+`, but never through a link that somebody laid under the name. */
+const WRITE_ANEW = constants.O_RDWR | constants.O_CREAT | constants.O_TRUNC | constants.O_NOFOLLOW;
 
 /** Our temporary files: never listed, never brought in, removed when their work is settled. */
 export const temporaryName = (id: string): string => `.mindful-${id}.part`;
 
 const isCode = (error: unknown, ...codes: string[]): boolean =>
   codes.includes((error as NodeJS.ErrnoException)?.code ?? '');
+
+/** No room is left: nothing else will succeed either. */
+export const isDiskFull = (error: unknown): boolean =>
+  isCode(error, 'ENOSPC', 'EDQUOT') ||
+  (error instanceof ArchiveError && error.code === 'disk-full');
 
 /** Words for what the operating system refused. */
 export function diskError(error: unknown, path: string): ArchiveError {
@@ -73,7 +82,7 @@ export interface FoundFile {
 const STATS_AT_ONCE = 32;
 
 /**
- * All files below a folder, sorted by path; links and clutter are left out.
+ * All files below a folder, sorted by path; links, hidden folders and clutter are left out.
  * @param tell hears at each folder how many files were found so far
  */
 export async function walk(
@@ -90,8 +99,10 @@ export async function walk(
     for (const entry of entries) {
       const name = textOfPath(entry.name as unknown as Buffer);
       if (isClutter(name)) continue;
-      if (entry.isDirectory()) below.push(joinPath(folder, name));
-      else if (entry.isFile()) files.push(joinPath(folder, name));
+      if (entry.isDirectory()) {
+        // Hidden folders hold what programs keep for themselves.
+        if (!name.startsWith('.')) below.push(joinPath(folder, name));
+      } else if (entry.isFile()) files.push(joinPath(folder, name));
     }
     const seen = await pMap(files, (path) => factsOf(joinPath(root, path)), {
       concurrency: STATS_AT_ONCE,
@@ -175,9 +186,9 @@ export async function copyVerified(
 ): Promise<ContentHash> {
   let hash: ContentHash;
   try {
-    const source = await open(bytesOfPath(from), 'r');
+    const source = await openPlain(from);
     try {
-      const target = await open(bytesOfPath(to), 'w+', 0o644);
+      const target = await open(bytesOfPath(to), WRITE_ANEW, 0o644);
       try {
         const hasher = await startHash();
         await eachPiece(source, async (bytes, at) => {
@@ -210,14 +221,11 @@ export async function copyVerified(
 /** First bytes of a file, up to 4 kB. */
 export async function headOf(path: string): Promise<Buffer> {
   try {
-    const handle = await open(bytesOfPath(path), 'r');
-    try {
+    return await withOpened(path, async (handle) => {
       const buffer = Buffer.alloc(4096);
       const { bytesRead } = await handle.read(buffer, 0, buffer.length, 0);
       return buffer.subarray(0, bytesRead);
-    } finally {
-      await handle.close();
-    }
+    });
   } catch (error) {
     throw diskError(error, path);
   }

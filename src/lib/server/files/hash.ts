@@ -1,8 +1,8 @@
-import { open, type FileHandle } from 'node:fs/promises';
+import type { FileHandle } from 'node:fs/promises';
 import { createXXHash128, type IHasher } from 'hash-wasm';
 import { essencePicker } from '#core/likeness/jpeg';
 import { withBuffer } from './buffers';
-import { bytesOfPath } from './paths';
+import { withOpened } from './open';
 
 /** xxh3-128 as ASC MHL names it, 32 hex digits. */
 export type ContentHash = string;
@@ -44,14 +44,7 @@ export async function hashHandle(handle: FileHandle): Promise<ContentHash> {
 }
 
 /** Hash of all bytes of a file (path text). */
-export async function hashFile(path: string): Promise<ContentHash> {
-  const handle = await open(bytesOfPath(path), 'r');
-  try {
-    return await hashHandle(handle);
-  } finally {
-    await handle.close();
-  }
-}
+export const hashFile = (path: string): Promise<ContentHash> => withOpened(path, hashHandle);
 
 /** Hash of the picture data of a file that is read piece by piece. */
 export interface EssenceHash {
@@ -81,15 +74,12 @@ export async function hashBoth(
 ): Promise<{ contentHash: ContentHash; essenceHash: ContentHash | null }> {
   const essence = await startEssence(mediaType);
   const hasher = await startHash();
-  const handle = await open(bytesOfPath(path), 'r');
-  try {
-    await eachPiece(handle, (bytes) => {
+  await withOpened(path, (handle) =>
+    eachPiece(handle, (bytes) => {
       hasher.update(bytes);
       essence.update(bytes);
-    });
-  } finally {
-    await handle.close();
-  }
+    }),
+  );
   return { contentHash: endHash(hasher), essenceHash: essence.end() };
 }
 

@@ -1,5 +1,6 @@
 import { realpath } from 'node:fs/promises';
 import { ArchiveError } from '#core/errors';
+import { isInside } from '#core/holdings/grounds';
 
 /**
  * Paths are bytes first. Linux names may hold any byte but `/` and NUL; the database and the interface hold
@@ -53,12 +54,6 @@ export function bytesOfPath(text: string): Buffer {
   );
 }
 
-/** Whether an outside tool can be given this path as an argument or a line. */
-export function isPlainPath(text: string): boolean {
-  // eslint-disable-next-line no-control-regex -- line feeds end ExifTool's arguments
-  return !/[\uf700-\uf7ff\u0000-\u001f]/.test(text);
-}
-
 /** Join path texts with single slashes; empty parts vanish. */
 export function joinPath(...parts: string[]): string {
   const joined = parts.filter((part) => part !== '').join('/');
@@ -86,11 +81,6 @@ export function checkRelative(path: string): string {
   )
     throw new ArchiveError('outside-place', `“${path}” leads outside its place.`, { path });
   return path;
-}
-
-/** Whether a path lies in a folder or is it. Both absolute and without links. */
-export function isInside(path: string, folder: string): boolean {
-  return path === folder || path.startsWith(folder === '/' ? '/' : `${folder}/`);
 }
 
 /**

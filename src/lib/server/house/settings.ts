@@ -1,4 +1,4 @@
-import { homedir, hostname } from 'node:os';
+import { hostname } from 'node:os';
 import { resolve } from 'node:path';
 import { z } from 'zod';
 import { ArchiveError } from '#core/errors';
@@ -18,7 +18,7 @@ const settingsSchema = z.object({
   ORIGIN: z.url({ protocol: /^https?$/ }).optional(),
   DATABASE_URL: z.url({ protocol: /^postgres(ql)?$/ }).optional(),
   MINDFUL_PG_PORT: port.default(4181),
-  MINDFUL_ROOTS: z.string().default(['/mnt', '/media', '/srv', homedir()].join(':')),
+  MINDFUL_ROOTS: z.string().default(['/mnt', '/media', '/srv'].join(':')),
   MINDFUL_WORKERS: z.coerce.number().int().min(1).max(64).default(2),
   MINDFUL_STANDINS: z.string().default(''),
   MINDFUL_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),

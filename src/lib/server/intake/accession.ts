@@ -1,17 +1,19 @@
-import { sql, type Kysely } from 'kysely';
+import { sql } from 'kysely';
 import { ArchiveError } from '#core/errors';
+import { isInside } from '#core/holdings/grounds';
 import { formatAccession } from '#core/catalogue/number';
 import { liesBelow, mainOf } from '#core/intake/bundles';
 import { planSchema, planTargets, type Mode, type Plan, type PlanWish } from '#core/intake/plan';
 import type { RecordChange } from '#core/records/fields';
 import { isSidecar } from '#core/kinds/kinds';
 import { counted } from '#core/text/quantities';
-import type { Database, Source } from '../db/schema';
+import type { Source } from '../db/schema';
 import { walk } from '../files/disk';
-import { isInside } from '../files/paths';
+import { checkGround } from '../files/grounds';
+import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import { enqueue } from '../jobs/queue';
-import { placeById, type Place } from '../places/places';
+import { checkPlace, placeById, type Place } from '../places/places';
 
 /** One file to bring in. */
 export interface WishedFile {
@@ -52,8 +54,12 @@ const decided = (decision: WishedFile['decision']) =>
 const overlap = (a: string, b: string): boolean => isInside(a, b) || isInside(b, a);
 
 /** @throws ArchiveError value-refused, pattern-unclear, not-allowed, outside-place, confirm-needed */
-async function checkWish(db: Kysely<Database>, wish: NewAccession, plan: Plan): Promise<void> {
-  const { place, root } = wish;
+async function checkWish(house: House, wish: NewAccession, plan: Plan): Promise<void> {
+  const { place } = wish;
+  const root = checkGround(house, wish.root);
+  if (root !== wish.root)
+    throw new ArchiveError('outside-place', `“${wish.root}” is reached by a link.`);
+  checkPlace(house, place);
   if (wish.files.length === 0)
     throw new ArchiveError('value-refused', 'There is nothing to bring in.');
   if (wish.mode === 'in-place') {
@@ -73,7 +79,8 @@ async function checkWish(db: Kysely<Database>, wish: NewAccession, plan: Plan): 
       `“${root}” and the place “${place.name}” lie within each other; keep in place instead.`,
     );
   if (plan.secondCopyId) {
-    const second = await placeById(db, plan.secondCopyId);
+    const second = await placeById(house.db, plan.secondCopyId);
+    checkPlace(house, second);
     if (second.id === place.id)
       throw new ArchiveError('value-refused', 'The second copy needs a place of its own.');
     if (second.handsOff)
@@ -98,14 +105,14 @@ async function checkWish(db: Kysely<Database>, wish: NewAccession, plan: Plan): 
  * @throws ArchiveError value-refused, pattern-unclear, not-allowed, outside-place, confirm-needed
  */
 export async function startAccession(
-  db: Kysely<Database>,
+  house: House,
   wish: NewAccession,
 ): Promise<{ id: string; number: string; jobId: string }> {
   const plan = planSchema.parse(wish.plan);
-  await checkWish(db, wish, plan);
+  await checkWish(house, wish, plan);
   const id = newId();
   const year = new Date().getFullYear();
-  return db.transaction().execute(async (transaction) => {
+  return house.db.transaction().execute(async (transaction) => {
     await sql`select pg_advisory_xact_lock(${NUMBER_LOCK})`.execute(transaction);
     const { number } = await transaction
       .selectFrom('accession')

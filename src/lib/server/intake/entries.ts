@@ -4,9 +4,10 @@ import { planSchema, type Mode, type Plan } from '#core/intake/plan';
 import type { RecordChange } from '#core/records/fields';
 import type { EntryPart, FileFacts, SourceFacts } from '../db/schema';
 import { isFolder } from '../files/disk';
+import { checkGround } from '../files/grounds';
 import type { House } from '../house/house';
 import type { JobRow, Progress } from '../jobs/run';
-import { placeById, type Place } from '../places/places';
+import { checkPlace, placeById, type Place } from '../places/places';
 
 /** Files in hand at once: one reads while the other is synced. */
 const AT_ONCE = 4;
@@ -81,6 +82,18 @@ export async function readIntake(house: House, job: JobRow): Promise<Intake> {
   return { ...row, place, plan: planSchema.parse(row.plan), jobId: job.id };
 }
 
+/**
+ * Look again before anything is read or written: what was open when the accession was made may be closed, away
+ * or lead elsewhere now.
+ * @throws ArchiveError source-away, outside-place
+ */
+export async function checkGrounds(house: House, intake: Intake): Promise<void> {
+  await checkSource(intake);
+  if (checkGround(house, intake.root) !== intake.root)
+    throw new ArchiveError('outside-place', `“${intake.root}” is reached by a link now.`);
+  checkPlace(house, intake.place);
+}
+
 /** What a source file is known by until it may be deleted. */
 export const sourceFactsFrom = (facts: BigIntStats): SourceFacts => ({
   size: Number(facts.size),
@@ -105,7 +118,7 @@ export async function setEntry(
 }
 
 /** A source that is gone as a whole stops the work; it is no fault of the single file. */
-async function checkSource(intake: Intake): Promise<void> {
+async function checkSource(intake: Pick<Intake, 'root'>): Promise<void> {
   if (await isFolder(intake.root)) return;
   throw new ArchiveError(
     'source-away',

@@ -4,8 +4,9 @@ import { request as httpRequest, type IncomingMessage } from 'node:http';
 import { request as httpsRequest } from 'node:https';
 import { BlockList, isIP } from 'node:net';
 import { pipeline } from 'node:stream/promises';
-import { Transform } from 'node:stream';
+import { Transform, Writable } from 'node:stream';
 import { ArchiveError, sentenceOf } from '#core/errors';
+import { isDiskFull } from '../files/disk';
 import type { House } from '../house/house';
 
 /** Addresses that are not of the open Internet (IANA special-purpose registries): never asked. */
@@ -29,8 +30,8 @@ for (const [network, prefix] of [
 ] as const)
   CLOSED.addSubnet(network, prefix, 'ipv4');
 for (const [network, prefix] of [
-  ['::', 128],
-  ['::1', 128],
+  // Unspecified, loopback and the deprecated IPv4-compatible addresses (RFC 4291, 2.5.5.1).
+  ['::', 96],
   ['64:ff9b::', 96],
   ['64:ff9b:1::', 48],
   ['100::', 64],
@@ -39,6 +40,7 @@ for (const [network, prefix] of [
   ['2002::', 16],
   ['fc00::', 7],
   ['fe80::', 10],
+  ['fec0::', 10],
   ['ff00::', 8],
 ] as const)
   CLOSED.addSubnet(network, prefix, 'ipv6');
@@ -52,7 +54,11 @@ export function isOpenAddress(address: string): boolean {
   return family !== 0 && !CLOSED.check(address, family === 4 ? 'ipv4' : 'ipv6');
 }
 
-const SECONDS = 60;
+/** Seconds a site may be silent, a page may take, and a file may take. */
+const SILENT = 30;
+const PAGE_SECONDS = 60;
+const FILE_SECONDS = 3600;
+const LARGEST_PAGE = 10e6;
 const MOST_REDIRECTS = 3;
 
 const refused = (sentence: string, cause?: unknown): ArchiveError =>
@@ -91,10 +97,23 @@ async function checkedAddress(
   return first;
 }
 
+/** Where a redirect leads, as long as it stays on the site. @throws ArchiveError value-refused */
+function nextAddress(location: string, from: URL): URL {
+  const next = URL.canParse(location, from) ? new URL(location, from) : null;
+  if (!next || !/^https?:$/.test(next.protocol))
+    throw refused(`“${from.host}” sends on to something that is no web address.`);
+  if (next.username || next.password)
+    throw refused(`“${from.host}” sends on to an address with a name or password in it.`);
+  if (next.host !== from.host)
+    throw refused(`“${from.host}” sends on to “${next.host}”; open that address itself.`);
+  return next;
+}
+
 /** Ask for an address; redirects are followed within its own site only. */
 async function ask(
   house: House,
   url: URL,
+  seconds: number,
   left = MOST_REDIRECTS,
 ): Promise<{ url: URL; answer: IncomingMessage }> {
   const target = await checkedAddress(house, url);
@@ -104,7 +123,8 @@ async function ask(
       {
         method: 'GET',
         headers: { 'user-agent': 'MindfulArchive', accept: 'text/html,image/*,*/*;q=0.5' },
-        signal: AbortSignal.timeout(SECONDS * 1000),
+        signal: AbortSignal.timeout(seconds * 1000),
+        timeout: SILENT * 1000,
         lookup: (_host, options, done) => {
           if (options.all) done(null, [target]);
           else done(null, target.address, target.family);
@@ -112,6 +132,7 @@ async function ask(
       },
       resolve,
     );
+    request.on('timeout', () => request.destroy(new Error(`silent for ${SILENT} seconds`)));
     request.on('error', (error) =>
       reject(refused(`“${url.host}” does not answer: ${sentenceOf(error)}`, error)),
     );
@@ -120,11 +141,9 @@ async function ask(
   const status = answer.statusCode ?? 0;
   if (status >= 300 && status < 400 && answer.headers.location) {
     answer.destroy();
-    const next = new URL(answer.headers.location, url);
-    if (next.host !== url.host)
-      throw refused(`“${url.host}” sends on to “${next.host}”; open that address itself.`);
+    const next = nextAddress(answer.headers.location, url);
     if (left === 0) throw refused(`“${url.host}” sends on without end.`);
-    return ask(house, next, left - 1);
+    return ask(house, next, seconds, left - 1);
   }
   if (status !== 200) {
     answer.destroy();
@@ -144,19 +163,40 @@ const limit = (most: number): Transform => {
   });
 };
 
+/** Take an answer whole, within its bound and its time. @throws ArchiveError value-refused where it breaks off */
+async function take(
+  url: URL,
+  answer: IncomingMessage,
+  most: number,
+  target: NodeJS.WritableStream,
+): Promise<void> {
+  try {
+    await pipeline(answer, limit(most), target);
+  } catch (error) {
+    if (error instanceof ArchiveError || isDiskFull(error)) throw error;
+    throw refused(`“${url.host}” broke off: ${sentenceOf(error)}`, error);
+  }
+}
+
 /** The text of a page, or the type of what else lies there. */
 export async function fetchPage(
   house: House,
   address: URL,
 ): Promise<{ url: URL; type: string; text: string }> {
-  const { url, answer } = await ask(house, address);
+  const { url, answer } = await ask(house, address, PAGE_SECONDS);
   const type = (answer.headers['content-type'] ?? '').split(';')[0]!.trim().toLowerCase();
   if (type !== 'text/html' && type !== 'application/xhtml+xml') {
     answer.destroy();
     return { url, type, text: '' };
   }
   const parts: Buffer[] = [];
-  for await (const part of answer.pipe(limit(10e6))) parts.push(part as Buffer);
+  const keep = new Writable({
+    write(part: Buffer, _encoding, done) {
+      parts.push(part);
+      done();
+    },
+  });
+  await take(url, answer, LARGEST_PAGE, keep);
   return { url, type, text: Buffer.concat(parts).toString('utf8') };
 }
 
@@ -167,14 +207,9 @@ export async function fetchFile(
   target: string,
   most = 2e9,
 ): Promise<{ type: string; name: string }> {
-  const { url, answer } = await ask(house, address);
+  const { url, answer } = await ask(house, address, FILE_SECONDS);
   const type = (answer.headers['content-type'] ?? '').split(';')[0]!.trim().toLowerCase();
-  try {
-    await pipeline(answer, limit(most), createWriteStream(target, { flags: 'wx' }));
-  } catch (error) {
-    if (error instanceof ArchiveError) throw error;
-    throw refused(`“${url.href}” broke off: ${sentenceOf(error)}`, error);
-  }
+  await take(url, answer, most, createWriteStream(target, { flags: 'wx' }));
   let name = url.pathname.split('/').at(-1) ?? '';
   try {
     name = decodeURIComponent(name);

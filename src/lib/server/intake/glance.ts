@@ -1,23 +1,18 @@
-import { open, readFile } from 'node:fs/promises';
+import type { FileHandle } from 'node:fs/promises';
 import exifr from 'exifr';
 import sharp from 'sharp';
 import { takenFromExif } from '#core/records/taken';
 import { technicalFromTags } from '#core/records/technical';
-import { bytesOfPath } from '../files/paths';
+import { pathOfHandle, withOpened } from '../files/open';
 
 /** Metadata and its small picture stand at the beginning of a camera's file. */
 const HEAD = 256 << 10;
 const SMALLEST = 2000;
 
-async function headOfFile(path: string): Promise<Buffer> {
-  const handle = await open(bytesOfPath(path), 'r');
-  try {
-    const buffer = Buffer.alloc(HEAD);
-    const { bytesRead } = await handle.read(buffer, 0, HEAD, 0);
-    return buffer.subarray(0, bytesRead);
-  } finally {
-    await handle.close();
-  }
+async function headOf(handle: FileHandle): Promise<Buffer> {
+  const buffer = Buffer.alloc(HEAD);
+  const { bytesRead } = await handle.read(buffer, 0, HEAD, 0);
+  return buffer.subarray(0, bytesRead);
 }
 
 const text = (value: unknown): string => (typeof value === 'string' ? value : '');
@@ -32,7 +27,7 @@ export interface Glance {
 /** Day, camera and shape from the first bytes of a file; null where they say nothing. */
 export async function glance(path: string): Promise<Glance | null> {
   try {
-    const tags = (await exifr.parse(await headOfFile(path), {
+    const tags = (await exifr.parse(await withOpened(path, headOf), {
       tiff: true,
       exif: true,
       ifd1: false,
@@ -66,7 +61,7 @@ export async function glance(path: string): Promise<Glance | null> {
  */
 export async function embeddedPreview(path: string): Promise<Buffer | null> {
   try {
-    const head = await headOfFile(path);
+    const head = await withOpened(path, headOf);
     const small = await exifr.thumbnail(head).catch(() => undefined);
     if (!small || small.length < SMALLEST) return await shrunk(path, head);
     const orientation = Number((await exifr.orientation(head)) ?? 1);
@@ -85,9 +80,11 @@ const EDGE = 240;
 /** A JPEG is decoded by its eighths: most of its bytes are only skipped through. */
 async function shrunk(path: string, head: Buffer): Promise<Buffer | null> {
   if (head[0] !== 0xff || head[1] !== 0xd8) return null;
-  return sharp(await readFile(bytesOfPath(path)), { sequentialRead: true })
-    .autoOrient()
-    .resize({ width: EDGE, height: EDGE, fit: 'inside' })
-    .webp({ quality: 70, effort: 0 })
-    .toBuffer();
+  return withOpened(path, (handle) =>
+    sharp(pathOfHandle(handle), { sequentialRead: true })
+      .autoOrient()
+      .resize({ width: EDGE, height: EDGE, fit: 'inside' })
+      .webp({ quality: 70, effort: 0 })
+      .toBuffer(),
+  );
 }

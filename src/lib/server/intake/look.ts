@@ -13,7 +13,7 @@ import type { JobRow, Progress } from '../jobs/run';
 import { likenessOfPicture } from '../likeness/likeness';
 import { notify } from '../live/notify';
 import { opened, pixelsOf } from '../renditions/pixels';
-import { openPicture } from '../renditions/source';
+import { withPicture } from '../renditions/source';
 import { inTurn } from '../renditions/turns';
 import { compareScan } from './alike';
 import { readFacts } from './facts';
@@ -40,11 +40,12 @@ async function preview(
   path: string,
   facts: { format: string; kind: string; mediaType: string; orientation: number },
 ): Promise<{ aspect: number; likeness: string | null }> {
-  const image = await openPicture({ ...facts, path, work: house.rooms.work });
   const target = previewFile(house, scanId, position);
   const edges = { width: PREVIEW_EDGE, height: PREVIEW_EDGE };
-  const small = image.resize({ ...edges, fit: 'inside', withoutEnlargement: true });
-  const pixels = await inTurn(image, () => pixelsOf(small.toColourspace('srgb')));
+  const pixels = await withPicture({ ...facts, path, work: house.rooms.work }, (image) => {
+    const small = image.resize({ ...edges, fit: 'inside', withoutEnlargement: true });
+    return inTurn(image, () => pixelsOf(small.toColourspace('srgb')));
+  });
   await opened(pixels).webp({ quality: 72, effort: 0 }).toFile(target);
   const found = facts.kind === 'photo' ? await likenessOfPicture(opened(pixels)) : null;
   return { aspect: pixels.width / pixels.height, likeness: found && toBigint(found) };

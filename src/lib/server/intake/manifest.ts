@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { open, readFile, rename } from 'node:fs/promises';
+import { open, rename } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { formatAccession } from '#core/catalogue/number';
 import {
@@ -15,7 +15,8 @@ import {
   type MhlHash,
 } from '#core/manifest/mhl';
 import { factsOf, makeFolder, syncFolder, temporaryName } from '../files/disk';
-import { bytesOfPath, joinPath } from '../files/paths';
+import { withOpened } from '../files/open';
+import { bytesOfPath, joinPath, realInside, splitPath } from '../files/paths';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import { VERSION } from '../house/version';
@@ -48,7 +49,8 @@ export const manifestFolder = (house: House, intake: Pick<Intake, 'mode' | 'plac
 
 async function generationsIn(folder: string): Promise<MhlGeneration[]> {
   const path = joinPath(folder, CHAIN_FILE);
-  return (await factsOf(path)) ? parseChain(await readFile(bytesOfPath(path), 'utf8')) : [];
+  if (!(await factsOf(path))) return [];
+  return parseChain(await withOpened(path, (handle) => handle.readFile('utf8')));
 }
 
 const hashOf = (
@@ -102,6 +104,8 @@ export async function writeManifest(house: House, intake: Intake): Promise<void>
   });
   const folder = manifestFolder(house, intake);
   await makeFolder(folder);
+  // Nobody's link leads our manifests elsewhere.
+  await realInside(folder, splitPath(folder).folder);
   const generations = await generationsIn(folder);
   const sequence = (generations.at(-1)?.sequence ?? 0) + 1;
   const name = manifestName(sequence, basename(intake.place.root), created);

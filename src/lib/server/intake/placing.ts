@@ -1,4 +1,5 @@
 import { ArchiveError } from '#core/errors';
+import { isInside } from '#core/holdings/grounds';
 import { apartFrom, nameKey } from '#core/naming/pattern';
 import {
   copyVerified,
@@ -12,7 +13,7 @@ import {
 } from '../files/disk';
 import type { SourceFacts } from '../db/schema';
 import { hashBoth, hashFile, startEssence } from '../files/hash';
-import { isInside, joinPath, realInside, splitPath } from '../files/paths';
+import { joinPath, realInside, splitPath } from '../files/paths';
 import type { House } from '../house/house';
 import { catalogue } from './cataloguing';
 import { setEntry, sourceFactsFrom, type Entry, type Intake } from './entries';

@@ -5,7 +5,15 @@ import { joinPath, realInside } from '../files/paths';
 import type { House } from '../house/house';
 import { requeue } from '../jobs/queue';
 import type { JobRow, Progress } from '../jobs/run';
-import { eachEntry, ENTRY, readIntake, setEntry, type Entry, type Intake } from './entries';
+import {
+  checkGrounds,
+  eachEntry,
+  ENTRY,
+  readIntake,
+  setEntry,
+  type Entry,
+  type Intake,
+} from './entries';
 import { readFacts } from './facts';
 import { writeManifest } from './manifest';
 import { nameAll } from './naming';
@@ -85,6 +93,7 @@ export async function runIntake(house: House, job: JobRow, progress: Progress): 
     await progress.report(Math.min(total, Math.floor(steps / 2)), total, 'files');
   };
   try {
+    await checkGrounds(house, intake);
     const unread = entries.filter((entry) => entry.facts === null);
     await eachEntry(house, intake, unread, progress, async (entry) => {
       await readOne(house, intake, entry);

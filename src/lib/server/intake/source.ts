@@ -13,6 +13,7 @@ import {
   eachEntry,
   ENTRY,
   isStill,
+  checkGrounds,
   readIntake,
   setEntry,
   type Entry,
@@ -178,6 +179,7 @@ export async function startEmptying(
 /** Job: delete the source files that are due, each after a fresh look at its copy. */
 export async function emptySource(house: House, job: JobRow, progress: Progress): Promise<void> {
   const intake = await readIntake(house, job);
+  await checkGrounds(house, intake);
   const entries = (await house.db
     .selectFrom('accessionEntry')
     .select(ENTRY)

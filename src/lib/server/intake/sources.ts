@@ -1,11 +1,13 @@
-import { readdir, readFile, realpath, rename } from 'node:fs/promises';
+import { readdir, readFile, rename } from 'node:fs/promises';
 import { join, resolve } from 'node:path';
 import { z } from 'zod';
 import { ArchiveError } from '#core/errors';
+import { isInside } from '#core/holdings/grounds';
 import { isClutter } from '#core/kinds/kinds';
 import type { Source } from '../db/schema';
-import { diskError, isFolder, makeFolder } from '../files/disk';
-import { isInside, joinPath, realInside, textOfPath } from '../files/paths';
+import { diskError, makeFolder } from '../files/disk';
+import { checkGround, isOpenGround } from '../files/grounds';
+import { joinPath, textOfPath } from '../files/paths';
 import type { House } from '../house/house';
 import { notify } from '../live/notify';
 import { parcelById, parcelFiles } from '../uploads/parcels';
@@ -52,9 +54,11 @@ export async function setPlugged(house: House, key: string, plugged: boolean): P
   await notify(house.db, { about: 'places' });
 }
 
-/** The folders a keeper may bring from. */
+/** Folders of the server that may be brought from; those on closed ground are not offered. */
 export function allowedRoots(house: House): string[] {
-  return [house.rooms.incoming, ...house.settings.roots];
+  return [house.rooms.incoming, ...house.settings.roots].filter((root) =>
+    isOpenGround(house, root),
+  );
 }
 
 /** Folder to read from, held inside what is allowed. @throws ArchiveError outside-place, not-found */
@@ -62,35 +66,33 @@ export async function rootOfSource(house: House, source: Source): Promise<string
   if (source.kind === 'device') {
     const device = (await pluggedIn(house)).find(({ key }) => key === source.name);
     if (!device) throw new ArchiveError('not-found', 'This device is not plugged in any more.');
-    return join(house.rooms.devices, device.key, 'files');
+    return checkGround(house, join(house.rooms.devices, device.key, 'files'));
   }
-  if (source.kind === 'drop-zone') return house.rooms.dropZone;
+  if (source.kind === 'drop-zone') return checkGround(house, house.rooms.dropZone);
   if (source.kind !== 'folder') {
     const parcel = await parcelById(house, source.name);
-    return parcelFiles(house, parcel.id);
+    return checkGround(house, parcelFiles(house, parcel.id));
   }
   return allowedFolder(house, source.name);
 }
 
-async function allowedFolder(house: House, wished: string): Promise<string> {
-  const path = resolve('/', wished);
-  for (const root of allowedRoots(house)) {
-    if (!isInside(path, root) && !(await isRealInside(path, root))) continue;
-    const real = await realInside(path, root);
-    if (isInside(real, resolve(house.settings.home)) && !isInside(real, house.rooms.incoming))
-      break;
-    return real;
-  }
-  throw new ArchiveError('outside-place', `“${path}” is not a folder you may bring from.`, {
-    path,
-  });
-}
+const notAllowed = (path: string): ArchiveError =>
+  new ArchiveError('outside-place', `“${path}” is not a folder you may bring from.`);
 
-const isRealInside = async (path: string, root: string): Promise<boolean> =>
-  realpath(path).then(
-    (real) => isInside(real, root),
-    () => false,
-  );
+function allowedFolder(house: House, wished: string): string {
+  const path = resolve('/', wished);
+  const roots = allowedRoots(house);
+  let real: string;
+  try {
+    real = checkGround(house, path);
+  } catch (error) {
+    // Whether there is anything outside the roots is nobody's business.
+    if (roots.some((root) => isInside(path, root))) throw error;
+    throw notAllowed(path);
+  }
+  if (roots.some((root) => isInside(real, checkGround(house, root)))) return real;
+  throw notAllowed(path);
+}
 
 export interface ServerFolder {
   path: string;
@@ -102,10 +104,9 @@ export interface ServerFolder {
 export async function lookInto(house: House, wished: string | null): Promise<ServerFolder> {
   if (!wished) {
     const roots = allowedRoots(house);
-    const there = await Promise.all(roots.map(isFolder));
-    return { path: '', folders: roots.filter((_, index) => there[index]), files: 0 };
+    return { path: '', folders: roots, files: 0 };
   }
-  const path = await allowedFolder(house, wished);
+  const path = allowedFolder(house, wished);
   try {
     const entries = await readdir(path, { withFileTypes: true, encoding: 'buffer' });
     const named = entries.map((entry) => ({

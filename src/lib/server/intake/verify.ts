@@ -5,7 +5,8 @@ import { formatAccession } from '#core/catalogue/number';
 import { c4Of, CHAIN_FILE, parseChain, parseManifest } from '#core/manifest/mhl';
 import { factsOf } from '../files/disk';
 import { hashEssence, hashFile } from '../files/hash';
-import { bytesOfPath, joinPath, splitPath } from '../files/paths';
+import { withOpened } from '../files/open';
+import { joinPath, splitPath } from '../files/paths';
 import type { House } from '../house/house';
 
 export interface VerifyLine {
@@ -57,9 +58,11 @@ async function originalsOf(house: House, ids: string[]) {
 
 /** Whether a manifest is what the chain beside it says. */
 async function readManifest(path: string): Promise<{ text: string; problem: string | null }> {
-  const text = await readFile(bytesOfPath(path), 'utf8');
+  const text = await withOpened(path, (handle) => handle.readFile('utf8'));
   const { folder, name } = splitPath(path);
-  const chain = parseChain(await readFile(bytesOfPath(joinPath(folder, CHAIN_FILE)), 'utf8'));
+  const chain = parseChain(
+    await withOpened(joinPath(folder, CHAIN_FILE), (handle) => handle.readFile('utf8')),
+  );
   const c4 = c4Of(createHash('sha512').update(text).digest());
   const listed = chain.find((generation) => generation.path === name);
   if (!listed) return { text, problem: 'the chain does not list it' };

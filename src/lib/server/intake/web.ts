@@ -2,8 +2,9 @@ import { join } from 'node:path';
 import { z } from 'zod';
 import { ArchiveError, sentenceOf } from '#core/errors';
 import { counted } from '#core/text/quantities';
-import { picturesOfPage, type PagePicture } from '#core/uploads/pagePictures';
-import { makeFolder, removeFile } from '../files/disk';
+import type { PagePicture } from '#core/uploads/pagePictures';
+import { diskError, isDiskFull, makeFolder, removeFile } from '../files/disk';
+import { runApart } from '../apart/apart';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import { enqueue } from '../jobs/queue';
@@ -12,7 +13,9 @@ import { notify } from '../live/notify';
 import { newParcel, parcelById, putIntoParcel } from '../uploads/parcels';
 import { fetchFile, fetchPage, webAddress } from './fetch';
 
+/** Shown of one page; the dialog says when there are so many. */
 const MOST_PICTURES = 500;
+const PAGE_SECONDS = 15;
 
 /** What a page shows; an address that is a picture itself lists that. @throws ArchiveError value-refused */
 export async function listPage(
@@ -21,7 +24,7 @@ export async function listPage(
 ): Promise<{ address: string; pictures: PagePicture[] }> {
   const { url, type, text } = await fetchPage(house, webAddress(address));
   const pictures = text
-    ? picturesOfPage(text, url.href).slice(0, MOST_PICTURES)
+    ? await runApart('page', { html: text, base: url.href, most: MOST_PICTURES }, PAGE_SECONDS)
     : /^(image|video|audio)\/|pdf$/.test(type)
       ? [{ address: url.href, alt: '' }]
       : [];
@@ -94,9 +97,10 @@ export async function fetchAll(house: House, job: JobRow, progress: Progress): P
     const temporary = join(folder, newId());
     try {
       const { name } = await fetchFile(house, webAddress(address), temporary);
-      state.fetched[address] = await putIntoParcel(house, id, name, temporary);
+      state.fetched[address] = await putIntoParcel(house.rooms.uploads, id, name, temporary);
     } catch (error) {
-      if (!(error instanceof ArchiveError)) throw error;
+      // A full disk stops all of them; anything else is the fault of this address.
+      if (isDiskFull(error)) throw diskError(error, temporary);
       state.failed.push({ address, reason: sentenceOf(error) });
     } finally {
       await removeFile(temporary);

@@ -1,12 +1,9 @@
-import { mkdir, symlink, unlink } from 'node:fs/promises';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { execFile } from 'node:child_process';
+import { readFile } from 'node:fs/promises';
 import { ExifTool } from 'exiftool-vendored';
 import { ArchiveError, sentenceOf } from '#core/errors';
-import { extensionOf } from '#core/kinds/kinds';
 import type { FileTags, TagChanges } from '#core/records/mapping';
-import { bytesOfPath, isPlainPath } from '../files/paths';
-import { newId } from '../house/ids';
+import { withToolPath } from '../files/open';
 
 /** ExifTool in stay-open mode; one process for each core. */
 const READ_ARGS = [
@@ -21,20 +18,46 @@ const READ_ARGS = [
   '-fast',
 ];
 const TASK_TIMEOUT_MS = 60_000;
+/** Bytes of address space of one process; one that a file makes want more ends, and a new one goes on. */
+const MOST_MEMORY = 512 << 20;
+/** A process that has grown beyond this is replaced once its task is done; a fresh one takes 40 MB. */
+const GROWN = 110 << 20;
+const TASKS_EACH = 500;
+const LOOK_AT_EACH = 8;
 
 let tool: ExifTool | null = null;
+let tasks = 0;
 
 function exiftool(): ExifTool {
-  tool ??= new ExifTool({
+  if (tool) return tool;
+  tool = new ExifTool({
     maxProcs: 2,
     taskTimeoutMillis: TASK_TIMEOUT_MS,
-    maxTasksPerProcess: 2000,
+    maxTasksPerProcess: TASKS_EACH,
     useMWG: false,
     geolocation: false,
     ignoreMinorErrors: true,
     taskRetries: 1,
   });
+  tool.on('childStart', ({ pid }) => {
+    // Where limits cannot be set the process goes on without: time and count still bound it.
+    execFile('prlimit', ['--pid', String(pid), `--as=${MOST_MEMORY}`], () => undefined);
+  });
   return tool;
+}
+
+/** Bytes a process holds; 0 where it is gone. */
+async function residentOf(pid: number): Promise<number> {
+  const status = await readFile(`/proc/${pid}/status`, 'utf8').catch(() => '');
+  return Number(/VmRSS:\s+(\d+)/.exec(status)?.[1] ?? 0) * 1024;
+}
+
+/** Hostile files make ExifTool grow and it gives nothing back: replace what has grown. */
+async function keepSmall(): Promise<void> {
+  tasks += 1;
+  if (tasks % LOOK_AT_EACH !== 0 || !tool) return;
+  const sizes = await Promise.all(tool.pids.map(residentOf));
+  if (Math.max(0, ...sizes) > GROWN) await tool.closeChildProcesses(true);
 }
 
 /** End the ExifTool processes, if any run. */
@@ -43,37 +66,21 @@ export async function endExiftool(): Promise<void> {
   tool = null;
 }
 
-/** Run with a path that outside tools can be given: odd names are reached through a link of ours. */
-export async function withPlainPath<T>(
-  path: string,
-  run: (plain: string) => Promise<T>,
-): Promise<T> {
-  if (isPlainPath(path)) return run(path);
-  const folder = join(tmpdir(), 'mindful-names');
-  await mkdir(folder, { recursive: true });
-  const extension = extensionOf(path).replace(/[^a-z0-9]/g, '');
-  const alias = join(folder, extension ? `${newId()}.${extension}` : newId());
-  await symlink(bytesOfPath(path), alias);
-  try {
-    return await run(alias);
-  } finally {
-    await unlink(alias).catch(() => undefined);
-  }
-}
-
 /**
  * All tags of a file, `Group:Name` → text, list or structure.
  * A file that cannot be read as what it claims to be gives the tags of its name and size alone.
  */
 export async function readTags(path: string): Promise<FileTags> {
   try {
-    return (await withPlainPath(path, (plain) =>
+    return (await withToolPath(path, (plain) =>
       exiftool().readRaw(plain, { readArgs: READ_ARGS, useMWG: false }),
     )) as FileTags;
   } catch (error) {
     throw new ArchiveError('file-unreadable', `Its metadata cannot be read: ${sentenceOf(error)}`, {
       path,
     });
+  } finally {
+    await keepSmall().catch(() => undefined);
   }
 }
 
@@ -93,7 +100,7 @@ export async function writeTagsTo(
         writeArgs: from === target ? ['-overwrite_original'] : ['-o', target],
         ignoreMinorErrors: true,
       });
-    await (source === null ? write(target) : withPlainPath(source, write));
+    await (source === null ? write(target) : withToolPath(source, write));
   } catch (error) {
     throw new ArchiveError('tool-failed', `The record cannot be written: ${sentenceOf(error)}`, {
       target,

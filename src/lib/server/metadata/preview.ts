@@ -1,7 +1,8 @@
 import { mkdtemp, readFile, rm, stat } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { extractBinary, withPlainPath } from './exiftool';
+import { withToolPath } from '../files/open';
+import { extractBinary } from './exiftool';
 
 /** Largest first: cameras embed a full-size JPEG, a screen-size one, or only a small one. */
 const TAGS = ['JpgFromRaw', 'PreviewImage', 'OtherImage', 'ThumbnailImage'];
@@ -12,7 +13,7 @@ const WORTH_SHOWING = 40_000;
 export async function exiftoolPreview(path: string): Promise<Buffer | null> {
   const folder = await mkdtemp(join(tmpdir(), 'mindful-preview-'));
   try {
-    return await withPlainPath(path, async (plain) => {
+    return await withToolPath(path, async (plain) => {
       for (const tag of TAGS) {
         const target = join(folder, tag);
         const isThere = await extractBinary(tag, plain, target);

@@ -166,7 +166,7 @@ export async function settleArrivals(
     unknown.filter(({ path }) => !taken.has(path) && !isSidecar(path)),
   );
   if (added.length > 0)
-    await startAccession(house.db, {
+    await startAccession(house, {
       title: `Found in ${place.name}`,
       source: { kind: 'folder', name: place.root },
       root: place.root,

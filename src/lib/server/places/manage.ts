@@ -1,7 +1,9 @@
 import { ArchiveError } from '#core/errors';
+import { isInside } from '#core/holdings/grounds';
 import { factsOf, isFolder, walk } from '../files/disk';
+import { checkGround } from '../files/grounds';
 import { hashFile } from '../files/hash';
-import { isInside, joinPath } from '../files/paths';
+import { joinPath } from '../files/paths';
 import type { House } from '../house/house';
 import { notify } from '../live/notify';
 import { askToCompare } from './compare';
@@ -95,9 +97,10 @@ async function foundBelow(house: House, placeId: string, root: string): Promise<
  * Point a place to where its folder lies now; its files are matched there by path and content.
  * @throws ArchiveError not-found, conflict where none of its files lies there or another place does
  */
-export async function pointPlace(house: House, id: string, root: string): Promise<void> {
+export async function pointPlace(house: House, id: string, wished: string): Promise<void> {
   const place = await placeById(house.db, id);
-  if (!(await isFolder(root))) throw new ArchiveError('not-found', `“${root}” is no folder.`);
+  if (!(await isFolder(wished))) throw new ArchiveError('not-found', `“${wished}” is no folder.`);
+  const root = checkGround(house, wished);
   for (const other of await allPlaces(house.db))
     if (other.id !== id && (isInside(other.root, root) || isInside(root, other.root)))
       throw new ArchiveError('conflict', `“${root}” overlaps the place “${other.name}”.`);

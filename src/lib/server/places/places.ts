@@ -1,8 +1,13 @@
 import type { Kysely, Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
+import { can } from '#core/people/roles';
+import { isInside } from '#core/holdings/grounds';
+import type { Actor } from '../auth/people';
 import type { Database } from '../db/schema';
 import { isFolder } from '../files/disk';
-import { checkRelative, isInside, joinPath, splitPath } from '../files/paths';
+import { checkRelative, joinPath, splitPath } from '../files/paths';
+import { checkGround, isOpenGround } from '../files/grounds';
+import type { House } from '../house/house';
 import { newId } from '../house/ids';
 
 type Db = Kysely<Database> | Transaction<Database>;
@@ -39,13 +44,15 @@ export async function placeByName(db: Db, name: string): Promise<Place | null> {
 
 /**
  * Look after one more top folder. Places never lie within each other.
- * @throws ArchiveError conflict, not-found, value-refused
+ * @throws ArchiveError conflict, not-found, value-refused, outside-place
  */
-export async function addPlace(db: Kysely<Database>, name: string, root: string): Promise<Place> {
+export async function addPlace(house: House, name: string, wished: string): Promise<Place> {
+  const { db } = house;
   const label = name.trim();
   if (!label || label.includes('/'))
     throw new ArchiveError('value-refused', 'A place needs a name without a slash.');
-  if (!(await isFolder(root))) throw new ArchiveError('not-found', `“${root}” is no folder.`);
+  if (!(await isFolder(wished))) throw new ArchiveError('not-found', `“${wished}” is no folder.`);
+  const root = checkGround(house, wished);
   for (const place of await allPlaces(db)) {
     if (place.name.toLowerCase() === label.toLowerCase())
       throw new ArchiveError('conflict', `There is a place “${place.name}” already.`);
@@ -68,15 +75,22 @@ export async function addPlace(db: Kysely<Database>, name: string, root: string)
 
 /**
  * The place a folder is kept in place in: the one it lies in, else a new one of its own.
- * @throws ArchiveError conflict, value-refused
+ * @throws ArchiveError conflict, value-refused, not-allowed for those who make no places
  */
 export async function placeForSource(
-  db: Kysely<Database>,
+  house: House,
+  actor: Pick<Actor, 'role'>,
   root: string,
   name: string,
 ): Promise<Place> {
-  const around = (await allPlaces(db)).find((place) => isInside(root, place.root));
-  return around ?? addPlace(db, name || splitPath(root).name, root);
+  const around = (await allPlaces(house.db)).find((place) => isInside(root, place.root));
+  if (around) return around;
+  if (!can(actor.role, 'manage'))
+    throw new ArchiveError(
+      'not-allowed',
+      'This folder would become a place of its own, which a keeper decides. Copy from it instead, or ask a keeper.',
+    );
+  return addPlace(house, name || splitPath(root).name, root);
 }
 
 /** The row of a folder, made with its parents where missing. */
@@ -117,4 +131,27 @@ export async function placesHere(places: Place[]): Promise<Map<string, boolean>>
     places.map(async (place) => [place.id, await isFolder(place.root)] as const),
   );
   return new Map(states);
+}
+
+/**
+ * Whether a place may be looked after where it lies: its ground may have been closed, or made to lead elsewhere,
+ * since it became one.
+ * @throws ArchiveError outside-place, not-found
+ */
+export function checkPlace(house: House, place: Pick<Place, 'name' | 'root'>): void {
+  if (checkGround(house, place.root) !== place.root)
+    throw new ArchiveError(
+      'outside-place',
+      `“${place.name}” is reached by a link now; point it to where its folder really lies.`,
+    );
+}
+
+/** Places noted by a path with links, from before paths were resolved: noted by where they really lie. */
+export async function settleRoots(house: House): Promise<void> {
+  for (const { id, root } of await allPlaces(house.db)) {
+    if (!isOpenGround(house, root)) continue;
+    const real = checkGround(house, root);
+    if (real !== root)
+      await house.db.updateTable('place').set({ root: real }).where('id', '=', id).execute();
+  }
 }

@@ -1,11 +1,11 @@
-import { copyFile, rename } from 'node:fs/promises';
+import { rename } from 'node:fs/promises';
 import { embeds } from '#core/kinds/kinds';
 import { FIELD_KEYS, type FieldKey } from '#core/records/fields';
 import { splitName } from '#core/naming/pattern';
 import { tagsFromRecord, type TagChanges } from '#core/records/mapping';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
-import { factsOf, moveWithoutReplacing, removeFile, syncFolder } from '../files/disk';
+import { copyVerified, factsOf, moveWithoutReplacing, removeFile, syncFolder } from '../files/disk';
 import { recordFacts, refuseHandsOff, rewriteFile } from '../files/door';
 import { hashFile } from '../files/hash';
 import { insertFile } from '../files/rows';
@@ -63,7 +63,7 @@ async function writeSidecar(house: House, file: LocatedFile, record: ItemRecord)
   const temporary = joinPath(folder, `.mindful-${newId()}.xmp`);
   const isThere = (await factsOf(path)) !== null;
   try {
-    if (isThere) await copyFile(bytesOfPath(path), bytesOfPath(temporary));
+    if (isThere) await copyVerified(path, temporary);
     const keys = isThere ? givenKeys(record) : FIELD_KEYS;
     await writeTagsTo(isThere ? temporary : null, temporary, {
       ...tagsFromRecord(record.values, keys, { exif: false, iim: false }),

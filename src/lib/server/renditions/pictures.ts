@@ -9,11 +9,10 @@ import { enqueue } from '../jobs/queue';
 import { pictureOfParts } from '../intake/parts';
 import { likenessColumns, likenessOfPicture } from '../likeness/likeness';
 import { notify } from '../live/notify';
-import { withPlainPath } from '../metadata/exiftool';
 import { opened, pixelsOf, type Pixels } from './pixels';
 import { probe } from './probe';
 import { needsProxy } from './proxy';
-import { openPicture, type PictureSource } from './source';
+import { withPicture, type PictureSource } from './source';
 import { inTurn } from './turns';
 import {
   makeRenditionFolder,
@@ -78,7 +77,7 @@ async function measured(
 
 /** Duration, frame rate, timecode; and a proxy where a browser cannot play the original. */
 async function probeMedia(house: House, file: LocatedFile, job: JobRow): Promise<void> {
-  const found = await withPlainPath(file.path, probe);
+  const found = await probe(file.path, file.format);
   const item = await house.db
     .selectFrom('item')
     .select('technical')
@@ -129,26 +128,32 @@ async function isMade(house: House, key: string): Promise<boolean> {
 }
 
 /** A bundle without a picture of its own shows that of its largest part. */
-async function openAny(house: House, file: LocatedFile): Promise<Sharp> {
+async function withAny<T>(
+  house: House,
+  file: LocatedFile,
+  run: (image: Sharp) => Promise<T>,
+): Promise<T> {
   try {
-    return await openPicture(pictureSourceOf(house, file));
+    return await withPicture(pictureSourceOf(house, file), run);
   } catch (error) {
     const part = file.kind === 'bundle' ? await pictureOfParts(house, file.itemId) : null;
     if (!part) throw error;
-    return openPicture({ ...pictureSourceOf(house, file), ...part, orientation: 1 });
+    return withPicture({ ...pictureSourceOf(house, file), ...part, orientation: 1 }, run);
   }
 }
 
 /** The pictures of a file, made where they are not; and what its item learns from them. */
 async function learnFrom(house: House, file: LocatedFile) {
   if (await isMade(house, file.pictureKey)) {
-    const size = file.width === null ? await measured(file, await openAny(house, file)) : {};
+    const measure = (image: Sharp) => measured(file, image);
+    const size = file.width === null ? await withAny(house, file, measure) : {};
     return { ...size, ...(await likenessFor(file, pictureFile(house, file.pictureKey, 'small'))) };
   }
-  const image = await openAny(house, file);
-  const size = await measured(file, image);
-  const small = await storePictures(house, file.pictureKey, image);
-  return { ...size, ...(await likenessFor(file, small)) };
+  return withAny(house, file, async (image) => {
+    const size = await measured(file, image);
+    const small = await storePictures(house, file.pictureKey, image);
+    return { ...size, ...(await likenessFor(file, small)) };
+  });
 }
 
 /** Job: the pictures of one item, or the reason why there are none. A file that cannot be read is no failure. */

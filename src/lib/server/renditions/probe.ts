@@ -1,6 +1,8 @@
 import { z } from 'zod';
 import type { Technical } from '#core/records/technical';
+import { withToolPath } from '../files/open';
 import { runTool } from '../tools/run';
+import { inputOf } from './demuxer';
 
 const streamSchema = z.object({
   codec_type: z.string().optional(),
@@ -35,26 +37,18 @@ function rate(text: string | undefined): number | undefined {
   return over && under ? Math.round((over / under) * 1000) / 1000 : undefined;
 }
 
-/** Only local files, whatever a playlist inside asks for. */
-export const FILE_ONLY = ['-protocol_whitelist', 'file'];
-
-/** What FFprobe says of footage or sound. @throws ArchiveError tool-failed */
-export async function probe(path: string): Promise<Probe> {
-  const out = await runTool(
-    'ffprobe',
-    [
-      '-v',
-      'error',
-      ...FILE_ONLY,
-      '-print_format',
-      'json',
-      '-show_format',
-      '-show_streams',
-      '-i',
-      path,
-    ],
-    { seconds: 60 },
+/** What FFprobe says of footage or sound of a format we recognised. @throws ArchiveError tool-failed */
+export async function probe(path: string, format: string): Promise<Probe> {
+  const asked = ['-print_format', 'json', '-show_format', '-show_streams'];
+  const out = await withToolPath(path, (plain) =>
+    runTool('ffprobe', ['-v', 'error', ...inputOf(format), ...asked, '-i', plain], {
+      seconds: 60,
+    }),
   );
+  return probeOf(out);
+}
+
+function probeOf(out: Buffer): Probe {
   const { streams, format } = probeSchema.parse(JSON.parse(out.toString()));
   const video = streams.find((s) => s.codec_type === 'video' && !s.disposition?.attached_pic);
   const audio = streams.find((s) => s.codec_type === 'audio');

@@ -5,9 +5,9 @@ import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import type { JobRow } from '../jobs/run';
 import { notify } from '../live/notify';
-import { withPlainPath } from '../metadata/exiftool';
+import { withToolPath } from '../files/open';
 import { runTool } from '../tools/run';
-import { FILE_ONLY } from './probe';
+import { inputOf } from './demuxer';
 import { makeRenditionFolder, noteRenditions, proxyFile } from './store';
 
 const PLAYABLE_FOOTAGE = new Set(['MP4', 'WebM']);
@@ -66,7 +66,7 @@ export async function makeProxy(house: House, job: JobRow): Promise<void> {
   await makeRenditionFolder(house, file.pictureKey);
   try {
     const maps = kind === 'footage' ? VIDEO : ['-map', '0:a:0', '-vn'];
-    await withPlainPath(file.path, (plain) =>
+    await withToolPath(file.path, (plain) =>
       runTool(
         'ffmpeg',
         [
@@ -75,7 +75,7 @@ export async function makeProxy(house: House, job: JobRow): Promise<void> {
           '-y',
           '-threads',
           '1',
-          ...FILE_ONLY,
+          ...inputOf(file.format),
           '-i',
           plain,
           ...maps,

@@ -1,13 +1,13 @@
-import { mkdtemp, readFile, rm, stat } from 'node:fs/promises';
+import { mkdtemp, readFile, rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import { create as openFont, type Font } from 'fontkit';
 import sharp, { type Sharp, type SharpOptions } from 'sharp';
 import { ArchiveError } from '#core/errors';
-import { withPlainPath } from '../metadata/exiftool';
+import { runApart } from '../apart/apart';
+import { pathOfHandle, withOpened, withToolPath } from '../files/open';
 import { exiftoolPreview } from '../metadata/preview';
-import { bytesOfPath } from '../files/paths';
 import { runTool } from '../tools/run';
-import { FILE_ONLY, probe } from './probe';
+import { inputOf } from './demuxer';
+import { probe } from './probe';
 
 /** What a picture is made from. */
 export interface PictureSource {
@@ -23,8 +23,6 @@ export interface PictureSource {
 
 /** More pixels than any camera or flatbed scanner of ours makes; a bomb has more. */
 const MOST_PIXELS = 400_000_000;
-/** An SVG larger than this is no drawing. */
-const LARGEST_SVG = 20 << 20;
 const OPTIONS: SharpOptions = {
   limitInputPixels: MOST_PIXELS,
   failOn: 'error',
@@ -32,6 +30,7 @@ const OPTIONS: SharpOptions = {
 };
 const LONG_EDGE = 2048;
 const TOOL_SECONDS = 90;
+const DRAWING_SECONDS = 20;
 
 const none = (sentence: string): ArchiveError => new ArchiveError('file-unreadable', sentence);
 
@@ -52,61 +51,60 @@ function upright(image: Sharp, orientation: number): Sharp {
   return turn[0] === 0 ? flopped : flopped.rotate(turn[0]);
 }
 
-async function ofSvg(source: PictureSource): Promise<Sharp> {
-  const { size } = await stat(bytesOfPath(source.path));
-  if (size > LARGEST_SVG) throw none('The drawing is larger than 20 MB.');
-  // A buffer has no folder: references to files beside it lead nowhere.
-  const buffer = await readFile(bytesOfPath(source.path));
-  const { width = 0, height = 0 } = await sharp(buffer, OPTIONS).metadata();
-  const density = Math.max(1, Math.min(2400, (72 * LONG_EDGE) / Math.max(width, height, 1)));
-  return sharp(buffer, { ...OPTIONS, density })
-    .timeout({ seconds: 30 })
-    .flatten({ background: '#ffffff' });
-}
-
 /** A picture that a tool wrote into our folder. */
-async function byTool(
+async function written(
   source: PictureSource,
-  make: (plain: string, target: string) => Promise<string>,
+  make: (target: string) => Promise<string>,
 ): Promise<Sharp> {
   const folder = await mkdtemp(join(source.work, 'picture-'));
   try {
-    const made = await withPlainPath(source.path, (plain) => make(plain, join(folder, 'made')));
-    return sharp(await readFile(made), OPTIONS);
+    return sharp(await readFile(await make(join(folder, 'made'))), OPTIONS);
   } finally {
     await rm(folder, { recursive: true, force: true });
   }
 }
 
-const oneFrame = (plain: string, target: string, before: string[] = [], after: string[] = []) =>
+const byTool = (
+  source: PictureSource,
+  make: (plain: string, target: string) => Promise<string>,
+): Promise<Sharp> =>
+  written(source, (target) => withToolPath(source.path, (plain) => make(plain, target)));
+
+const drawn = (source: PictureSource, task: 'drawing' | 'specimen'): Promise<Sharp> =>
+  written(source, async (target) => {
+    await runApart(task, { path: source.path, target: `${target}.png` }, DRAWING_SECONDS);
+    return `${target}.png`;
+  });
+
+const oneFrame = (
+  format: string,
+  plain: string,
+  target: string,
+  before: string[] = [],
+  after: string[] = [],
+) =>
   runTool(
     'ffmpeg',
     [
-      '-v',
-      'error',
-      '-y',
-      ...before,
-      ...FILE_ONLY,
-      '-i',
-      plain,
-      ...after,
-      '-frames:v',
-      '1',
-      `${target}.png`,
+      ...['-v', 'error', '-y', ...before, ...inputOf(format), '-i', plain, ...after],
+      ...['-frames:v', '1', `${target}.png`],
     ],
     { seconds: TOOL_SECONDS },
   ).then(() => `${target}.png`);
 
 async function ofFootage(source: PictureSource): Promise<Sharp> {
-  const { duration, width } = await withPlainPath(source.path, probe);
+  const { duration, width } = await probe(source.path, source.format);
   if (width === null) throw none('There is no picture track in this file.');
   const at = Math.min((duration ?? 0) * 0.2, 60);
-  return byTool(source, (plain, target) => oneFrame(plain, target, ['-ss', at.toFixed(3)]));
+  return byTool(source, (plain, target) =>
+    oneFrame(source.format, plain, target, ['-ss', at.toFixed(3)]),
+  );
 }
 
 async function ofSound(source: PictureSource): Promise<Sharp> {
   const image = await byTool(source, (plain, target) =>
     oneFrame(
+      source.format,
       plain,
       target,
       [],
@@ -137,7 +135,7 @@ async function ofHeic(source: PictureSource): Promise<Sharp> {
 async function ofRaw(source: PictureSource): Promise<Sharp> {
   const preview = await exiftoolPreview(source.path);
   if (preview) return upright(sharp(preview, OPTIONS), source.orientation);
-  const tiff = await withPlainPath(source.path, (plain) =>
+  const tiff = await withToolPath(source.path, (plain) =>
     runTool('dcraw', ['-c', '-h', '-w', '-T', plain], { seconds: TOOL_SECONDS, output: 400 << 20 }),
   );
   return sharp(tiff, OPTIONS);
@@ -151,48 +149,12 @@ async function ofPdf(source: PictureSource): Promise<Sharp> {
   });
 }
 
-const SAMPLE_LINES = ['Saltreach 123', 'Aa Bb Cc Gg Rr', 'wind, sail & line'];
+const DECODED_HERE = new Set(['JPEG', 'PNG', 'WebP', 'AVIF', 'TIFF', 'GIF']);
 
-/** A specimen drawn from the font's own outlines; glyph by glyph, nothing of it is run. */
-async function ofFont(source: PictureSource): Promise<Sharp> {
-  const opened = openFont(await readFile(bytesOfPath(source.path)));
-  const font = ('fonts' in opened ? opened.fonts[0] : opened) as Font;
-  const size = 150;
-  const scale = size / font.unitsPerEm;
-  const lines = SAMPLE_LINES.map((line, index) => {
-    const run = font.layout(line);
-    let x = 0;
-    const glyphs = run.glyphs.map((glyph, at) => {
-      const path = `<path transform="translate(${x} 0)" d="${glyph.path.toSVG()}"/>`;
-      x += run.positions[at]!.xAdvance;
-      return path;
-    });
-    return `<g transform="translate(90 ${240 + index * 230}) scale(${scale} ${-scale})">${glyphs.join('')}</g>`;
-  });
-  const svg = `<svg xmlns="http://www.w3.org/2000/svg" width="1400" height="933" viewBox="0 0 1400 933">
-    <rect width="1400" height="933" fill="#fdfcf9"/><g fill="#1d2320">${lines.join('')}</g></svg>`;
-  return sharp(Buffer.from(svg), OPTIONS);
-}
-
-/**
- * The upright picture of a file, decoded as little as its size asks for.
- * @throws ArchiveError file-unreadable or tool-failed: the reason why there is no picture
- */
-export async function openPicture(source: PictureSource): Promise<Sharp> {
+async function madePicture(source: PictureSource): Promise<Sharp> {
   switch (source.format) {
-    case 'JPEG':
-    case 'PNG':
-    case 'WebP':
-    case 'AVIF':
-    case 'TIFF':
-    case 'GIF':
-      return withPlainPath(source.path, async (plain) =>
-        plain === source.path
-          ? sharp(plain, OPTIONS).autoOrient()
-          : sharp(await readFile(bytesOfPath(source.path)), OPTIONS).autoOrient(),
-      );
     case 'SVG':
-      return ofSvg(source);
+      return drawn(source, 'drawing');
     case 'HEIC':
       return ofHeic(source);
     case 'Camera raw':
@@ -203,14 +165,29 @@ export async function openPicture(source: PictureSource): Promise<Sharp> {
     case 'Layered picture':
     case 'JPEG 2000':
     case 'JPEG XL':
-      return byTool(source, (plain, target) => oneFrame(plain, target));
+      return byTool(source, (plain, target) => oneFrame(source.format, plain, target));
   }
   if (source.kind === 'footage') return ofFootage(source);
   if (source.kind === 'sound') return ofSound(source);
-  if (source.kind === 'font') return ofFont(source);
+  if (source.kind === 'font') return drawn(source, 'specimen');
   throw none(
     source.format === 'File'
       ? 'The bytes are of no kind we know; it is kept as it is.'
       : `No picture is made of ${source.format} files.`,
+  );
+}
+
+/**
+ * Run with the upright picture of a file, decoded as little as its size asks for. The file is held open
+ * meanwhile, and no link is followed.
+ * @throws ArchiveError file-unreadable or tool-failed: the reason why there is no picture
+ */
+export async function withPicture<T>(
+  source: PictureSource,
+  run: (image: Sharp) => Promise<T>,
+): Promise<T> {
+  if (!DECODED_HERE.has(source.format)) return run(await madePicture(source));
+  return withOpened(source.path, (handle) =>
+    run(sharp(pathOfHandle(handle), OPTIONS).autoOrient()),
   );
 }

@@ -5,7 +5,7 @@ import type { House } from '../house/house';
 import type { JobRow } from '../jobs/run';
 import { notify } from '../live/notify';
 import { pictureSourceOf } from './pictures';
-import { openPicture } from './source';
+import { withPicture } from './source';
 import { inTurn } from './turns';
 import { makeRenditionFolder, noteRenditions, tilesFolder } from './store';
 
@@ -15,15 +15,16 @@ export const TILE_OVERLAP = 1;
 /** Job: a pyramid of tiles (Deep Zoom layout) for looking closely at a big picture. */
 export async function makeTiles(house: House, job: JobRow): Promise<void> {
   const file = await originalOf(house.db, job.itemId!);
-  const image = await openPicture(pictureSourceOf(house, file));
   const folder = await mkdtemp(join(house.rooms.work, 'tiles-'));
   try {
-    const pyramid = image
-      .toColourspace('srgb')
-      .flatten({ background: '#e3e2de' })
-      .jpeg({ quality: 86 })
-      .tile({ size: TILE_SIZE, overlap: TILE_OVERLAP, layout: 'dz' });
-    const info = await inTurn(image, () => pyramid.toFile(join(folder, 'tiles.dz')));
+    const info = await withPicture(pictureSourceOf(house, file), (image) => {
+      const pyramid = image
+        .toColourspace('srgb')
+        .flatten({ background: '#e3e2de' })
+        .jpeg({ quality: 86 })
+        .tile({ size: TILE_SIZE, overlap: TILE_OVERLAP, layout: 'dz' });
+      return inTurn(image, () => pyramid.toFile(join(folder, 'tiles.dz')));
+    });
     await makeRenditionFolder(house, file.pictureKey);
     const target = tilesFolder(house, file.pictureKey);
     await rm(target, { recursive: true, force: true });

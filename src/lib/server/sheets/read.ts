@@ -1,16 +1,20 @@
-import { readFile, stat } from 'node:fs/promises';
 import ExcelJS from 'exceljs';
 import { parse as parseCsv } from 'csv-parse/sync';
-import { openPromise } from 'yauzl';
+import { fromBufferPromise } from 'yauzl';
 import { ArchiveError, sentenceOf } from '#core/errors';
 import { COLUMNS, type Cell, type ColumnKey, type SheetRow } from '#core/sheets/columns';
-import { textOfCell } from '#core/sheets/check';
-import { bytesOfPath } from '../files/paths';
+import { checkSheet, textOfCell, type CheckedSheet } from '#core/sheets/check';
+import { counted } from '#core/text/quantities';
+import { withOpened } from '../files/open';
 
+/** Sheets are read apart (../apart): what stands here may take its time, but not without end. */
 const LARGEST_SHEET = 30e6;
 const MOST_ROWS = 20_000;
+const MOST_COLUMNS = 200;
+const LONGEST_RECORD = 1 << 20;
 /** An .xlsx is a ZIP of XML, which shrinks well; a bomb shrinks better. */
 const MOST_UNPACKED = 400e6;
+const MOST_ENTRIES = 2000;
 
 const unreadable = (sentence: string, cause?: unknown): ArchiveError =>
   new ArchiveError('file-unreadable', sentence, {}, { cause });
@@ -25,20 +29,53 @@ function valueOf(value: ExcelJS.CellValue): Cell {
   return null;
 }
 
-async function checkUnpacked(path: string): Promise<void> {
-  const zip = await openPromise(bytesOfPath(path).toString(), { lazyEntries: true });
-  let total = 0;
-  for await (const entry of zip.eachEntry()) total += entry.uncompressedSize;
-  if (total > MOST_UNPACKED) throw unreadable('The spreadsheet grows far beyond its size.');
+/** Position of a column by its letters, A being 1. */
+const columnOf = (letters: string): number =>
+  [...letters].reduce((sum, letter) => sum * 26 + letter.charCodeAt(0) - 64, 0);
+
+const tooWide = (): ArchiveError =>
+  unreadable(`The sheet has cells beyond column ${MOST_COLUMNS}; delete what stands there.`);
+const tooLong = (): ArchiveError =>
+  unreadable(`The sheet has more than ${counted(MOST_ROWS, 'row')}; send it in parts.`);
+
+/** Refuse cells far out before a library makes room for all that lie between. */
+function checkCells(xml: string): void {
+  for (const [, letters, row] of xml.matchAll(/<c\b[^>]*?\br="([A-Z]{1,9})(\d{1,9})"/g)) {
+    if (columnOf(letters!) > MOST_COLUMNS) throw tooWide();
+    if (Number(row) > MOST_ROWS + 1) throw tooLong();
+  }
+  for (const [, row] of xml.matchAll(/<row\b[^>]*?\br="(\d{1,9})"/g))
+    if (Number(row) > MOST_ROWS + 1) throw tooLong();
 }
 
-async function tableOfXlsx(path: string): Promise<Cell[][]> {
-  await checkUnpacked(path);
+/** What an .xlsx really unpacks to, whatever it says of itself, and how far its cells reach. */
+async function survey(bytes: Buffer): Promise<void> {
+  const zip = await fromBufferPromise(bytes, { lazyEntries: true });
+  if (zip.entryCount > MOST_ENTRIES) throw unreadable('The spreadsheet holds too many parts.');
+  let total = 0;
+  for await (const entry of zip.eachEntry()) {
+    const isSheet = /worksheets\/[^/]+\.xml$/i.test(entry.fileName);
+    let rest = '';
+    for await (const chunk of await zip.openReadStreamPromise(entry)) {
+      total += (chunk as Buffer).length;
+      if (total > MOST_UNPACKED) throw unreadable('The spreadsheet grows far beyond its size.');
+      if (!isSheet) continue;
+      const xml = rest + (chunk as Buffer).toString('latin1');
+      checkCells(xml);
+      // A tag may be cut by the end of the piece.
+      rest = xml.slice(xml.lastIndexOf('<')).slice(0, 2000);
+    }
+  }
+}
+
+async function tableOfXlsx(bytes: Buffer): Promise<Cell[][]> {
+  await survey(bytes);
   const book = new ExcelJS.Workbook();
-  await book.xlsx.readFile(bytesOfPath(path).toString());
+  await book.xlsx.load(bytes as unknown as ExcelJS.Buffer);
   const sheet = book.getWorksheet('Items') ?? book.worksheets[0];
   if (!sheet) throw unreadable('The spreadsheet holds no sheet.');
-  if (sheet.rowCount > MOST_ROWS) throw unreadable(`The sheet has more than ${MOST_ROWS} rows.`);
+  if (sheet.rowCount > MOST_ROWS + 1) throw tooLong();
+  if (sheet.columnCount > MOST_COLUMNS) throw tooWide();
   const table: Cell[][] = [];
   sheet.eachRow({ includeEmpty: true }, (row) => {
     const values = row.values as ExcelJS.CellValue[];
@@ -65,27 +102,38 @@ function delimiterOf(text: string): string {
   return [',', ';', '\t'].sort((a, b) => count(b) - count(a))[0]!;
 }
 
-async function tableOfCsv(path: string): Promise<Cell[][]> {
-  const text = decode(await readFile(bytesOfPath(path)));
-  return parseCsv(text, {
+function tableOfCsv(bytes: Buffer): Cell[][] {
+  const text = decode(bytes);
+  const table = parseCsv(text, {
     bom: true,
     delimiter: delimiterOf(text.replace(/^\ufeff/, '')),
     relax_column_count: true,
     skip_empty_lines: false,
-    to: MOST_ROWS,
+    max_record_size: LONGEST_RECORD,
+    to: MOST_ROWS + 2,
   }) as string[][];
+  if (table.length > MOST_ROWS + 1) throw tooLong();
+  if (table.some((row) => row.length > MOST_COLUMNS)) throw tooWide();
+  return table;
 }
+
+/** The bytes of a sheet. @throws ArchiveError file-unreadable where they are too many */
+const bytesOf = (path: string): Promise<Buffer> =>
+  withOpened(path, async (handle) => {
+    const { size } = await handle.stat();
+    if (size > LARGEST_SHEET) throw unreadable('The spreadsheet is larger than 30 MB.');
+    return handle.readFile();
+  });
 
 /**
  * Read the rows of a sheet (.xlsx or .csv) by the labels in its head, in any order and case.
  * @throws ArchiveError file-unreadable in words
  */
 export async function readSheet(path: string): Promise<{ rows: SheetRow[]; unknown: string[] }> {
-  const { size } = await stat(bytesOfPath(path));
-  if (size > LARGEST_SHEET) throw unreadable('The spreadsheet is larger than 30 MB.');
+  const bytes = await bytesOf(path);
   let table: Cell[][];
   try {
-    table = /\.xlsx$/i.test(path) ? await tableOfXlsx(path) : await tableOfCsv(path);
+    table = /\.xlsx$/i.test(path) ? await tableOfXlsx(bytes) : tableOfCsv(bytes);
   } catch (error) {
     if (error instanceof ArchiveError) throw error;
     throw unreadable(`The spreadsheet cannot be read: ${sentenceOf(error)}`, error);
@@ -108,4 +156,14 @@ export async function readSheet(path: string): Promise<{ rows: SheetRow[]; unkno
   });
   const unknown = head.filter((label, column) => label !== '' && keys[column] === null);
   return { rows, unknown };
+}
+
+/** A sheet read and checked against the files that came with it. */
+export async function checkSheetFile(wish: {
+  path: string;
+  files: string[];
+  stages: string[];
+}): Promise<CheckedSheet & { unknown: string[] }> {
+  const { rows, unknown } = await readSheet(wish.path);
+  return { ...checkSheet(rows, wish.files, wish.stages), unknown };
 }

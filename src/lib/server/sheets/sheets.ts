@@ -1,18 +1,21 @@
 import { ArchiveError, sentenceOf } from '#core/errors';
-import { checkSheet, type CheckedSheet, type SheetProblem } from '#core/sheets/check';
+import type { CheckedSheet, SheetProblem } from '#core/sheets/check';
 import type { Plan } from '#core/intake/plan';
 import { removeFile } from '../files/disk';
 import { joinPath } from '../files/paths';
+import { runApart } from '../apart/apart';
 import type { House } from '../house/house';
 import { startAccession } from '../intake/accession';
 import { fetchState, startFetching } from '../intake/web';
 import type { Place } from '../places/places';
 import { parcelFiles, readParcel } from '../uploads/parcels';
-import { readSheet } from './read';
-import { unzip } from './unzip';
 
 const isSheet = (path: string): boolean => /\.(xlsx|csv)$/i.test(path) && !path.includes('/');
 const isZip = (path: string): boolean => /\.zip$/i.test(path);
+
+/** A sheet that takes longer is none; a ZIP of a day's footage takes minutes. */
+const READ_SECONDS = 40;
+const UNPACK_SECONDS = 1800;
 
 export interface DryRun extends CheckedSheet {
   /** Name of the sheet. */
@@ -31,7 +34,9 @@ async function unpackAll(house: House, parcel: string): Promise<SheetProblem[]> 
     isZip(file.path),
   )) {
     try {
-      const { refused } = await unzip(house, parcel, joinPath(root, path));
+      const uploads = house.rooms.uploads;
+      const wish = { uploads, parcel, path: joinPath(root, path) };
+      const { refused } = await runApart('unzip', wish, UNPACK_SECONDS);
       for (const one of refused)
         problems.push({
           line: 0,
@@ -63,16 +68,16 @@ export async function dryRun(house: House, parcel: string): Promise<DryRun> {
       'value-refused',
       `Send one sheet at a time; there are ${sheets.length}.`,
     );
-  const { rows, unknown } = await readSheet(joinPath(parcelFiles(house, parcel), sheet.path));
   const stages = await house.db.selectFrom('stage').select('name').orderBy('position').execute();
   const fetched = (await fetchState(house, parcel))?.fetched ?? {};
   const others = files.map(({ path }) => path).filter((path) => path !== sheet.path);
   const brought = new Set(Object.values(fetched));
-  const checked = checkSheet(
-    rows,
-    others.filter((path) => !brought.has(path)),
-    stages.map(({ name }) => name),
-  );
+  const wish = {
+    path: joinPath(parcelFiles(house, parcel), sheet.path),
+    files: others.filter((path) => !brought.has(path)),
+    stages: stages.map(({ name }) => name),
+  };
+  const { unknown, ...checked } = await runApart('sheet', wish, READ_SECONDS);
   const good = checked.good.map((row) =>
     row.address && fetched[row.address] ? { ...row, file: fetched[row.address]! } : row,
   );
@@ -101,6 +106,30 @@ export async function dryRun(house: House, parcel: string): Promise<DryRun> {
   };
 }
 
+/** What a dry run tells at once; the counts are of all. */
+export interface DryRunTold {
+  sheet: string;
+  unknown: string[];
+  toFetch: number;
+  good: number;
+  faults: number;
+  unused: number;
+  /** The first faults. */
+  problems: SheetProblem[];
+}
+
+const MOST_TOLD = 200;
+
+export const told = (run: DryRun): DryRunTold => ({
+  sheet: run.sheet,
+  unknown: run.unknown.slice(0, MOST_TOLD),
+  toFetch: run.toFetch,
+  good: run.good.length,
+  faults: run.problems.length,
+  unused: run.unused.length,
+  problems: run.problems.slice(0, MOST_TOLD),
+});
+
 /** Fetch the addresses of the good rows into the parcel. */
 export async function fetchForSheet(
   house: House,
@@ -124,7 +153,7 @@ export async function startSheet(
   const sizes = new Map(
     (await readParcel(house, wish.parcel)).files.map(({ path, size }) => [path, size]),
   );
-  return startAccession(house.db, {
+  return startAccession(house, {
     title: wish.title,
     source: { kind: 'sheet', name: wish.parcel },
     root,

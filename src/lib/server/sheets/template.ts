@@ -22,10 +22,3 @@ export async function templateXlsx(): Promise<Buffer> {
   for (const column of COLUMNS) columns.addRow(column);
   return Buffer.from(await book.xlsx.writeBuffer());
 }
-
-const quoted = (text: string): string =>
-  /[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
-
-/** The template as CSV, with a byte order mark so that spreadsheets read it as Unicode. */
-export const templateCsv = (): string =>
-  `\ufeff${COLUMNS.map(({ label }) => quoted(label)).join(',')}\r\n`;

@@ -1,13 +1,13 @@
 import { createWriteStream } from 'node:fs';
+import type { FileHandle } from 'node:fs/promises';
 import { join } from 'node:path';
 import { Transform } from 'node:stream';
 import { pipeline } from 'node:stream/promises';
-import { openPromise, type Entry } from 'yauzl';
+import { fromFdPromise, type Entry } from 'yauzl';
 import { ArchiveError, sentenceOf } from '#core/errors';
 import { isClutter } from '#core/kinds/kinds';
 import { makeFolder, removeFile } from '../files/disk';
-import { bytesOfPath } from '../files/paths';
-import type { House } from '../house/house';
+import { openPlain } from '../files/open';
 import { newId } from '../house/ids';
 import { putIntoParcel } from '../uploads/parcels';
 
@@ -41,14 +41,20 @@ function refusal(entry: Entry): string | null {
  * whatever the ZIP says of itself.
  * @throws ArchiveError file-unreadable where it is no ZIP, or a bomb
  */
-export async function unzip(house: House, parcel: string, path: string): Promise<Unpacked> {
+export async function unzip(wish: {
+  uploads: string;
+  parcel: string;
+  path: string;
+}): Promise<Unpacked> {
+  const { uploads, parcel, path } = wish;
   const found: Unpacked = { paths: [], refused: [] };
-  const work = join(house.rooms.uploads, '.unzip');
+  const work = join(uploads, '.unzip');
   await makeFolder(work);
   let written = 0;
-  const plain = bytesOfPath(path).toString();
+  let handle: FileHandle | null = null;
   try {
-    const zip = await openPromise(plain, { lazyEntries: true });
+    handle = await openPlain(path);
+    const zip = await fromFdPromise(handle.fd, { lazyEntries: true, autoClose: false });
     if (zip.entryCount > MOST_ENTRIES)
       throw new ArchiveError('file-unreadable', `The ZIP holds more than ${MOST_ENTRIES} files.`);
     const most = Math.min(MOST_BYTES, Math.max(HARMLESS, zip.fileSize * MOST_GROWTH));
@@ -78,7 +84,7 @@ export async function unzip(house: House, parcel: string, path: string): Promise
           count,
           createWriteStream(temporary, { flags: 'wx' }),
         );
-        found.paths.push(await putIntoParcel(house, parcel, name, temporary));
+        found.paths.push(await putIntoParcel(uploads, parcel, name, temporary));
       } finally {
         await removeFile(temporary);
       }
@@ -91,6 +97,8 @@ export async function unzip(house: House, parcel: string, path: string): Promise
       {},
       { cause: error },
     );
+  } finally {
+    await handle?.close();
   }
   return found;
 }

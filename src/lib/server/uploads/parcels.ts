@@ -24,8 +24,8 @@ const aboutSchema = z.object({
   by: z.string().nullable(),
 });
 
-const folderOf = (house: House, id: string): string =>
-  join(house.rooms.uploads, idSchema.parse(id));
+const folderIn = (uploads: string, id: string): string => join(uploads, idSchema.parse(id));
+const folderOf = (house: House, id: string): string => folderIn(house.rooms.uploads, id);
 /** Where a parcel's files lie. */
 export const parcelFiles = (house: House, id: string): string => join(folderOf(house, id), 'files');
 
@@ -54,15 +54,16 @@ export async function parcelById(house: House, id: string): Promise<Parcel> {
 /**
  * Put a whole file that lies in our folder into a parcel, under the path it was told. Two of one path are
  * both kept.
+ * @param uploads the room of all parcels
  * @returns its path in the parcel
  */
 export async function putIntoParcel(
-  house: House,
+  uploads: string,
   id: string,
   told: string,
   from: string,
 ): Promise<string> {
-  const root = parcelFiles(house, id);
+  const root = join(folderIn(uploads, id), 'files');
   const { folder, name } = splitPath(uploadPath(told));
   const target = joinPath(root, folder);
   await makeFolder(target);

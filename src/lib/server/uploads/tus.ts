@@ -58,7 +58,7 @@ async function makeServer(house: House): Promise<Server> {
       const { parcel, path } = metadataSchema.parse(upload.metadata);
       const arrived = join(directory, upload.id);
       await syncFile(arrived);
-      await putIntoParcel(house, parcel, path, arrived);
+      await putIntoParcel(house.rooms.uploads, parcel, path, arrived);
       await removeFile(`${arrived}.json`);
       return {};
     },

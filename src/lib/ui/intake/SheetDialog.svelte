@@ -15,15 +15,12 @@
   }
   interface DryRun {
     sheet: string;
-    good: {
-      line: number;
-      file: string | null;
-      address: string | null;
-      change: { title?: string };
-    }[];
-    problems: Problem[];
-    unused: string[];
     unknown: string[];
+    good: number;
+    faults: number;
+    unused: number;
+    /** The first of the faults. */
+    problems: Problem[];
     toFetch: number;
   }
   interface Props {
@@ -36,7 +33,6 @@
   let busy = $state(false);
   // svelte-ignore state_referenced_locally
   let draft = $state({ ...draftFrom(null, '', places), filing: '[taken yyyy]', naming: '[name]' });
-  const SHOWN = 200;
 
   async function work(act: () => Promise<void>): Promise<void> {
     busy = true;
@@ -109,9 +105,9 @@
     </p>
   {:else}
     <p class="lead">
-      <span class="mono">{run.sheet}</span>: {counted(run.good.length, 'row')} good,
-      {counted(run.problems.length, 'fault')}{run.unused.length
-        ? `, ${counted(run.unused.length, 'file')} that no row names`
+      <span class="mono">{run.sheet}</span>: {counted(run.good, 'row')} good,
+      {counted(run.faults, 'fault')}{run.unused
+        ? `, ${counted(run.unused, 'file')} that no row names`
         : ''}.
     </p>
     {#if run.unknown.length}<p class="caution">
@@ -126,7 +122,7 @@
           ></thead
         >
         <tbody>
-          {#each run.problems.slice(0, SHOWN) as problem, at (at)}
+          {#each run.problems as problem, at (at)}
             <tr
               ><td class="mono">{problem.line || ''}</td><td>{problem.column}</td><td
                 >{problem.problem}</td
@@ -135,6 +131,9 @@
           {/each}
         </tbody>
       </Listing>
+      {#if run.faults > run.problems.length}<p class="pencil">
+          And {counted(run.faults - run.problems.length, 'more fault')}; mend these first.
+        </p>{/if}
     {/if}
     <p class="acts into">
       File them in
@@ -161,8 +160,8 @@
       {:else}<button
           class="button act"
           type="button"
-          disabled={busy || run.good.length === 0}
-          onclick={() => void start()}>Bring in {counted(run.good.length, 'good row')}</button
+          disabled={busy || run.good === 0}
+          onclick={() => void start()}>Bring in {counted(run.good, 'good row')}</button
         >{/if}
     {/if}
     {#if uploads.list.length}<button

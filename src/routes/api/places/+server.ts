@@ -20,5 +20,5 @@ export const POST: RequestHandler = endpoint(async (event) => {
   if (problem) throw new ArchiveError('name-refused', `“${name}”: ${problem}.`);
   const root = join(house.rooms.holdings, name);
   await makeFolder(root);
-  return addPlace(house.db, name, root);
+  return addPlace(house, name, root);
 });

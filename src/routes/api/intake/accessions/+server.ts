@@ -34,9 +34,9 @@ export const POST: RequestHandler = endpoint(async (event) => {
   const chosen = new Set(wish.positions);
   const place =
     wish.mode === 'in-place' && !wish.placeId
-      ? await placeForSource(db, scan.root, wish.placeName)
+      ? await placeForSource(event.locals.house, actor, scan.root, wish.placeName)
       : await placeById(db, wish.placeId ?? '');
-  const started = await startAccession(db, {
+  const started = await startAccession(event.locals.house, {
     title: wish.title,
     source: scan.source,
     root: scan.root,

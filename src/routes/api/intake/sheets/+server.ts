@@ -1,10 +1,11 @@
 import { z } from 'zod';
 import { planSchema } from '#core/intake/plan';
+import { runApart } from '#server/apart/apart';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import { attachment } from '#server/edge/send';
 import { placeById } from '#server/places/places';
-import { dryRun, fetchForSheet, startSheet } from '#server/sheets/sheets';
-import { templateCsv, templateXlsx } from '#server/sheets/template';
+import { dryRun, fetchForSheet, startSheet, told } from '#server/sheets/sheets';
+import { templateCsv } from '#core/sheets/columns';
 import type { RequestHandler } from './$types';
 
 const XLSX = 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet';
@@ -12,12 +13,15 @@ const XLSX = 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet'
 /** The template, to be saved and filled. */
 export const GET: RequestHandler = endpoint(async ({ url }) => {
   const format = checked(z.enum(['xlsx', 'csv']), url.searchParams.get('format') ?? 'xlsx');
-  return new Response(format === 'csv' ? templateCsv() : new Uint8Array(await templateXlsx()), {
-    headers: {
-      'content-type': format === 'csv' ? 'text/csv; charset=utf-8' : XLSX,
-      'content-disposition': attachment(`Intake template.${format}`),
+  return new Response(
+    format === 'csv' ? templateCsv() : new Uint8Array(await runApart('template', null, 20)),
+    {
+      headers: {
+        'content-type': format === 'csv' ? 'text/csv; charset=utf-8' : XLSX,
+        'content-disposition': attachment(`Intake template.${format}`),
+      },
     },
-  });
+  );
 });
 
 /** Dry run: what would come in, and every error by its row and column. */
@@ -28,7 +32,7 @@ export const POST: RequestHandler = endpoint(async (event) => {
   );
   const { house } = event.locals;
   if (fetch) await fetchForSheet(house, actorOf(event).id, parcel);
-  return dryRun(house, parcel);
+  return told(await dryRun(house, parcel));
 });
 
 /** Bring the good rows in. */

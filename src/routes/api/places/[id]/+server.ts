@@ -1,4 +1,3 @@
-import { realpath } from 'node:fs/promises';
 import { z } from 'zod';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import { askToCompare } from '#server/places/compare';
@@ -20,7 +19,7 @@ export const PATCH: RequestHandler = endpoint(async (event) => {
   const { house } = event.locals;
   const id = checked(z.uuid(), event.params['id']);
   const { root, ...change } = await body(event, changeSchema);
-  if (root) await pointPlace(house, id, await realpath(root).catch(() => root));
+  if (root) await pointPlace(house, id, root);
   if (Object.keys(change).length > 0) await setPlace(house, id, change);
 });
 

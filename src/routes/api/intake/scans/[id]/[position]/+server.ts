@@ -2,7 +2,7 @@ import { stat } from 'node:fs/promises';
 import { z } from 'zod';
 import { checked, endpoint } from '#server/edge/edge';
 import { sendFile } from '#server/edge/send';
-import { embeddedPreview } from '#server/intake/glance';
+import { glimpseOf } from '#server/intake/glimpse';
 import { pathInScan, previewFile } from '#server/intake/scan';
 import type { RequestHandler } from './$types';
 
@@ -17,7 +17,7 @@ export const GET: RequestHandler = endpoint(async ({ locals, params, request }) 
     () => false,
   );
   if (isMade) return sendFile(request, made, { type: 'image/webp', forever: true });
-  const small = await embeddedPreview(await pathInScan(locals.house.db, id, position));
+  const small = await glimpseOf(await pathInScan(locals.house.db, id, position));
   // Nothing to show yet is no error: the tile asks again once the file was looked at.
   if (!small) return new Response(null, { status: 204 });
   return new Response(new Uint8Array(small), {

@@ -1,0 +1,15 @@
+import { runApart } from '../apart/apart';
+
+const SECONDS = 8;
+
+/**
+ * The small picture a camera put into a file of a source, while nobody has looked at it closely.
+ * @returns WebP; null where there is none, or none can be had just now
+ */
+export async function glimpseOf(path: string): Promise<Uint8Array | null> {
+  try {
+    return await runApart('glimpse', { path }, SECONDS);
+  } catch {
+    return null;
+  }
+}
