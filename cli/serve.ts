@@ -119,8 +119,13 @@ async function isReady(address: string): Promise<boolean> {
 export async function serve(settings: Settings): Promise<Serving> {
   const shown = settings.host === '0.0.0.0' || settings.host === '::' ? '127.0.0.1' : settings.host;
   const address = `http://${shown.includes(':') ? `[${shown}]` : shown}:${settings.port}`;
+  // Forwarded addresses and names are believed by TRUSTED_PROXY and ORIGIN alone.
+  const { ADDRESS_HEADER, XFF_DEPTH, HOST_HEADER, PROTOCOL_HEADER, ...given } = process.env;
+  const ignored = { ADDRESS_HEADER, XFF_DEPTH, HOST_HEADER, PROTOCOL_HEADER };
+  for (const [name, value] of Object.entries(ignored))
+    if (value) console.error(`mindful: ${name} is not heeded; see TRUSTED_PROXY and ORIGIN.`);
   const env = {
-    ...process.env,
+    ...given,
     NODE_ENV: 'production',
     MINDFUL_HOME: settings.home,
     HOST: settings.host,
@@ -132,7 +137,7 @@ export async function serve(settings: Settings): Promise<Serving> {
     ...(settings.origin ? { ORIGIN: settings.origin } : {}),
   };
   const node = process.execPath;
-  const web = keep('web server', [node, join(ROOT, 'build/index.js')], env);
+  const web = keep('web server', [node, join(ROOT, 'cli/web.mjs')], env);
   // Whoever looks at a page goes first; ExifTool and ffmpeg inherit the worker's patience.
   const patient = ['nice', '-n', WORKER_NICENESS, node];
   const main = join(ROOT, 'cli/main.ts');

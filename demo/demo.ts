@@ -126,7 +126,12 @@ async function describeRest(house: House, keeper: string): Promise<void> {
 async function collect(house: House, keeper: string): Promise<void> {
   const make = async (name: string, note: string, query: string, count: number): Promise<void> => {
     const id = await addCollection(house.db, keeper, name, note);
-    await addItems(house.db, id, (await findIds(house.db, parseQuery(query))).slice(0, count));
+    await addItems(
+      house.db,
+      { role: 'keeper' },
+      id,
+      (await findIds(house.db, parseQuery(query))).slice(0, count),
+    );
   };
   await make(
     'Festival book, chapter 2',

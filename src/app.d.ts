@@ -1,6 +1,7 @@
 import type { Actor } from '#server/auth/people';
 import type { Auth } from '#server/auth/auth';
 import type { House } from '#server/house/house';
+import type { Streams } from '#server/live/streams';
 
 declare global {
   namespace App {
@@ -12,8 +13,8 @@ declare global {
       house: House;
       auth: Auth;
       actor: Actor | null;
-      sessionToken: string;
-      hear: (ear: (message: string) => void) => () => void;
+      sessionId: string;
+      streams: Streams;
     }
   }
 }

@@ -5,16 +5,21 @@ import type { Role } from '#core/people/roles';
 import { makeAuth, type Auth } from '#server/auth/auth';
 import { checkDoor } from '#server/auth/doors';
 import { hasPeople } from '#server/auth/people';
-import { problem } from '#server/edge/edge';
+import { whileWanted } from '#server/db/connect';
+import { known, problem } from '#server/edge/edge';
+import { SECURITY_HEADERS } from '$lib/server/edge/headers.js';
+import { isPlainText } from '#server/edge/values';
+import { checkHost, checkOrigin, goneSignal } from '#server/edge/visitor';
 import { openHouse, type House } from '#server/house/house';
-import { isBehindTls } from '#server/house/settings';
-import { startListening } from '#server/live/listen';
+import { isBehindTls, readSettings } from '#server/house/settings';
+import { startStreams, type Streams } from '#server/live/streams';
 
 let house: House;
 let auth: Auth;
-let live: ReturnType<typeof startListening>;
+let streams: Streams;
 
 const PARENT_EVERY_MS = 1000;
+const POOL = 10;
 
 /** When the process that keeps us running dies without a word, the port must not stay taken. */
 function endWithParent(): void {
@@ -26,27 +31,10 @@ function endWithParent(): void {
 
 export const init: ServerInit = () => {
   if (process.env['MINDFUL_SUPERVISED']) endWithParent();
-  house = openHouse();
+  house = openHouse(readSettings(), POOL, 'page');
   auth = makeAuth(house);
-  live = startListening(house);
+  streams = startStreams(house);
 };
-
-/** A request that changes something must come from our own pages: its Origin names the host it was sent to. */
-function checkOrigin({ request, url }: RequestEvent): void {
-  if (['GET', 'HEAD', 'OPTIONS'].includes(request.method)) return;
-  const origin = request.headers.get('origin');
-  const site = request.headers.get('sec-fetch-site');
-  if (site && site !== 'same-origin' && site !== 'none')
-    throw new ArchiveError('not-allowed', 'This request came from another site.');
-  if (!origin || site === 'same-origin') return;
-  const allowed = [
-    request.headers.get('host'),
-    url.host,
-    house.settings.origin && new URL(house.settings.origin).host,
-  ];
-  if (!URL.canParse(origin) || !allowed.includes(new URL(origin).host))
-    throw new ArchiveError('not-allowed', 'This request came from another site.');
-}
 
 const LARGEST_BODY = 8 << 20;
 
@@ -58,14 +46,17 @@ function checkSize({ request, url }: RequestEvent): void {
     throw new ArchiveError('bad-request', 'This request is too large.');
 }
 
+/** No text of ours holds a NUL, and addresses are text. */
+function checkAddress({ url, params }: RequestEvent): void {
+  const values = [...url.searchParams].flat();
+  if (![...values, ...Object.values(params)].every(isPlainText))
+    throw new ArchiveError('bad-request', 'This address holds characters that no text has.');
+}
+
 function secure(response: Response): Response {
   const { headers } = response;
-  headers.set('x-content-type-options', 'nosniff');
-  headers.set('x-frame-options', 'DENY');
-  headers.set('referrer-policy', 'same-origin');
-  headers.set('cross-origin-opener-policy', 'same-origin');
-  headers.set('cross-origin-resource-policy', 'same-origin');
-  headers.set('permissions-policy', 'camera=(), microphone=(), geolocation=()');
+  for (const [name, value] of Object.entries(SECURITY_HEADERS))
+    if (!headers.has(name)) headers.set(name, value);
   if (isBehindTls(house.settings)) headers.set('strict-transport-security', 'max-age=31536000');
   if (!headers.has('cache-control')) headers.set('cache-control', 'no-store');
   return response;
@@ -73,13 +64,13 @@ function secure(response: Response): Response {
 
 async function signedIn(event: RequestEvent): Promise<void> {
   event.locals.actor = null;
-  event.locals.sessionToken = '';
+  event.locals.sessionId = '';
   if (!event.request.headers.get('cookie')?.includes('mindful.')) return;
   const found = await auth.api.getSession({ headers: event.request.headers });
-  if (!found) return;
+  if (!found || found.user.shutOutAt) return;
   const { id, name, email, role } = found.user;
   event.locals.actor = { id, name, email, role: role as Role };
-  event.locals.sessionToken = found.session.token;
+  event.locals.sessionId = found.session.id;
 }
 
 /** Pages send people to the door that opens; everything else answers with the problem. */
@@ -92,32 +83,54 @@ async function turnAway(event: RequestEvent, error: ArchiveError): Promise<Respo
   }
   if (wantsPage && event.request.headers.get('accept')?.includes('text/html'))
     refuse(error.status as 403, error.message);
-  return problem(error);
+  return problem(error, event.locals.actor);
+}
+
+/** Posts that only ask. */
+const ASKING_POSTS = ['/api/records', '/api/rename/preview', '/api/intake/plan'];
+
+/** Who only asks may go away, and the database need not go on; what is to be changed is finished. */
+async function answer(event: RequestEvent, resolve: () => Promise<Response>): Promise<Response> {
+  const asks =
+    ['GET', 'HEAD'].includes(event.request.method) || ASKING_POSTS.includes(event.route.id ?? '');
+  if (!asks) return resolve();
+  const gone = goneSignal(event);
+  try {
+    return await whileWanted(gone.signal, resolve);
+  } finally {
+    gone.end();
+  }
 }
 
 export const handle: Handle = async ({ event, resolve }) => {
-  Object.assign(event.locals, { house, auth, hear: live.hear });
+  Object.assign(event.locals, { house, auth, streams, actor: null, sessionId: '' });
   try {
+    checkHost(event);
     checkOrigin(event);
     checkSize(event);
+    checkAddress(event);
     await signedIn(event);
     // An unknown address has no route: the designed page says so, to everyone.
     if (event.route.id !== null)
       checkDoor(event.route.id, event.request.method, event.locals.actor);
   } catch (error) {
-    if (!(error instanceof ArchiveError)) throw error;
-    return secure(await turnAway(event, error));
+    const told = known(error);
+    if (!told) throw error;
+    return secure(await turnAway(event, told));
   }
-  return secure(await resolve(event));
+  return secure(await answer(event, async () => resolve(event)));
 };
 
 export const handleError: HandleServerError = ({ error, event, status, message }) => {
-  if (error instanceof ArchiveError) return { message: error.message, code: error.code };
+  const told = known(error);
+  if (told) return { message: told.message, code: told.code };
   if (status === 404) return { message: 'There is nothing at this address.', code: 'not-found' };
-  house.log.error(
-    { path: event.url.pathname, error: String(error), stack: (error as Error)?.stack },
-    'request failed',
-  );
+  // The route, never the address: addresses of reading rooms open them.
+  if (status >= 500)
+    house.log.error(
+      { route: event.route.id, error: String(error), stack: (error as Error)?.stack },
+      'request failed',
+    );
   return {
     message: status === 500 ? 'Something went wrong here; it has been noted.' : message,
     code: 'unexpected',

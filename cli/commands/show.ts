@@ -15,7 +15,11 @@ async function run(args: string[]): Promise<number> {
     throw new ArchiveError('bad-request', `“${number}” is no catalogue number like 2026.014.0237.`);
   const archive = await openArchive();
   try {
-    const shown = await showItem(archive.house.db, await itemByNumber(archive.house.db, number));
+    const shown = await showItem(
+      archive.house.db,
+      { role: 'keeper' },
+      await itemByNumber(archive.house.db, number),
+    );
     answer(values.json, shown, () => JSON.stringify(shown, null, 2));
     return 0;
   } finally {

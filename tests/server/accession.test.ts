@@ -31,7 +31,7 @@ import { addPerson } from '#server/auth/people';
 import { wishJob } from '#server/jobs/queue';
 import { addPlace } from '#server/places/places';
 import { changeRecords } from '#server/records/records';
-import { bringIn, filesIn, idle, placeNamed, until, useArchive } from '../support/archive';
+import { KEEPER, bringIn, filesIn, idle, placeNamed, until, useArchive } from '../support/archive';
 import { exiv2, jpeg, setTags, writeJpeg } from '../support/pictures';
 
 const archive = useArchive();
@@ -195,7 +195,7 @@ describe('second copies', () => {
     expect((await report(db(), id)).seconds).toEqual({ done: 2, failed: 0 });
     expect(await hashes(second.root)).toEqual(await hashes(place.root));
     const [tile] = await findTiles(db(), parseQuery('in "First of two"'), 0, 1);
-    const item = await showItem(db(), tile!.id);
+    const item = await showItem(db(), KEEPER, tile!.id);
     expect(item.files.map(({ role }) => role).sort()).toEqual(['original', 'second-copy']);
   });
 });
@@ -219,7 +219,7 @@ describe('plans', () => {
         plan: { stamp: { way, values }, terms: ['Kite'] },
       });
       const [line] = (await report(db(), id)).lines;
-      const { record } = await showItem(db(), await itemByNumber(db(), line!.number!));
+      const { record } = await showItem(db(), KEEPER, await itemByNumber(db(), line!.number!));
       const { title, creator, creditLine, terms } = record;
       expect(terms).toEqual(['Kite']);
       return { title, creator, creditLine, file: join(place.root, line!.to!) };
@@ -273,9 +273,9 @@ describe('plans', () => {
       naming: 'SLT-[counter 1]',
     });
     const [line] = (await report(db(), id)).lines;
-    expect((await showItem(db(), await itemByNumber(db(), line!.number!))).originalName).toBe(
-      'HRN_1.JPG',
-    );
+    expect(
+      (await showItem(db(), KEEPER, await itemByNumber(db(), line!.number!))).originalName,
+    ).toBe('HRN_1.JPG');
     expect(exiv2(join(place.root, 'SLT-1.jpg'))['Xmp.xmpMM.PreservedFileName']).toBe('HRN_1.JPG');
   });
 
@@ -325,7 +325,7 @@ describe('clocks', () => {
     expect(tags['Exif.Photo.DateTimeOriginal']).toBe('2026:09:13 00:33:00');
     const { lines } = await report(db(), id);
     expect(lines.map(({ clockShift }) => clockShift)).toEqual([3780, null]);
-    const item = await showItem(db(), await itemByNumber(db(), lines[0]!.number!));
+    const item = await showItem(db(), KEEPER, await itemByNumber(db(), lines[0]!.number!));
     expect(item.record.taken!.from).toBe('2026-09-13T00:33:00.000');
     expect(item.technical.clockSaid).toBe('2026-09-12T23:30:00.000');
   });
@@ -355,7 +355,7 @@ describe('what was held', () => {
     const held = await itemByNumber(db(), first!.number!);
     const version = await bring({ versionOf: held });
     expect(version).toMatchObject({ done: 1, skipped: 0 });
-    const item = await showItem(db(), await itemByNumber(db(), version.lines[0]!.number!));
+    const item = await showItem(db(), KEEPER, await itemByNumber(db(), version.lines[0]!.number!));
     expect(item.lineage).toEqual([{ kind: 'version of', number: first!.number }]);
     expect((await bring('again')).done).toBe(1);
   });
@@ -432,7 +432,7 @@ describe('a source that goes away', () => {
     expect(away.reason).toContain('away');
     expect(away.done).toBeLessThan(30);
     renameSync(`${source}-out`, source);
-    await wishJob(db(), jobId, 'run');
+    await wishJob(db(), KEEPER, jobId, 'run');
     await idle(archive);
     expect(await report(db(), id)).toMatchObject({ state: 'done', done: 30, failed: 0 });
     expect(filesIn(place.root).filter((name) => name.startsWith('.'))).toEqual([]);
@@ -491,7 +491,7 @@ describe('bundles', () => {
     expect(readdirSync(base).sort()).toEqual(['Chapter 2.html', 'Fonts', 'Links']);
     const [bundle] = await findTiles(db(), parseQuery('in Bundles; kind bundle'), 0, 5);
     expect(bundle).toMatchObject({ name: 'Chapter 2.html', pictureState: 'ready' });
-    const item = await showItem(db(), bundle!.id);
+    const item = await showItem(db(), KEEPER, bundle!.id);
     expect(
       item.files
         .filter(({ role }) => role === 'part')
@@ -508,7 +508,7 @@ describe('bundles', () => {
     ]);
     await changeRecords(db(), null, [bundle!.id], { rating: 4, title: 'Chapter two' });
     await idle(archive);
-    expect((await showItem(db(), bundle!.id)).record.rating).toBe(4);
+    expect((await showItem(db(), KEEPER, bundle!.id)).record.rating).toBe(4);
   });
 
   it('kept in place stay as they lie; moved they leave nothing behind', async () => {
@@ -516,7 +516,7 @@ describe('bundles', () => {
     const place = await addPlace(archive.house, 'Bundle kept', own);
     await bringIn(archive, own, { mode: 'in-place', place, files: await asOne(own) });
     const [kept] = await findTiles(db(), parseQuery('in "Bundle kept"; kind bundle'), 0, 5);
-    expect((await showItem(db(), kept!.id)).files.map(({ path }) => path).sort()).toEqual(
+    expect((await showItem(db(), KEEPER, kept!.id)).files.map(({ path }) => path).sort()).toEqual(
       ['Chapter 2.html', 'Fonts/News.otf', 'Links/opening.jpg'].map((name) =>
         join(own, 'Chapter 2', name),
       ),

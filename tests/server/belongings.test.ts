@@ -16,7 +16,7 @@ import { pictureFile } from '#server/renditions/store';
 import { askToCompare } from '#server/places/compare';
 import { addPlace, type Place } from '#server/places/places';
 import { changeRecords } from '#server/records/records';
-import { bringIn, idle, until, useArchive } from '../support/archive';
+import { KEEPER, bringIn, idle, until, useArchive } from '../support/archive';
 import { exiv2, jpeg, setTags, writeJpeg } from '../support/pictures';
 
 const archive = useArchive();
@@ -45,7 +45,7 @@ async function kept(name: string, bundles: string[] = []): Promise<Place> {
 const oneIn = async (query: string) => {
   const ids = await findIds(db(), parseQuery(query));
   expect(ids).toHaveLength(1);
-  return showItem(db(), ids[0]!);
+  return showItem(db(), KEEPER, ids[0]!);
 };
 
 /** A sidecar as another program writes it. */
@@ -93,8 +93,12 @@ describe('a sidecar that another program adds', () => {
     await changeRecords(db(), null, [id], { title: 'Told here' });
     await idle(archive);
     await sidecar(join(root, 'a.jpg.xmp'), 'Told elsewhere', { 'XMP-dc:Description': 'New' });
-    await until(async () => (await showItem(db(), id)).record.caption === 'New', 'the rest', 40);
-    expect((await showItem(db(), id)).record.title).toBe('Told here');
+    await until(
+      async () => (await showItem(db(), KEEPER, id)).record.caption === 'New',
+      'the rest',
+      40,
+    );
+    expect((await showItem(db(), KEEPER, id)).record.title).toBe('Told here');
     await idle(archive);
     expect(exiv2(join(root, 'a.jpg'))['Xmp.dc.title']).toContain('Told here');
   });
@@ -156,7 +160,7 @@ describe('a file that is added to a bundle’s folder', () => {
       40,
     );
     await idle(archive);
-    const after = await showItem(db(), before.id);
+    const after = await showItem(db(), KEEPER, before.id);
     expect(after.files.map(({ role, name }) => `${role} ${name}`).sort()).toEqual([
       'original poster.doc',
       'part list.txt',
@@ -173,7 +177,7 @@ describe('a file that is added to a bundle’s folder', () => {
     unlinkSync(join(root, 'Poster/Links/list.txt'));
     await until(
       async () =>
-        (await showItem(db(), before.id)).files.some(
+        (await showItem(db(), KEEPER, before.id)).files.some(
           ({ name, state }) => name === 'list.txt' && state === 'missing',
         ),
       'the part to be missing',

@@ -2,6 +2,7 @@ import { mkdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import fc from 'fast-check';
 import { z } from 'zod';
+import contentDisposition from 'content-disposition';
 import { describe, expect, it } from 'vitest';
 import { ArchiveError, ERROR_CODES, sentenceOf, type ErrorCode } from '#core/errors';
 import { body, checked, endpoint, page, problem } from '#server/edge/edge';
@@ -18,6 +19,7 @@ const event = (request?: Request): Event =>
     request,
     locals: { house: archive.house },
     url: new URL('http://archive/api/x'),
+    route: { id: '/api/x' },
   }) as unknown as Event;
 
 describe('endpoints', () => {
@@ -99,7 +101,7 @@ describe('typed errors', () => {
     );
     expect(sentenceOf(new Error('EBADF'))).toContain('EBADF');
     expect(sentenceOf('odd')).toContain('odd');
-    const response = problem(new ArchiveError('not-allowed', 'No.'));
+    const response = problem(new ArchiveError('not-allowed', 'No.'), null);
     expect([response.status, response.headers.get('cache-control')]).toEqual([403, 'no-store']);
   });
 });
@@ -178,13 +180,11 @@ describe('sending a file', () => {
     ['a"b\\c.jpg', 'a"b\\c.jpg'],
     ['凧 1.jpg', '凧 1.jpg'],
     ["it's (2)*.jpg", "it's (2)*.jpg"],
-    ['break\r\nset-cookie: x.jpg', 'break\r\nset-cookie: x.jpg'],
+    ['break\r\nset-cookie: x.jpg', 'break__set-cookie: x.jpg'],
   ])('names %j so that it comes back whole (RFC 6266)', (name, back) => {
     const header = attachment(name);
-    expect(header).toMatch(/^attachment; filename="[\x20-\x7e]*"; filename\*=UTF-8''[!-~]+$/);
-    const [, plain = '', encoded = ''] = /filename="(.*)"; filename\*=UTF-8''(.*)$/.exec(header)!;
-    expect(plain).not.toMatch(/["\\\r\n]/);
-    expect(decodeURIComponent(encoded)).toBe(back);
+    expect(header).toMatch(/^attachment; filename="[\x20-\x7e]*"(; filename\*=UTF-8''[!-~]+)?$/);
+    expect(contentDisposition.parse(header).parameters['filename']).toBe(back);
   });
 });
 

@@ -12,7 +12,7 @@ import { setDropZoneRule } from '#server/intake/dropzone';
 import { readScan, startScan } from '#server/intake/scan';
 import { report } from '#server/intake/report';
 import { addPlace } from '#server/places/places';
-import { bringIn, filesIn, idle, placeNamed, until, useArchive } from '../support/archive';
+import { KEEPER, bringIn, filesIn, idle, placeNamed, until, useArchive } from '../support/archive';
 import { jpeg } from '../support/pictures';
 
 /** Names and contents that nobody wishes for, through each way in. */
@@ -229,7 +229,7 @@ describe('hostile contents', () => {
         .where('accessionId', '=', id)
         .where('position', '=', line.position)
         .executeTakeFirstOrThrow();
-      const item = await showItem(db(), itemId!);
+      const item = await showItem(db(), KEEPER, itemId!);
       expect([line.from, digest(readFileSync(item.files[0]!.path))]).toEqual([
         line.from,
         digest(bytes),

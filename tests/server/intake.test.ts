@@ -23,7 +23,7 @@ import { lookInto } from '#server/intake/sources';
 import { wishJob } from '#server/jobs/queue';
 import { addPlace } from '#server/places/places';
 import { pictureFile } from '#server/renditions/store';
-import { bringIn, filesIn, idle, placeNamed, until, useArchive } from '../support/archive';
+import { KEEPER, bringIn, filesIn, idle, placeNamed, until, useArchive } from '../support/archive';
 import { jpeg, writeJpeg } from '../support/pictures';
 
 const archive = useArchive();
@@ -72,6 +72,7 @@ describe('bringing in', () => {
     expect(line).toMatchObject({ done: 3, skipped: 0, failed: 0, state: 'done' });
     const first = await showItem(
       archive.house.db,
+      KEEPER,
       await itemByNumber(archive.house.db, `${line!.number}.0001`),
     );
     expect(first).toMatchObject({
@@ -173,7 +174,8 @@ describe('bringing in', () => {
     const byOriginal = new Map(
       await Promise.all(
         tiles.map(
-          async (tile) => [(await showItem(archive.house.db, tile.id)).originalName, tile] as const,
+          async (tile) =>
+            [(await showItem(archive.house.db, KEEPER, tile.id)).originalName, tile] as const,
         ),
       ),
     );
@@ -300,7 +302,7 @@ describe('bringing in', () => {
       async () => (await accessions(archive.house.db, 1, id))[0]!.done > 2,
       'a few files',
     );
-    await wishJob(archive.house.db, jobId, 'pause');
+    await wishJob(archive.house.db, KEEPER, jobId, 'pause');
     await until(
       async () => (await accessions(archive.house.db, 1, id))[0]!.state === 'paused',
       'the pause',
@@ -308,12 +310,12 @@ describe('bringing in', () => {
     await idle(archive);
     const paused = (await accessions(archive.house.db, 1, id))[0]!.done;
     expect(paused).toBeLessThan(60);
-    await wishJob(archive.house.db, jobId, 'run');
+    await wishJob(archive.house.db, KEEPER, jobId, 'run');
     await until(
       async () => (await accessions(archive.house.db, 1, id))[0]!.done > paused,
       'it to go on',
     );
-    await wishJob(archive.house.db, jobId, 'cancel');
+    await wishJob(archive.house.db, KEEPER, jobId, 'cancel');
     await until(
       async () =>
         ['cancelled', 'done'].includes((await accessions(archive.house.db, 1, id))[0]!.state),

@@ -9,7 +9,7 @@ import { runJob, type Task } from '#server/jobs/run';
 import { migrateQueue, startWorker, workerSeen } from '#server/jobs/worker';
 import { startListening } from '#server/live/listen';
 import { notify } from '#server/live/notify';
-import { until, useArchive } from '../support/archive';
+import { KEEPER, until, useArchive } from '../support/archive';
 
 const archive = useArchive({ worker: false });
 const db = () => archive.house.db;
@@ -162,16 +162,16 @@ describe('pause, go on, stop', () => {
       for (let step = 0; step < 6; step += 1) {
         await progress.checkWish();
         steps.push(step);
-        if (step === 2) await wishJob(db(), id, 'pause');
+        if (step === 2) await wishJob(db(), KEEPER, id, 'pause');
       }
     };
     await run(task, id);
     expect([steps, (await stateOf(id)).state]).toEqual([[0, 1, 2], 'paused']);
     await run(task, id);
     expect(steps).toHaveLength(3);
-    await wishJob(db(), id, 'run');
+    await wishJob(db(), KEEPER, id, 'run');
     expect((await stateOf(id)).state).toBe('waiting');
-    await wishJob(db(), id, 'cancel');
+    await wishJob(db(), KEEPER, id, 'cancel');
     expect((await stateOf(id)).state).toBe('cancelled');
     await run(task, id);
     expect(steps).toHaveLength(3);
@@ -180,7 +180,7 @@ describe('pause, go on, stop', () => {
   it('reach the work that follows', async () => {
     const parent = await one();
     const child = await one({ parentId: parent });
-    await wishJob(db(), parent, 'cancel');
+    await wishJob(db(), KEEPER, parent, 'cancel');
     expect([(await stateOf(parent)).state, (await stateOf(child)).state]).toEqual([
       'cancelled',
       'cancelled',
@@ -190,9 +190,11 @@ describe('pause, go on, stop', () => {
   it('refuse what runs to its end, and what is not there', async () => {
     const id = await one({ task: 'operation' });
     for (const wish of ['pause', 'cancel'] as const)
-      await expect(wishJob(db(), id, wish)).rejects.toMatchObject({ code: 'conflict' });
+      await expect(wishJob(db(), KEEPER, id, wish)).rejects.toMatchObject({ code: 'conflict' });
     expect((await stateOf(id)).wish).toBe('run');
-    await expect(wishJob(db(), randomUUID(), 'pause')).rejects.toMatchObject({ code: 'not-found' });
+    await expect(wishJob(db(), KEEPER, randomUUID(), 'pause')).rejects.toMatchObject({
+      code: 'not-found',
+    });
   });
 });
 
@@ -201,7 +203,7 @@ describe('underway', () => {
     const parent = await one({ title: 'The parent' });
     await one({ parentId: parent });
     await one({ task: 'tiles', title: 'A close look' });
-    const lines = await underway(db());
+    const lines = await underway(db(), KEEPER);
     const found = lines.find(({ id }) => id === parent)!;
     expect(found).toMatchObject({ title: 'The parent', after: { waiting: 1, done: 0, failed: 0 } });
     expect(lines.some(({ title }) => title === 'A close look')).toBe(false);
@@ -215,8 +217,10 @@ describe('underway', () => {
 describe('live', () => {
   let heard: string[] = [];
   beforeAll(() => {
-    const { hear } = startListening(archive.house);
-    hear((message) => heard.push(message));
+    startListening(archive.house, {
+      hear: (message) => heard.push(message),
+      again: () => undefined,
+    });
   });
 
   it('tells every ear what changed once it is committed', async () => {

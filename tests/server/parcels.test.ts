@@ -10,7 +10,7 @@ import { askToCompare } from '#server/places/compare';
 import { changeRecords } from '#server/records/records';
 import { newParcel, parcelFiles } from '#server/uploads/parcels';
 import { letGoOfParcel, tidyParcels, waitingParcels } from '#server/uploads/waiting';
-import { bringIn, filesIn, idle, placeNamed, useArchive } from '../support/archive';
+import { KEEPER, bringIn, filesIn, idle, placeNamed, useArchive } from '../support/archive';
 import { writeJpeg } from '../support/pictures';
 
 const archive = useArchive();
@@ -74,14 +74,14 @@ describe('parcels', () => {
       place,
     });
     const [item] = await findIds(db(), parseQuery('in Broken; words p21'));
-    const { path } = (await showItem(db(), item!)).files[0]!;
+    const { path } = (await showItem(db(), KEEPER, item!)).files[0]!;
     const bytes = readFileSync(path);
     bytes[bytes.length - 20]! ^= 0xff;
     writeFileSync(path, bytes);
     // Also where the archive has followed the change, as it follows every other program.
     await askToCompare(archive.house, place);
     await idle(archive);
-    expect((await showItem(db(), item!)).files[0]!.contentHash).toBe(await hashFile(path));
+    expect((await showItem(db(), KEEPER, item!)).files[0]!.contentHash).toBe(await hashFile(path));
     archive.house.now = days(8);
     await tidy();
     await tidy();

@@ -4,7 +4,7 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { ABILITIES, can, ROLES } from '#core/people/roles';
 import { checkDoor, DOORS, needOf } from '#server/auth/doors';
 import { addFirstKeeper, addPerson } from '#server/auth/people';
-import { countTry, forgetTries, slowTries } from '#server/auth/tries';
+import { beginTry, forgetTries } from '#server/auth/tries';
 import {
   addCollection,
   addItems,
@@ -17,7 +17,7 @@ import {
 import { findIds } from '#server/catalogue/find';
 import { parseQuery } from '#core/query/grammar';
 import {
-  checkInRoom,
+  kindInRoom,
   openRoom,
   pick,
   picksOf,
@@ -31,7 +31,7 @@ import {
 import { readSettings } from '#server/house/settings';
 import { bytesOfPath, checkRelative, textOfPath } from '#server/files/paths';
 import fc from 'fast-check';
-import { bringIn, placeNamed, useArchive } from '../support/archive';
+import { KEEPER, bringIn, placeNamed, useArchive } from '../support/archive';
 import { writeJpeg } from '../support/pictures';
 
 const archive = useArchive();
@@ -110,31 +110,57 @@ describe('people', () => {
     expect(password).toMatch(/^\$argon2id\$/);
   });
 
-  it('are slowed when passwords are wrong, then shut out for a while', async () => {
-    for (let count = 0; count < 4; count += 1) await countTry(db(), 'x@example.org', '127.0.0.1');
-    const began = performance.now();
-    await slowTries(db(), 'x@example.org', '127.0.0.1');
-    expect(performance.now() - began).toBeGreaterThan(900);
-    for (let count = 0; count < 6; count += 1) await countTry(db(), 'x@example.org', '127.0.0.1');
-    await expect(slowTries(db(), 'x@example.org', '127.0.0.1')).rejects.toMatchObject({
+  it('slow wrong passwords, close for an account at one address, and let others in', async () => {
+    const trying = (account: string, address = '198.51.100.7', device: string | null = null) =>
+      ({ what: 'sign-in', account, address, device }) as const;
+    const all = await Promise.allSettled(
+      Array.from({ length: 40 }, () => beginTry(db(), trying('x@example.org'))),
+    );
+    // Forty at once are forty: ten were let try, whatever order they came in.
+    expect(all.filter(({ status }) => status === 'fulfilled')).toHaveLength(10);
+    await expect(beginTry(db(), trying('x@example.org'))).rejects.toMatchObject({
       code: 'too-many-tries',
     });
-    await slowTries(db(), 'other@example.org', '127.0.0.1');
-    await forgetTries(db(), 'x@example.org');
-    await slowTries(db(), 'x@example.org', '127.0.0.1');
+    await beginTry(db(), trying('x@example.org', '198.51.100.8'));
+    await beginTry(db(), trying('other@example.org'));
+    await forgetTries(db(), trying('x@example.org'));
+    await beginTry(db(), trying('x@example.org'));
+  });
+
+  it('let no stranger lock out an owner who comes from a known device', async () => {
+    const from = (at: number) =>
+      ({ what: 'sign-in', account: 'owner@example.org', address: `203.0.113.${at}` }) as const;
+    const strangers = await Promise.allSettled(
+      Array.from({ length: 80 }, (_, at) => beginTry(db(), from(at))),
+    );
+    expect(strangers.filter(({ status }) => status === 'fulfilled')).toHaveLength(60);
+    await expect(beginTry(db(), from(200))).rejects.toMatchObject({ code: 'too-many-tries' });
+    await beginTry(db(), { ...from(1), device: 'known' });
+  });
+
+  it('close an address to nobody for names somebody made up', async () => {
+    const address = '192.0.2.44';
+    await Promise.all(
+      Array.from({ length: 90 }, (_, at) =>
+        beginTry(db(), { what: 'sign-in', account: `made-up-${at}@example.org`, address }),
+      ),
+    );
+    const began = Date.now();
+    await beginTry(db(), { what: 'sign-in', account: 'real@example.org', address });
+    expect(Date.now() - began).toBeGreaterThan(500);
   });
 });
 
 describe('collections', () => {
   it('keep an order of their own', async () => {
     const id = await addCollection(db(), null, 'Chapter 2');
-    expect(await addItems(db(), id, ids)).toBe(5);
-    expect(await addItems(db(), id, ids.slice(0, 2))).toBe(0);
-    await moveItems(db(), id, [ids[4]!, ids[3]!], ids[0]!);
+    expect(await addItems(db(), KEEPER, id, ids)).toBe(5);
+    expect(await addItems(db(), KEEPER, id, ids.slice(0, 2))).toBe(0);
+    await moveItems(db(), KEEPER, id, [ids[4]!, ids[3]!], ids[0]!);
     expect(await idsInOrder(db(), id)).toEqual([ids[3], ids[4], ids[0], ids[1], ids[2]]);
-    await moveItems(db(), id, [ids[3]!], null);
+    await moveItems(db(), KEEPER, id, [ids[3]!], null);
     expect((await idsInOrder(db(), id)).at(-1)).toBe(ids[3]);
-    expect(await removeItems(db(), id, [ids[0]!])).toBe(1);
+    expect(await removeItems(db(), KEEPER, id, [ids[0]!])).toBe(1);
     expect((await collectionById(db(), id)).count).toBe(4);
     expect(await findIds(db(), parseQuery('collection "Chapter 2"; order hand'))).toEqual(
       await idsInOrder(db(), id),
@@ -142,14 +168,14 @@ describe('collections', () => {
     await expect(addCollection(db(), null, 'chapter 2')).rejects.toMatchObject({
       code: 'conflict',
     });
-    await expect(addItems(db(), '00000000-0000-7000-8000-000000000000', ids)).rejects.toMatchObject(
-      { code: 'not-found' },
-    );
+    await expect(
+      addItems(db(), KEEPER, '00000000-0000-7000-8000-000000000000', ids),
+    ).rejects.toMatchObject({ code: 'not-found' });
   });
 
   it('any sequence of moves keeps every item once', async () => {
     const id = await addCollection(db(), null, 'Shuffled');
-    await addItems(db(), id, ids);
+    await addItems(db(), KEEPER, id, ids);
     const moves = fc.array(
       fc.tuple(fc.integer({ min: 0, max: 4 }), fc.option(fc.integer({ min: 0, max: 4 }))),
       { maxLength: 6 },
@@ -158,7 +184,7 @@ describe('collections', () => {
       fc.asyncProperty(moves, async (list) => {
         for (const [item, before] of list)
           if (item !== before)
-            await moveItems(db(), id, [ids[item]!], before === null ? null : ids[before]!);
+            await moveItems(db(), KEEPER, id, [ids[item]!], before === null ? null : ids[before]!);
         expect([...(await idsInOrder(db(), id))].sort()).toEqual([...ids].sort());
       }),
       { numRuns: 15 },
@@ -171,7 +197,7 @@ describe('reading rooms', () => {
 
   it('open by their token alone, show only what hangs in them, and close for good', async () => {
     const collectionId = await addCollection(db(), null, 'For guests');
-    await addItems(db(), collectionId, ids.slice(0, 3));
+    await addItems(db(), KEEPER, collectionId, ids.slice(0, 3));
     const { id, token } = await openRoom(db(), null, {
       collectionId,
       title: 'Posters',
@@ -194,7 +220,7 @@ describe('reading rooms', () => {
       false,
     ]);
     expect(await picksOf(db(), id)).toEqual([{ itemId: ids[1], guests: 1 }]);
-    await expect(checkInRoom(db(), room, ids[4]!)).rejects.toMatchObject({ code: 'not-found' });
+    await expect(kindInRoom(db(), room, ids[4]!)).rejects.toMatchObject({ code: 'not-found' });
     const fresh = await renewRoom(db(), id);
     await expect(roomOfToken(db(), token)).rejects.toMatchObject({ code: 'room-closed' });
     await roomOfToken(db(), fresh);
@@ -234,7 +260,7 @@ describe('reading rooms', () => {
       expiresAt: soon(),
       sizes: [],
     });
-    await removeCollection(db(), collectionId);
+    await removeCollection(db(), KEEPER, collectionId);
     await expect(roomOfToken(db(), other.token)).rejects.toMatchObject({ code: 'room-closed' });
   });
 });

@@ -25,7 +25,7 @@ import { askToCompare } from '#server/places/compare';
 import { placeLines, pointPlace, setPlace } from '#server/places/manage';
 import { addPlace, type Place } from '#server/places/places';
 import { changeRecords } from '#server/records/records';
-import { bringIn, filesIn, idle, placeNamed, until, useArchive } from '../support/archive';
+import { KEEPER, bringIn, filesIn, idle, placeNamed, until, useArchive } from '../support/archive';
 import { exiv2, setTags, writeJpeg } from '../support/pictures';
 
 const archive = useArchive();
@@ -144,7 +144,7 @@ describe('what other programs do in a place', () => {
     await becomes('added.jpg', ({ folder }) => folder === 'new');
     await becomes('notes.txt', ({ folder }) => folder === 'new');
     await idle(archive);
-    const notes = await showItem(db(), (await fileOf('notes.txt'))!.itemId);
+    const notes = await showItem(db(), KEEPER, (await fileOf('notes.txt'))!.itemId);
     expect(notes.files[0]!.size).toBe(statSync(join(root, 'new/notes.txt')).size);
     expect(await findIds(db(), parseQuery('in Shared/new'))).toHaveLength(2);
   });
@@ -156,11 +156,12 @@ describe('what other programs do in a place', () => {
     const path = join(root, 'day 1/p5.jpg');
     await setTags(path, { 'XMP-dc:Title': 'Told by another program', 'XMP-xmp:Rating': '1' });
     await until(
-      async () => (await showItem(db(), before!.itemId)).record.title === 'Told by another program',
+      async () =>
+        (await showItem(db(), KEEPER, before!.itemId)).record.title === 'Told by another program',
       'the title to be read',
       40,
     );
-    const after = await showItem(db(), before!.itemId);
+    const after = await showItem(db(), KEEPER, before!.itemId);
     expect(after.record.rating).toBe(4);
     expect(after.files[0]!.contentHash).not.toBe(before!.contentHash);
     await idle(archive);
@@ -286,7 +287,7 @@ describe('hands off', () => {
   it('refuses every write of ours, and still follows what others do', async () => {
     await setPlace(archive.house, place.id, { handsOff: true });
     const [id] = await findIds(db(), parseQuery('in Shared; kind photo; order name'));
-    const path = (await showItem(db(), id!)).files[0]!.path;
+    const path = (await showItem(db(), KEEPER, id!)).files[0]!.path;
     const bytes = readFileSync(path);
     await expect(
       startRename(db(), null, { itemIds: [id!], pattern: 'x', tellApart: false }),
@@ -308,7 +309,7 @@ describe('hands off', () => {
     ).rejects.toMatchObject({ code: 'not-allowed' });
     renameSync(path, join(root, 'by others.jpg'));
     await until(
-      async () => (await showItem(db(), id!)).files[0]!.name === 'by others.jpg',
+      async () => (await showItem(db(), KEEPER, id!)).files[0]!.name === 'by others.jpg',
       'the rename to be followed',
       40,
     );

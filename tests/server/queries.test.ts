@@ -17,7 +17,7 @@ import { EMPTY_RECORD, FIELD_KEYS, type RecordValues } from '#core/records/field
 import { random } from '../../demo/paint/random';
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
-import { useArchive } from '../support/archive';
+import { KEEPER, useArchive } from '../support/archive';
 
 /** Queries of every shape over some hundred made-up items, against a plain filter in memory. */
 const archive = useArchive({ worker: false });
@@ -166,12 +166,13 @@ beforeAll(async () => {
   const chosen = items.filter((_, at) => at % 7 === 0);
   await addItems(
     db(),
+    KEEPER,
     collection,
     chosen.map(({ id }) => id),
   );
   for (const one of chosen) one.collections.push('Poster round');
-  await addItems(db(), gone, [items[0]!.id]);
-  await removeCollection(db(), gone);
+  await addItems(db(), KEEPER, gone, [items[0]!.id]);
+  await removeCollection(db(), KEEPER, gone);
 });
 
 /** What a query means, said plainly. */

@@ -9,7 +9,7 @@ import { ledger, operationSteps, undo } from '#server/ledger/ledger';
 import { renamePreview, startRename } from '#server/naming/rename';
 import { changeRecords, readRecords } from '#server/records/records';
 import { startWorker } from '#server/jobs/worker';
-import { bringIn, filesIn, idle, placeNamed, useArchive } from '../support/archive';
+import { KEEPER, bringIn, filesIn, idle, placeNamed, useArchive } from '../support/archive';
 import { exiv2, jpeg, pixelsOf, setTags, writeJpeg } from '../support/pictures';
 
 const archive = useArchive();
@@ -62,9 +62,12 @@ describe('describing', () => {
       rating: 4,
       stage: 'With retoucher',
     });
-    expect((await showItem(db(), id)).writing).not.toBe('failed');
+    expect((await showItem(db(), KEEPER, id)).writing).not.toBe('failed');
     await idle(archive);
-    expect(await showItem(db(), id)).toMatchObject({ writing: 'written', writeProblem: null });
+    expect(await showItem(db(), KEEPER, id)).toMatchObject({
+      writing: 'written',
+      writeProblem: null,
+    });
     const found = exiv2(path);
     expect(found).toMatchObject({
       'Xmp.dc.title': 'lang="x-default" Box kite over the groyne',
@@ -120,7 +123,7 @@ describe('describing', () => {
     await changeRecords(db(), null, [id], { title: '' });
     await idle(archive);
     expect(exiv2(sidecar)['Xmp.dc.title']).toBeUndefined();
-    expect((await showItem(db(), id)).files.map(({ role }) => role)).toEqual([
+    expect((await showItem(db(), KEEPER, id)).files.map(({ role }) => role)).toEqual([
       'original',
       'sidecar',
     ]);
@@ -145,7 +148,7 @@ describe('describing', () => {
     const id = await idOf('broken');
     await changeRecords(db(), null, [id], { title: 'x' });
     await idle(archive);
-    const shown = await showItem(db(), id);
+    const shown = await showItem(db(), KEEPER, id);
     expect(shown.writing === 'failed' || shown.writing === 'written').toBe(true);
     expect(readdirSync(root).filter((name) => name.startsWith('.mindful-'))).toEqual([]);
   });
@@ -256,7 +259,7 @@ describe('renaming', () => {
     await changeRecords(db(), null, ids, { caption: 'not written' });
     await idle(archive);
     expect(readFileSync(file).equals(before)).toBe(true);
-    expect((await showItem(db(), ids[0]!)).writeProblem).toContain('hands off');
+    expect((await showItem(db(), KEEPER, ids[0]!)).writeProblem).toContain('hands off');
     await db().updateTable('place').set({ handsOff: false }).execute();
   });
 

@@ -11,7 +11,7 @@ import { needsProxy } from '#server/renditions/proxy';
 import { sendMedia } from '#server/renditions/media';
 import { pictureFile, proxyFile, tilesFolder } from '#server/renditions/store';
 import { tilesState } from '#server/renditions/tilesState';
-import { bringIn, idle, until, useArchive } from '../support/archive';
+import { KEEPER, bringIn, idle, until, useArchive } from '../support/archive';
 import { dng } from '../support/dng';
 import { setTags } from '../support/pictures';
 
@@ -47,7 +47,7 @@ async function itemNamed(name: string): Promise<ShownItem> {
     .select('itemId')
     .where('name', '=', name)
     .executeTakeFirstOrThrow();
-  return showItem(db(), itemId);
+  return showItem(db(), KEEPER, itemId);
 }
 
 /** The colour in the middle of a part of a picture, parts counted in thirds. */

@@ -14,7 +14,7 @@ import { dryRun, fetchForSheet, startSheet } from '#server/sheets/sheets';
 import { templateXlsx } from '#server/sheets/template';
 import { unzip } from '#server/sheets/unzip';
 import { newParcel, parcelFiles, readParcel } from '#server/uploads/parcels';
-import { idle, placeNamed, useArchive } from '../support/archive';
+import { KEEPER, idle, placeNamed, useArchive } from '../support/archive';
 import { jpeg } from '../support/pictures';
 
 const archive = useArchive();
@@ -240,7 +240,7 @@ describe('an agency’s sheet', () => {
     expect(told.lines.map(({ to }) => to)).toEqual(['Red sail.jpg', 'From the web.jpg']);
     const items = await Promise.all(
       told.lines.map(async ({ number }) =>
-        showItem(archive.house.db, await itemByNumber(archive.house.db, number!)),
+        showItem(archive.house.db, KEEPER, await itemByNumber(archive.house.db, number!)),
       ),
     );
     expect(items.map(({ record }) => [record.title, record.taken?.edtf, record.rating])).toEqual([

@@ -13,7 +13,7 @@ import { fetchState, listPage, startFetching } from '#server/intake/web';
 import { heldNamesOf } from '#server/uploads/held';
 import { dropParcel, newParcel, parcelFiles, readParcel } from '#server/uploads/parcels';
 import { answerTus } from '#server/uploads/tus';
-import { bringIn, filesIn, idle, placeNamed, useArchive } from '../support/archive';
+import { KEEPER, bringIn, filesIn, idle, placeNamed, useArchive } from '../support/archive';
 import { jpeg, writeJpeg } from '../support/pictures';
 
 const archive = useArchive();
@@ -32,6 +32,7 @@ async function tus(
 ): Promise<Response> {
   return answerTus(
     archive.house,
+    KEEPER.id,
     new Request(new URL(address, base), {
       method,
       headers: { 'tus-resumable': VERSION, ...headers },
@@ -52,7 +53,7 @@ const patch = (address: string, offset: number, bytes: Uint8Array): Promise<Resp
     bytes,
   );
 const parcel = async (): Promise<string> =>
-  (await newParcel(archive.house, { kind: 'upload', title: 'Test', by: null })).id;
+  (await newParcel(archive.house, { kind: 'upload', title: 'Test', by: KEEPER.id })).id;
 
 /** Send a file whole. */
 async function send(into: string, path: string, bytes: Buffer): Promise<void> {
@@ -64,7 +65,11 @@ async function send(into: string, path: string, bytes: Buffer): Promise<void> {
 
 describe('uploads by tus 1.0.0', () => {
   it('say what the server can', async () => {
-    const answer = await answerTus(archive.house, new Request(base, { method: 'OPTIONS' }));
+    const answer = await answerTus(
+      archive.house,
+      KEEPER.id,
+      new Request(base, { method: 'OPTIONS' }),
+    );
     expect(answer.status).toBe(204);
     expect(answer.headers.get('tus-version')).toContain(VERSION);
     expect(answer.headers.get('tus-extension')).toContain('creation');

@@ -25,6 +25,9 @@ export interface TestArchive {
   databaseUrl: string;
 }
 
+/** Somebody who may do everything. */
+export const KEEPER = { id: '00000000-0000-7000-8000-0000000000aa', role: 'keeper' } as const;
+
 async function makeDatabase(): Promise<string> {
   const server = process.env['MINDFUL_TEST_DATABASE']!;
   const name = `test_${newId().replaceAll('-', '')}`;

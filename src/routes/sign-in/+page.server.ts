@@ -1,9 +1,12 @@
-import { fail, redirect } from '@sveltejs/kit';
+import { fail, redirect, type RequestEvent } from '@sveltejs/kit';
 import setCookie from 'set-cookie-parser';
 import { z } from 'zod';
-import { ArchiveError } from '#core/errors';
-import { countTry, forgetTries, slowTries } from '#server/auth/tries';
+import { VISITOR_HEADER } from '#server/auth/auth';
+import { DEVICE_COOKIE, DEVICE_DAYS, knownDevice, rememberDevice } from '#server/auth/devices';
 import { hasPeople } from '#server/auth/people';
+import { beginTry, forgetTries, type Trying } from '#server/auth/tries';
+import { formOf, known } from '#server/edge/edge';
+import { addressOf, ownAddress } from '#server/edge/visitor';
 import { isBehindTls } from '#server/house/settings';
 import type { Actions, PageServerLoad } from './$types';
 
@@ -11,55 +14,80 @@ const credentialsSchema = z.object({
   email: z.string().trim().toLowerCase().min(1).max(200),
   password: z.string().min(1).max(200),
 });
-
-/** Only addresses of this site. */
-const within = (to: string | null): string => (to && /^\/(?![/\\])/.test(to) ? to : '/catalogue');
+const HOME = '/catalogue';
+const WRONG = 'This address and this password do not go together.';
 
 export const load: PageServerLoad = async ({ locals, url }) => {
-  if (locals.actor) redirect(303, within(url.searchParams.get('to')));
+  if (locals.actor) redirect(303, ownAddress(url.searchParams.get('to'), HOME));
   if (!(await hasPeople(locals.house.db))) redirect(303, '/welcome');
 };
 
+/** The library's answer to a pair of address and password; null where they do not go together. */
+async function signIn(
+  event: RequestEvent,
+  credentials: z.infer<typeof credentialsSchema>,
+): Promise<Response | null> {
+  const headers = new Headers(event.request.headers);
+  headers.set(VISITOR_HEADER, addressOf(event));
+  try {
+    const body = credentials;
+    const answer = await event.locals.auth.api.signInEmail({ body, headers, asResponse: true });
+    return answer.ok ? answer : null;
+  } catch {
+    return null;
+  }
+}
+
 export const actions: Actions = {
-  default: async ({ request, locals, cookies, url, getClientAddress }) => {
-    const form = Object.fromEntries(await request.formData());
-    const email = String(form['email'] ?? '');
+  default: async (event) => {
+    const { locals, cookies, url } = event;
+    const form = await formOf(event);
+    const email = form['email'] ?? '';
     const parsed = credentialsSchema.safeParse(form);
     if (!parsed.success)
       return fail(400, { email, wrong: 'E-mail address and password are needed.' });
-    const { db } = locals.house;
-    const address = getClientAddress();
+    const { db, settings } = locals.house;
+    const token = cookies.get(DEVICE_COOKIE);
+    const trying: Trying = {
+      what: 'sign-in',
+      account: parsed.data.email,
+      address: addressOf(event),
+      device: await knownDevice(db, parsed.data.email, token),
+    };
     try {
-      await slowTries(db, parsed.data.email, address);
+      await beginTry(db, trying);
     } catch (error) {
-      if (error instanceof ArchiveError) return fail(error.status, { email, wrong: error.message });
+      const told = known(error);
+      if (told) return fail(told.status, { email, wrong: told.message });
       throw error;
     }
-    let answer: Response;
-    try {
-      answer = await locals.auth.api.signInEmail({
-        body: parsed.data,
-        headers: request.headers,
-        asResponse: true,
+    const answer = await signIn(event, parsed.data);
+    if (!answer) return fail(401, { email, wrong: WRONG });
+    await forgetTries(db, trying);
+    const { user } = (await answer.json()) as { user: { id: string } };
+    const person = await db
+      .selectFrom('person')
+      .select('shutOutAt')
+      .where('id', '=', user.id)
+      .executeTakeFirstOrThrow();
+    if (person.shutOutAt) {
+      await db.deleteFrom('session').where('personId', '=', user.id).execute();
+      return fail(403, {
+        email,
+        wrong: 'This account is shut out. A keeper can let you in again.',
       });
-    } catch {
-      answer = new Response(null, { status: 401 });
     }
-    if (!answer.ok) {
-      await countTry(db, parsed.data.email, address);
-      return fail(401, { email, wrong: 'This address and this password do not go together.' });
-    }
-    await forgetTries(db, parsed.data.email);
-    for (const { name, value, maxAge } of setCookie(answer.headers.getSetCookie(), {
-      decodeValues: true,
-    }))
-      cookies.set(name, value, {
-        path: '/',
-        httpOnly: true,
-        sameSite: 'lax',
-        secure: isBehindTls(locals.house.settings),
-        ...(maxAge === undefined ? {} : { maxAge }),
-      });
-    redirect(303, within(url.searchParams.get('to')));
+    const kept = {
+      path: '/',
+      httpOnly: true,
+      sameSite: 'lax',
+      secure: isBehindTls(settings),
+    } as const;
+    const parsedCookies = setCookie(answer.headers.getSetCookie(), { decodeValues: true });
+    for (const { name, value, maxAge } of parsedCookies)
+      cookies.set(name, value, { ...kept, ...(maxAge === undefined ? {} : { maxAge }) });
+    const device = await rememberDevice(db, user.id, token);
+    cookies.set(DEVICE_COOKIE, device, { ...kept, maxAge: DEVICE_DAYS * 86_400 });
+    redirect(303, ownAddress(url.searchParams.get('to'), HOME));
   },
 };

@@ -1,6 +1,7 @@
 import { fail, redirect } from '@sveltejs/kit';
 import { ArchiveError } from '#core/errors';
 import { addFirstKeeper, hasPeople, newPersonSchema } from '#server/auth/people';
+import { formOf } from '#server/edge/edge';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ locals }) => {
@@ -9,9 +10,10 @@ export const load: PageServerLoad = async ({ locals }) => {
 
 /** The first visit makes the first keeper; after that this door is gone. */
 export const actions: Actions = {
-  default: async ({ request, locals }) => {
-    const form = Object.fromEntries(await request.formData());
-    const given = { name: String(form['name'] ?? ''), email: String(form['email'] ?? '') };
+  default: async (event) => {
+    const { locals } = event;
+    const form = await formOf(event);
+    const given = { name: form['name'] ?? '', email: form['email'] ?? '' };
     const parsed = newPersonSchema.omit({ role: true }).safeParse(form);
     if (!parsed.success)
       return fail(400, { ...given, wrong: `${parsed.error.issues[0]!.message}.` });

@@ -1,21 +1,33 @@
 import { hash, verify } from '@node-rs/argon2';
-import { betterAuth } from 'better-auth';
+import { betterAuth, type BetterAuthOptions } from 'better-auth';
+import { kyselyAdapter } from '@better-auth/kysely-adapter';
+import { Kysely, PostgresDialect } from 'kysely';
+import pLimit from 'p-limit';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import { readSecrets } from '../house/secrets';
 import { isBehindTls } from '../house/settings';
+import { withHashedTokens } from './hashedTokens';
 
 /** Argon2id with the library's defaults (19 MiB, 2 passes), the OWASP minimum. */
-export const hashPassword = (password: string): Promise<string> => hash(password);
+export const hashPassword = (password: string): Promise<string> => atATime(() => hash(password));
+
+/** Each takes 20 MB and a core for a moment: many at once wait for their turn. */
+const atATime = pLimit(2);
+
+/** Tells the sign-in library the visitor's address as we know it. */
+export const VISITOR_HEADER = 'x-mindful-visitor';
 
 const times = { createdAt: 'created_at', updatedAt: 'updated_at' };
 
 /** Sessions and passwords; signing up is not open: keepers make accounts. */
 export function makeAuth(house: House) {
   const { settings } = house;
+  const plain = new Kysely<never>({ dialect: new PostgresDialect({ pool: house.pool }) });
   const origin = settings.origin ?? `http://${settings.host}:${settings.port}`;
   return betterAuth({
-    database: house.pool,
+    database: (options: BetterAuthOptions) =>
+      withHashedTokens(kyselyAdapter(plain, { type: 'postgres' })(options)),
     secret: readSecrets(settings.home).session,
     baseURL: origin,
     telemetry: { enabled: false },
@@ -25,13 +37,16 @@ export function makeAuth(house: House) {
       disableSignUp: true,
       password: {
         hash: hashPassword,
-        verify: ({ hash: hashed, password }) => verify(hashed, password),
+        verify: ({ hash: hashed, password }) => atATime(() => verify(hashed, password)),
       },
     },
     user: {
       modelName: 'person',
       fields: { emailVerified: 'email_verified', ...times },
-      additionalFields: { role: { type: 'string', input: false } },
+      additionalFields: {
+        role: { type: 'string', input: false },
+        shutOutAt: { type: 'date', input: false, required: false, fieldName: 'shut_out_at' },
+      },
     },
     session: {
       modelName: 'session',
@@ -67,6 +82,8 @@ export function makeAuth(house: House) {
       cookiePrefix: 'mindful',
       useSecureCookies: isBehindTls(settings),
       database: { generateId: newId },
+      // The one header it reads is ours alone: the sign-in page sets it.
+      ipAddress: { ipAddressHeaders: [VISITOR_HEADER] },
     },
   });
 }

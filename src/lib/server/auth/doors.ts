@@ -53,7 +53,7 @@ export const DOORS: Record<string, Door> = {
   '/api/ledger/[id]': 'ledger',
   '/api/ledger/[id]/undo': 'ledger',
   '/api/jobs': 'look',
-  '/api/jobs/[id]': 'intake',
+  '/api/jobs/[id]': 'look',
   '/api/collections': { GET: 'look', POST: 'collect' },
   '/api/collections/[id]': { PATCH: 'collect', DELETE: 'collect', POST: 'collect' },
   '/api/collections/[id]/items': 'collect',

@@ -2,6 +2,9 @@ import { sql, type Kysely } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import type { RecordValues } from '#core/records/fields';
 import type { Technical } from '#core/records/technical';
+import { can } from '#core/people/roles';
+import { withoutPaths } from '#core/text/paths';
+import type { Actor } from '../auth/people';
 import type { Database, Provenance } from '../db/schema';
 import { filesOf } from '../files/located';
 import { readRecords } from '../records/records';
@@ -32,6 +35,7 @@ export interface ShownItem {
     place: string;
     folder: string;
     name: string;
+    /** The server's own path; told to those who look after places; empty to others. */
     path: string;
     size: number;
     contentHash: string;
@@ -61,7 +65,11 @@ export async function itemByNumber(db: Kysely<Database>, number: string): Promis
 }
 
 /** Everything known of one item. @throws ArchiveError not-found */
-export async function showItem(db: Kysely<Database>, itemId: string): Promise<ShownItem> {
+export async function showItem(
+  db: Kysely<Database>,
+  viewer: Pick<Actor, 'role'>,
+  itemId: string,
+): Promise<ShownItem> {
   const item = await db
     .selectFrom('item')
     .selectAll()
@@ -124,9 +132,9 @@ export async function showItem(db: Kysely<Database>, itemId: string): Promise<Sh
     width: item.width,
     height: item.height,
     duration: item.duration,
-    noPicture: item.noPicture,
+    noPicture: item.noPicture && withoutPaths(item.noPicture),
     writing: isWritten ? 'written' : original.writeProblem ? 'failed' : 'waiting',
-    writeProblem: original.writeProblem,
+    writeProblem: original.writeProblem && withoutPaths(original.writeProblem),
     files: files.map(
       ({ role, state, place, folder, name, path, size, contentHash, essenceHash }) => ({
         role,
@@ -134,14 +142,14 @@ export async function showItem(db: Kysely<Database>, itemId: string): Promise<Sh
         place,
         folder,
         name,
-        path,
+        path: can(viewer.role, 'manage') ? path : '',
         size,
         contentHash,
         essenceHash,
       }),
     ),
     renditions,
-    jobs,
+    jobs: jobs.map((job) => ({ ...job, reason: job.reason && withoutPaths(job.reason) })),
     lineage,
     collections: collections.map(({ name }) => name),
   };

@@ -1,5 +1,7 @@
 import { sql, type Kysely, type Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
+import { can } from '#core/people/roles';
+import type { Actor } from '../auth/people';
 import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
 import { notify } from '../live/notify';
@@ -90,16 +92,64 @@ export async function editCollection(
   await notify(db, { about: 'collections' });
 }
 
-/** Let go of a collection; its items stay. Its reading rooms close with it. */
-export async function removeCollection(db: Db, id: string): Promise<void> {
-  await db.updateTable('collection').set({ deletedAt: new Date() }).where('id', '=', id).execute();
-  await db
-    .updateTable('readingRoom')
-    .set({ revokedAt: new Date() })
+/** Hold a collection against others who change it or open a room over it. @throws ArchiveError not-found */
+export async function lockCollection(db: Transaction<Database>, id: string): Promise<void> {
+  const row = await db
+    .selectFrom('collection')
+    .select('id')
+    .where('id', '=', id)
+    .where('deletedAt', 'is', null)
+    .forUpdate()
+    .executeTakeFirst();
+  if (!row) throw new ArchiveError('not-found', 'This collection is not there any more.');
+}
+
+/**
+ * What hangs in an open reading room is changed by those who open rooms alone.
+ * @throws ArchiveError not-allowed, not-found
+ */
+async function lockToChange(
+  db: Transaction<Database>,
+  actor: Pick<Actor, 'role'>,
+  id: string,
+): Promise<void> {
+  await lockCollection(db, id);
+  if (can(actor.role, 'dispatch')) return;
+  const open = await db
+    .selectFrom('readingRoom')
+    .select('title')
     .where('collectionId', '=', id)
     .where('revokedAt', 'is', null)
-    .execute();
-  await notify(db, { about: 'collections' });
+    .where('expiresAt', '>', new Date())
+    .executeTakeFirst();
+  if (open)
+    throw new ArchiveError(
+      'not-allowed',
+      `Guests see this collection in the reading room “${open.title}”: who opens rooms changes it.`,
+    );
+}
+
+/** Let go of a collection; its items stay. Its reading rooms close with it. @throws ArchiveError not-allowed */
+export async function removeCollection(
+  db: Kysely<Database>,
+  actor: Pick<Actor, 'role'>,
+  id: string,
+): Promise<void> {
+  await db.transaction().execute(async (transaction) => {
+    await lockToChange(transaction, actor, id);
+    await transaction
+      .updateTable('collection')
+      .set({ deletedAt: new Date() })
+      .where('id', '=', id)
+      .execute();
+    await transaction
+      .updateTable('readingRoom')
+      .set({ revokedAt: new Date() })
+      .where('collectionId', '=', id)
+      .where('revokedAt', 'is', null)
+      .execute();
+    await notify(transaction, { about: 'collections' });
+  });
 }
 
 /** Bring back what {@link removeCollection} let go of; its rooms stay closed. */
@@ -111,17 +161,12 @@ export async function restoreCollection(db: Db, id: string): Promise<void> {
 /** Put items at the end, in the order given; those in it already stay where they are. @returns how many are new */
 export async function addItems(
   db: Kysely<Database>,
+  actor: Pick<Actor, 'role'>,
   collectionId: string,
   itemIds: string[],
 ): Promise<number> {
   return db.transaction().execute(async (transaction) => {
-    await transaction
-      .selectFrom('collection')
-      .select('id')
-      .where('id', '=', collectionId)
-      .forUpdate()
-      .execute();
-    await collectionById(transaction, collectionId);
+    await lockToChange(transaction, actor, collectionId);
     const { rows } = await sql<{ itemId: string }>`
       insert into collection_item (collection_id, item_id, position)
       select ${collectionId}::uuid, i.id,
@@ -137,17 +182,21 @@ export async function addItems(
 /** Take items out; they stay in the archive. @returns how many were in it */
 export async function removeItems(
   db: Kysely<Database>,
+  actor: Pick<Actor, 'role'>,
   collectionId: string,
   itemIds: string[],
 ): Promise<number> {
-  const rows = await db
-    .deleteFrom('collectionItem')
-    .where('collectionId', '=', collectionId)
-    .where('itemId', '=', sql<string>`any(${itemIds}::uuid[])`)
-    .returning('itemId')
-    .execute();
-  await notify(db, { about: 'collections' });
-  return rows.length;
+  return db.transaction().execute(async (transaction) => {
+    await lockToChange(transaction, actor, collectionId);
+    const rows = await transaction
+      .deleteFrom('collectionItem')
+      .where('collectionId', '=', collectionId)
+      .where('itemId', '=', sql<string>`any(${itemIds}::uuid[])`)
+      .returning('itemId')
+      .execute();
+    await notify(transaction, { about: 'collections' });
+    return rows.length;
+  });
 }
 
 /** Ids in their own order. */
@@ -168,17 +217,13 @@ export async function idsInOrder(db: Db, collectionId: string): Promise<string[]
  */
 export async function moveItems(
   db: Kysely<Database>,
+  actor: Pick<Actor, 'role'>,
   collectionId: string,
   itemIds: string[],
   beforeId: string | null,
 ): Promise<void> {
   await db.transaction().execute(async (transaction) => {
-    await transaction
-      .selectFrom('collection')
-      .select('id')
-      .where('id', '=', collectionId)
-      .forUpdate()
-      .execute();
+    await lockToChange(transaction, actor, collectionId);
     const rows = await transaction
       .selectFrom('collectionItem')
       .select('itemId')

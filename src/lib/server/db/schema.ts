@@ -77,12 +77,15 @@ export interface Database {
     emailVerified: Generated<boolean>;
     image: string | null;
     role: Role;
+    /** Since when a keeper lets them in no more. */
+    shutOutAt: OptionalTime;
     createdAt: Time;
     updatedAt: Time;
   };
   session: {
     id: string;
     personId: string;
+    /** SHA-256 of the token in hex. */
     token: string;
     expiresAt: Time;
     ipAddress: string | null;
@@ -90,7 +93,8 @@ export interface Database {
     createdAt: Time;
     updatedAt: Time;
   };
-  signInTry: { id: string; email: string; address: string; at: Time };
+  tryCount: { key: string; tries: number; since: Time };
+  knownDevice: { tokenHash: string; personId: string; usedAt: Time };
   remembered: { personId: string; key: string; value: JSONColumnType<object> };
   place: {
     id: string;

@@ -7,15 +7,59 @@ import {
 } from '@sveltejs/kit';
 import type { z } from 'zod';
 import { ArchiveError } from '#core/errors';
+import { can } from '#core/people/roles';
+import { withoutPaths } from '#core/text/paths';
 import type { Actor } from '../auth/people';
+import { isPlainText, isPlainValue } from './values';
+
+/** What PostgreSQL refuses because of what was asked, by its code (appendix A of its manual). */
+const NONSENSE = new Set(['22003', '22007', '22008', '22021', '22P02', '22P05', '54001']);
+const CANCELLED = '57014';
+const AWAY = /^(08|57P0|53300)|^(ECONNREFUSED|ECONNRESET)$/;
+
+/** An error as one of the closed set; null where it is a fault of ours. */
+export function known(error: unknown): ArchiveError | null {
+  if (error instanceof ArchiveError) return error;
+  const code = String((error as { code?: unknown } | null)?.code ?? '');
+  const cause = { cause: error };
+  if (NONSENSE.has(code))
+    return new ArchiveError('bad-request', 'A value lies outside what there can be.', {}, cause);
+  if (code === CANCELLED)
+    return new ArchiveError(
+      'too-slow',
+      'This takes too long to find out; ask for less at once.',
+      {},
+      cause,
+    );
+  if (AWAY.test(code) || /timeout exceeded when trying to connect/.test(String(error)))
+    return new ArchiveError(
+      'database-away',
+      'The database does not answer just now; try again in a moment.',
+      {},
+      cause,
+    );
+  return null;
+}
+
+/** Where folders lie is told to those who bring in or keep. */
+const wordsFor = (actor: Actor | null, sentence: string): string =>
+  actor && can(actor.role, 'intake') ? sentence : withoutPaths(sentence);
+
+const dataFor = (actor: Actor | null, data: ArchiveError['data']): ArchiveError['data'] =>
+  Object.fromEntries(
+    Object.entries(data).map(([key, value]) => [
+      key,
+      typeof value === 'string' ? wordsFor(actor, value) : value,
+    ]),
+  );
 
 /** The edge: typed errors become HTTP problem details (RFC 9457) or pages, input is parsed before use. */
-export function problem(error: ArchiveError): Response {
+export function problem(error: ArchiveError, actor: Actor | null): Response {
   const body = {
     type: `urn:mindful:${error.code}`,
-    title: error.message,
+    title: wordsFor(actor, error.message),
     status: error.status,
-    ...error.data,
+    ...dataFor(actor, error.data),
   };
   return new Response(JSON.stringify(body), {
     status: error.status,
@@ -33,15 +77,16 @@ export function endpoint<E extends RequestEvent>(run: (event: E) => Promise<unkn
       if (answer instanceof Response) return answer;
       return answer === undefined ? new Response(null, { status: 204 }) : json(answer);
     } catch (error) {
-      if (error instanceof ArchiveError) return problem(error);
+      const { actor, house } = event.locals;
+      const told = known(error);
+      if (told) return problem(told, actor);
       if (isHttpError(error) || isRedirect(error)) throw error;
-      event.locals.house.log.error(
-        { path: event.url.pathname, error: String(error), stack: (error as Error).stack },
+      house.log.error(
+        { route: event.route.id, error: String(error), stack: (error as Error).stack },
         'endpoint failed',
       );
-      return problem(
-        new ArchiveError('unexpected', 'Something went wrong here; it has been noted.'),
-      );
+      const sentence = 'Something went wrong here; it has been noted.';
+      return problem(new ArchiveError('unexpected', sentence), actor);
     }
   };
 }
@@ -51,14 +96,16 @@ export async function page<T>(run: () => Promise<T>): Promise<T> {
   try {
     return await run();
   } catch (error) {
-    if (error instanceof ArchiveError)
-      httpError(error.status, { message: error.message, code: error.code });
+    const told = known(error);
+    if (told) httpError(told.status, { message: withoutPaths(told.message), code: told.code });
     throw error;
   }
 }
 
 /** Check a value by its schema. @throws ArchiveError value-refused naming the field */
 export function checked<S extends z.ZodType>(schema: S, value: unknown): z.output<S> {
+  if (!isPlainValue(value))
+    throw new ArchiveError('bad-request', 'A text holds characters that no text has.');
   const parsed = schema.safeParse(value);
   if (parsed.success) return parsed.data;
   const issue = parsed.error.issues[0]!;
@@ -80,6 +127,23 @@ export async function body<S extends z.ZodType>(
     throw new ArchiveError('bad-request', 'The request holds no JSON.', {}, { cause: error });
   }
   return checked(schema, value);
+}
+
+/** The fields of a form that was sent; files and texts no database holds are refused. @throws HTTP error 400 */
+export async function formOf(event: { request: Request }): Promise<Record<string, string>> {
+  let form: FormData;
+  try {
+    form = await event.request.formData();
+  } catch {
+    httpError(400, { message: 'The request holds no form.', code: 'bad-request' });
+  }
+  const fields: Record<string, string> = {};
+  for (const [name, value] of form) {
+    if (typeof value !== 'string' || !isPlainText(name) || !isPlainText(value))
+      httpError(400, { message: 'A field holds what no text has.', code: 'bad-request' });
+    fields[name] = value;
+  }
+  return fields;
 }
 
 /** Who acts; doors have made sure that somebody does. */

@@ -7,11 +7,16 @@ import { openPlain } from '../files/open';
 /** To be saved under this name (RFC 6266). */
 export const attachment = (name: string): string =>
   // eslint-disable-next-line no-control-regex -- a header's value ends at a line
-  contentDisposition(name.replace(/[\u0000-\u001f\u007f]/g, '_').toWellFormed());
+  contentDisposition(name.replace(/[\u0000-\u001f\u007f]/g, '_').toWellFormed(), {
+    fallback: name.replace(/[^\x20-\x7e]|["\\%]/g, '_'),
+  });
 
 /** The one range asked for (RFC 9110, 14.2); several, or none that makes sense, are answered with the whole. */
 function rangeOf(header: string | null, size: number): { start: number; end: number } | null {
   if (!header || size === 0) return null;
+  // "If the selected representation is shorter than the specified suffix-length, the entire representation is
+  // used." (RFC 9110, 14.1.2)
+  if (Number(/^bytes=-(\d+)$/.exec(header)?.[1]) >= size) return { start: 0, end: size - 1 };
   const ranges = parseRange(size, header);
   const [range] = Array.isArray(ranges) && ranges.type === 'bytes' ? ranges : [];
   return range && Array.isArray(ranges) && ranges.length === 1 ? range : null;

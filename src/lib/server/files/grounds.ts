@@ -102,6 +102,11 @@ export function isOpenGround(house: House, path: string): boolean {
   }
 }
 
+/** Whether a folder is open ground and really lies where its path says. */
+export function isAtItsPath(house: House, path: string): boolean {
+  return isOpenGround(house, path) && checkGround(house, path) === path;
+}
+
 /** Roots of the settings that cannot be used, each with the reason; for the one who starts the archive. */
 export function refusedRoots(house: House): string[] {
   return house.settings.roots.flatMap((root) => {

@@ -1,7 +1,8 @@
 import { hostname } from 'node:os';
 import { resolve } from 'node:path';
+import proxyAddress from 'proxy-addr';
 import { z } from 'zod';
-import { ArchiveError } from '#core/errors';
+import { ArchiveError, sentenceOf } from '#core/errors';
 
 const port = z.coerce.number().int().min(1).max(65_535);
 const folder = z
@@ -20,6 +21,10 @@ const settingsSchema = z.object({
   MINDFUL_PG_PORT: port.default(4181),
   MINDFUL_ROOTS: z.string().default(['/mnt', '/media', '/srv'].join(':')),
   MINDFUL_WORKERS: z.coerce.number().int().min(1).max(64).default(2),
+  /** Addresses, networks, or loopback, linklocal, uniquelocal: whose forwarded address is believed. */
+  TRUSTED_PROXY: z.string().default(''),
+  /** Gigabytes one person may have sent and not yet brought in. */
+  MINDFUL_UPLOAD_GB: z.coerce.number().positive().max(1e6).default(500),
   MINDFUL_STANDINS: z.string().default(''),
   MINDFUL_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
 });
@@ -37,12 +42,30 @@ export interface Settings {
   pgPort: number;
   /** Folders of the server that a keeper may bring from. */
   roots: string[];
+  /** Proxies whose forwarded address is believed. */
+  trustedProxies: string[];
+  /** Bytes one person may have sent and not yet brought in. */
+  uploadQuota: number;
   /** Jobs at once in one worker process. */
   workers: number;
   /** `address:port` of simulated outside services on this machine that may be asked. */
   standIns: string[];
   logLevel: string;
   hostname: string;
+}
+
+/** @throws ArchiveError setting-refused */
+function checkedProxies(text: string): string[] {
+  const list = text.split(/[\s,]+/).filter(Boolean);
+  try {
+    proxyAddress.compile(list);
+    return list;
+  } catch (error) {
+    throw new ArchiveError(
+      'setting-refused',
+      `TRUSTED_PROXY is set to “${text}”, which will not do: ${sentenceOf(error)}.`,
+    );
+  }
 }
 
 /**
@@ -73,6 +96,8 @@ export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
     roots: found.MINDFUL_ROOTS.split(':')
       .filter(Boolean)
       .map((path) => resolve(path)),
+    trustedProxies: checkedProxies(found.TRUSTED_PROXY),
+    uploadQuota: found.MINDFUL_UPLOAD_GB * 1e9,
     workers: found.MINDFUL_WORKERS,
     standIns: found.MINDFUL_STANDINS.split(',').filter(Boolean),
     logLevel: found.MINDFUL_LOG,

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { isSidecar } from '#core/kinds/kinds';
 import type { Source } from '../db/schema';
 import { makeFolder, walk, type FoundFile } from '../files/disk';
-import { isOpenGround } from '../files/grounds';
+import { isAtItsPath } from '../files/grounds';
 import type { House } from '../house/house';
 import { placeById } from '../places/places';
 import { startAccession } from './accession';
@@ -19,7 +19,7 @@ export const DROP_ZONE: Source = { kind: 'drop-zone', name: 'Drop zone' };
 /** Files that have arrived whole, and how many still grow. */
 export async function arrived(house: House): Promise<{ whole: FoundFile[]; growing: number }> {
   await makeFolder(house.rooms.dropZone);
-  if (!isOpenGround(house, house.rooms.dropZone)) return { whole: [], growing: 0 };
+  if (!isAtItsPath(house, house.rooms.dropZone)) return { whole: [], growing: 0 };
   const files = await walk(house.rooms.dropZone);
   const still = BigInt(house.now().getTime() - STILL_MS) * 1_000_000n;
   const first = files.filter(({ modifiedNs }) => modifiedNs < still);

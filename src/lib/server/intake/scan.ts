@@ -6,7 +6,7 @@ import { ArchiveError } from '#core/errors';
 import { isSidecar, type Kind } from '#core/kinds/kinds';
 import type { Alike, Database, Source } from '../db/schema';
 import { walk } from '../files/disk';
-import { joinPath, realInside } from '../files/paths';
+import { joinPath, realInside, splitPath } from '../files/paths';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import { enqueue } from '../jobs/queue';
@@ -44,7 +44,7 @@ export async function startScan(
     await enqueue(db, [
       {
         task: 'scan',
-        title: `Looking through ${source.name}`,
+        title: `Looking through ${splitPath(source.name).name}`,
         subject: id,
         createdBy: actorId,
         total: files.length,

@@ -1,5 +1,4 @@
 import { createHash } from 'node:crypto';
-import { readFile } from 'node:fs/promises';
 import { sentenceOf } from '#core/errors';
 import { formatAccession } from '#core/catalogue/number';
 import { c4Of, CHAIN_FILE, parseChain, parseManifest } from '#core/manifest/mhl';

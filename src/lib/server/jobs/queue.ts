@@ -1,5 +1,8 @@
 import { sql, type Kysely, type Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
+import { can } from '#core/people/roles';
+import { withoutPaths } from '#core/text/paths';
+import type { Actor } from '../auth/people';
 import type { Database, JobState } from '../db/schema';
 import { newId } from '../house/ids';
 import { notify } from '../live/notify';
@@ -107,19 +110,25 @@ export async function requeue(db: Db, id: string): Promise<void> {
 
 /**
  * Ask a job to pause, go on or stop. A waiting job obeys at once, a running one at its next step.
- * @throws ArchiveError not-found
+ * @throws ArchiveError not-found; not-allowed where it is the work of somebody else
  */
 export async function wishJob(
   db: Kysely<Database>,
+  actor: Pick<Actor, 'id' | 'role'>,
   id: string,
   wish: 'run' | 'pause' | 'cancel',
 ): Promise<void> {
   const job = await db
     .selectFrom('job')
-    .select(['id', 'task'])
+    .select(['id', 'task', 'createdBy'])
     .where('id', '=', id)
     .executeTakeFirst();
   if (!job) throw new ArchiveError('not-found', 'This work is not in the list any more.');
+  if (job.createdBy !== actor.id && !can(actor.role, 'manage'))
+    throw new ArchiveError(
+      'not-allowed',
+      'This is the work of somebody else; they or a keeper can stop it and let it go on.',
+    );
   if (wish === 'run') return requeue(db, id);
   if (!STOPPABLE.includes(job.task))
     throw new ArchiveError('conflict', 'This work runs to its end; the ledger can undo it.');
@@ -165,6 +174,10 @@ export interface UnderwayJob {
   id: string;
   task: string;
   title: string;
+  /** Whoever looks may stop it and let it go on. */
+  mine: boolean;
+  /** It looks between its steps whether somebody wants it to stop. */
+  stoppable: boolean;
   state: JobState;
   done: number;
   total: number;
@@ -179,7 +192,11 @@ export interface UnderwayJob {
 }
 
 /** What runs, and the last that ended, newest first. */
-export async function underway(db: Kysely<Database>): Promise<UnderwayJob[]> {
+export async function underway(
+  db: Kysely<Database>,
+  viewer: Pick<Actor, 'id' | 'role'>,
+): Promise<UnderwayJob[]> {
+  const words = (text: string): string => (can(viewer.role, 'intake') ? text : withoutPaths(text));
   const rows = await db
     .selectFrom('job as j')
     .leftJoinLateral(
@@ -215,12 +232,14 @@ export async function underway(db: Kysely<Database>): Promise<UnderwayJob[]> {
   return rows.map((row) => ({
     id: row.id,
     task: row.task,
-    title: row.title,
+    title: words(row.title),
+    stoppable: STOPPABLE.includes(row.task),
+    mine: row.createdBy === viewer.id || can(viewer.role, 'manage'),
     state: row.state,
     done: row.done,
     total: row.total,
     unit: row.unit,
-    reason: row.reason,
+    reason: row.reason && words(row.reason),
     startedAt: row.startedAt,
     finishedAt: row.finishedAt,
     after: { waiting: row.open ?? 0, done: row.ended ?? 0, failed: row.broken ?? 0 },

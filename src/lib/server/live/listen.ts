@@ -2,13 +2,17 @@ import pg from 'pg';
 import type { House } from '../house/house';
 import { CHANNEL } from './notify';
 
-type Hear = (message: string) => void;
+export interface Ear {
+  hear: (message: string) => void;
+  /** The connection was lost and is there again: what was said meanwhile was missed. */
+  again: () => void;
+}
 
 const RECONNECT_MS = 1000;
 
-/** One listening connection for the whole process, shared by every window's stream. */
-export function startListening(house: House): { hear: (hear: Hear) => () => void } {
-  const ears = new Set<Hear>();
+/** One listening connection for the whole process. */
+export function startListening(house: House, ear: Ear): void {
+  let isFirst = true;
   const connect = async (): Promise<void> => {
     const client = new pg.Client({ connectionString: house.databaseUrl });
     let lost = false;
@@ -20,20 +24,16 @@ export function startListening(house: House): { hear: (hear: Hear) => () => void
     };
     client.on('error', again);
     client.on('end', again);
-    client.on('notification', ({ payload }) => ears.forEach((ear) => ear(payload ?? '')));
+    client.on('notification', ({ payload }) => ear.hear(payload ?? ''));
     try {
       await client.connect();
       await client.query(`listen ${CHANNEL}`);
+      if (!isFirst) ear.again();
+      isFirst = false;
     } catch (error) {
       house.log.warn({ error: String(error) }, 'listening to the database failed; trying again');
       again();
     }
   };
   void connect();
-  return {
-    hear(ear) {
-      ears.add(ear);
-      return () => ears.delete(ear);
-    },
-  };
 }

@@ -8,7 +8,9 @@ export type LiveMessage =
   | { about: 'scan'; id: string }
   | { about: 'collections' }
   | { about: 'rooms' }
-  | { about: 'places' };
+  | { about: 'places' }
+  /** Ended sessions: one, or with null all of a person. Never told to windows. */
+  | { about: 'session'; person: string; session: string | null };
 
 /** A message of PostgreSQL holds 8,000 bytes; beyond this many ids the message says "many". */
 const MOST_IDS = 150;

@@ -1,7 +1,7 @@
 import { readdir } from 'node:fs/promises';
 import type { House } from '../house/house';
 import { isFolder } from '../files/disk';
-import { checkGround, isOpenGround } from '../files/grounds';
+import { isAtItsPath } from '../files/grounds';
 import { bytesOfPath } from '../files/paths';
 import { notify } from '../live/notify';
 import type { Place } from './places';
@@ -15,8 +15,7 @@ export async function rootIsHere(
   place: Pick<Place, 'id' | 'root'>,
 ): Promise<boolean> {
   // A place whose ground is closed, or led elsewhere by a link, is not looked at.
-  if (!(await isFolder(place.root)) || !isOpenGround(house, place.root)) return false;
-  if (checkGround(house, place.root) !== place.root) return false;
+  if (!(await isFolder(place.root)) || !isAtItsPath(house, place.root)) return false;
   const names = await readdir(bytesOfPath(place.root)).catch(() => [] as string[]);
   if (names.length > 0) return true;
   const known = await house.db

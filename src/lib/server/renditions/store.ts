@@ -1,5 +1,6 @@
 import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
+import { ArchiveError } from '#core/errors';
 import type { House } from '../house/house';
 
 /** Long edge of the pictures we keep, in px. All are WebP in sRGB, upright. */
@@ -13,12 +14,17 @@ const KEY = /^[0-9a-f]{32}(-[1-8])?$/;
 
 /** Folder of everything derived from one picture. */
 export function renditionFolder(house: House, key: string): string {
-  if (!KEY.test(key)) throw new RangeError(`“${key}” is no picture key`);
+  if (!KEY.test(key)) throw new ArchiveError('not-found', 'There is no picture of this.');
   return join(house.rooms.cache, 'pictures', key.slice(0, 2), key);
 }
 
 export const pictureFile = (house: House, key: string, size: PictureSize): string =>
   join(renditionFolder(house, key), `${size}.webp`);
+
+/** The largest picture a reading room shows where it grants no larger one; made when first asked for. */
+export const ROOM_EDGE = 1200;
+export const roomPictureFile = (house: House, key: string): string =>
+  join(renditionFolder(house, key), 'room.webp');
 
 export const tilesFolder = (house: House, key: string): string =>
   join(renditionFolder(house, key), 'tiles');

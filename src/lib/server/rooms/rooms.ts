@@ -1,15 +1,14 @@
-import { createHash, randomBytes } from 'node:crypto';
 import { sql, type Kysely } from 'kysely';
 import { z } from 'zod';
 import { ArchiveError } from '#core/errors';
 import type { Kind } from '#core/kinds/kinds';
+import { ROOM_SIZES, savable, type RoomSize } from '#core/rooms/grants';
 import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
+import { lockCollection } from '../collections/collections';
+import { hashToken, newToken } from '../house/tokens';
+import { askForProxies } from './proxies';
 import { notify } from '../live/notify';
-
-/** What a guest may take away. */
-export const ROOM_SIZES = ['original', '2048'] as const;
-export type RoomSize = (typeof ROOM_SIZES)[number];
 
 export const newRoomSchema = z.object({
   collectionId: z.uuid(),
@@ -20,10 +19,6 @@ export const newRoomSchema = z.object({
   sizes: z.array(z.enum(ROOM_SIZES)),
 });
 export type NewRoom = z.infer<typeof newRoomSchema>;
-
-/** 256 random bits; only the hash is kept. */
-const newToken = (): string => randomBytes(32).toString('base64url');
-const hashToken = (token: string): string => createHash('sha256').update(token).digest('hex');
 
 /** Open a reading room. @returns its link's token, which is shown once and kept nowhere */
 export async function openRoom(
@@ -38,19 +33,24 @@ export async function openRoom(
     );
   const id = newId();
   const token = newToken();
-  await db
-    .insertInto('readingRoom')
-    .values({
-      id,
-      tokenHash: hashToken(token),
-      title: room.title,
-      greeting: room.greeting,
-      collectionId: room.collectionId,
-      sizes: room.sizes,
-      expiresAt: room.expiresAt,
-      createdBy: actorId,
-    })
-    .execute();
+  // One room for each collection row at a time: who adds to it meanwhile sees that it is open.
+  await db.transaction().execute(async (transaction) => {
+    await lockCollection(transaction, room.collectionId);
+    await transaction
+      .insertInto('readingRoom')
+      .values({
+        id,
+        tokenHash: hashToken(token),
+        title: room.title,
+        greeting: room.greeting,
+        collectionId: room.collectionId,
+        sizes: room.sizes,
+        expiresAt: room.expiresAt,
+        createdBy: actorId,
+      })
+      .execute();
+  });
+  await askForProxies(db, room.collectionId);
   await notify(db, { about: 'rooms' });
   return { id, token };
 }
@@ -212,9 +212,10 @@ export interface RoomItem {
   height: number | null;
   duration: number | null;
   size: number;
-  picture: string;
   noPicture: string | null;
   picked: boolean;
+  /** What the guest may save of it. */
+  sizes: RoomSize[];
 }
 
 /** What hangs in a room, in the collection's order. */
@@ -223,32 +224,35 @@ export async function roomItems(
   room: OpenRoom,
   visitId: string,
 ): Promise<RoomItem[]> {
-  const { rows } = await sql<RoomItem>`
+  const { rows } = await sql<Omit<RoomItem, 'sizes'>>`
     select i.id, i.number, f.name, i.kind, i.title, i.caption, array_to_string(i.creator, ', ') as creator,
       i.credit_line as credit, i.copyright_notice as copyright, i.width, i.height, i.duration, f.size,
-      f.picture_key as picture, i.no_picture,
+      i.no_picture,
       exists (select from room_pick k where k.visit_id = ${visitId}::uuid and k.item_id = i.id) as picked
     from collection_item ci join item i on i.id = ci.item_id and i.deleted_at is null
     join file f on f.item_id = i.id and f.role = 'original'
     where ci.collection_id = ${room.collectionId}::uuid order by ci.position limit 2000`.execute(
     db,
   );
-  return rows;
+  return rows.map((row) => ({ ...row, sizes: savable(room.sizes, row.kind) }));
 }
 
-/** Whether an item hangs in a room. @throws ArchiveError not-found */
-export async function checkInRoom(
+/** The kind of an item that hangs in a room. @throws ArchiveError not-found where it does not */
+export async function kindInRoom(
   db: Kysely<Database>,
   room: OpenRoom,
   itemId: string,
-): Promise<void> {
+): Promise<Kind> {
   const row = await db
-    .selectFrom('collectionItem')
-    .select('itemId')
-    .where('collectionId', '=', room.collectionId)
-    .where('itemId', '=', itemId)
+    .selectFrom('collectionItem as c')
+    .innerJoin('item as i', 'i.id', 'c.itemId')
+    .select('i.kind')
+    .where('c.collectionId', '=', room.collectionId)
+    .where('c.itemId', '=', itemId)
+    .where('i.deletedAt', 'is', null)
     .executeTakeFirst();
   if (!row) throw new ArchiveError('not-found', 'This picture does not hang in this room.');
+  return row.kind;
 }
 
 /** Pick an item, or let go of it. */

@@ -85,6 +85,19 @@ export async function readParcel(house: House, id: string): Promise<ParcelConten
   return { ...parcel, files: files.map(({ path, size }) => ({ path, size })) };
 }
 
+const PARCEL = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/;
+
+/** Ids of all parcels, oldest first. */
+export const parcelIds = async (house: House): Promise<string[]> =>
+  (await namesIn(house.rooms.uploads)).filter((name) => PARCEL.test(name)).sort();
+
+/** Ids of the parcels of one person. */
+export async function parcelsOf(house: House, person: string): Promise<string[]> {
+  const ids = await parcelIds(house);
+  const all = await Promise.all(ids.map((id) => parcelById(house, id).catch(() => null)));
+  return all.flatMap((parcel) => (parcel?.by === person ? [parcel.id] : []));
+}
+
 export async function dropParcel(house: House, id: string): Promise<void> {
   await rm(folderOf(house, id), { recursive: true, force: true });
 }

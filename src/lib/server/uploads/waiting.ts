@@ -1,10 +1,9 @@
-import { readdir } from 'node:fs/promises';
 import { ArchiveError } from '#core/errors';
 import { isSidecar } from '#core/kinds/kinds';
 import type { House } from '../house/house';
 import { emptyingOf, startEmptying } from '../intake/source';
 import { notify } from '../live/notify';
-import { dropParcel, parcelFiles, readParcel, type Parcel } from './parcels';
+import { dropParcel, parcelFiles, parcelIds, readParcel, type Parcel } from './parcels';
 
 /** A parcel with files nobody has brought in. */
 export interface WaitingParcel extends Parcel {
@@ -13,7 +12,6 @@ export interface WaitingParcel extends Parcel {
 }
 
 const KEPT_DAYS = 7;
-const PARCEL = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/;
 
 const accessionsFrom = (house: House, id: string) =>
   house.db
@@ -47,9 +45,6 @@ async function leftIn(house: House, id: string): Promise<WaitingParcel | null> {
   const bytes = left.reduce((sum, { size }) => sum + size, 0);
   return { ...parcel, files: left.length, bytes };
 }
-
-const parcelIds = async (house: House): Promise<string[]> =>
-  (await readdir(house.rooms.uploads).catch(() => [])).filter((name) => PARCEL.test(name)).sort();
 
 /** What arrived and was not brought in, newest first. Nothing of it is ever cleared by itself. */
 export async function waitingParcels(house: House): Promise<WaitingParcel[]> {

@@ -97,6 +97,9 @@
       >
       <fieldset>
         <legend class="label">Guests may take away</legend>
+        <p class="pencil">
+          Without either they see pictures of 1200 px and play proxies of clips and sounds.
+        </p>
         <label><input type="checkbox" bind:checked={web} /> pictures of 2048 px</label>
         <label><input type="checkbox" bind:checked={original} /> originals</label>
       </fieldset>

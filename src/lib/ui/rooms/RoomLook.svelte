@@ -9,18 +9,20 @@
     credit: string;
     copyright: string;
     noPicture: string | null;
+    sizes: string[];
   }
   interface Props {
     item: Item;
     base: string;
-    sizes: string[];
     picked: boolean;
     ontoggle: () => void;
     onclose: () => void;
     onturn: (step: 1 | -1) => void;
   }
-  const { item, base, sizes, picked, ontoggle, onclose, onturn }: Props = $props();
+  const { item, base, picked, ontoggle, onclose, onturn }: Props = $props();
   let dialog: HTMLDialogElement;
+  /** The clip or sound whose proxy is not there yet. */
+  let silent = $state('');
 
   $effect(() => {
     dialog.showModal();
@@ -34,15 +36,19 @@
 
 <dialog bind:this={dialog} aria-label={item.title || item.name} {onclose} onkeydown={keys}>
   <div class="view">
-    {#if item.kind === 'footage'}
+    {#if silent === item.id}
+      <p role="status">This is being made ready to play; look again in a while.</p>
+    {:else if item.kind === 'footage'}
       <!-- svelte-ignore a11y_media_has_caption -->
       {#key item.id}<video
           src="{base}/media/{item.id}"
           poster="{base}/picture/{item.id}/large"
           controls
+          onerror={() => (silent = item.id)}
         ></video>{/key}
     {:else if item.kind === 'sound'}
-      {#key item.id}<audio src="{base}/media/{item.id}" controls></audio>{/key}
+      {#key item.id}<audio src="{base}/media/{item.id}" controls onerror={() => (silent = item.id)}
+        ></audio>{/key}
     {:else if item.noPicture}<p>{item.noPicture}</p>
     {:else}<img
         src="{base}/picture/{item.id}/large"
@@ -63,12 +69,12 @@
         aria-pressed={picked}
         onclick={ontoggle}>{picked ? 'Picked' : 'Pick'}</button
       >
-      {#if sizes.includes('2048') && !item.noPicture}<a
+      {#if item.sizes.includes('2048') && !item.noPicture}<a
           class="button"
           href="{base}/file/{item.id}/2048"
           download>Download 2048 px</a
         >{/if}
-      {#if sizes.includes('original')}<a
+      {#if item.sizes.includes('original')}<a
           class="button"
           href="{base}/file/{item.id}/original"
           download>Download the original</a

@@ -73,7 +73,7 @@
       {/each}
     </nav>
     <div class="end">
-      <Underway canSteer={can(actor.role, 'intake')} />
+      <Underway />
       <button
         bind:this={meAnchor}
         class="me"

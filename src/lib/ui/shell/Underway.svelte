@@ -9,6 +9,8 @@
     id: string;
     task: string;
     title: string;
+    mine: boolean;
+    stoppable: boolean;
     state: 'waiting' | 'running' | 'paused' | 'done' | 'failed' | 'cancelled';
     done: number;
     total: number;
@@ -18,10 +20,6 @@
     after: { waiting: number; done: number; failed: number };
     accessionId: string | null;
   }
-  interface Props {
-    canSteer: boolean;
-  }
-  const { canSteer }: Props = $props();
   let jobs = $state<Job[]>([]);
   let anchor = $state<HTMLElement>();
   let open = $state(false);
@@ -71,9 +69,6 @@
       sayWrong(error);
     }
   };
-
-  /** Long work can be paused and stopped; the rest is over before one could. */
-  const canStop = (job: Job): boolean => job.task === 'intake' || job.task === 'scan';
 
   function words(job: Job): string {
     if (job.state === 'running' && job.total > 0) {
@@ -129,9 +124,9 @@
           {#if job.state === 'running' && job.total > 0}
             <progress max={job.total} value={job.done} aria-label={job.title}></progress>
           {/if}
-          {#if canSteer}
+          {#if job.mine}
             <p class="steer">
-              {#if canStop(job) && (job.state === 'running' || job.state === 'waiting')}
+              {#if job.stoppable && (job.state === 'running' || job.state === 'waiting')}
                 <button class="link" type="button" onclick={() => wish(job, 'pause')}>Pause</button>
               {/if}
               {#if job.state === 'paused'}<button
@@ -139,7 +134,7 @@
                   type="button"
                   onclick={() => wish(job, 'run')}>Go on</button
                 >{/if}
-              {#if canStop(job) && ['running', 'waiting', 'paused'].includes(job.state)}
+              {#if job.stoppable && ['running', 'waiting', 'paused'].includes(job.state)}
                 <button class="link" type="button" onclick={() => wish(job, 'cancel')}
                   >Cancel</button
                 >

@@ -1,24 +1,37 @@
 import { fail } from '@sveltejs/kit';
-import { SHORTEST_PASSWORD, revokeSession, sessionsOf } from '#server/auth/people';
-import { actorOf } from '#server/edge/edge';
+import { z } from 'zod';
+import { DEVICE_COOKIE, forgetOtherDevices } from '#server/auth/devices';
+import { endOtherSessions, endSession, SHORTEST_PASSWORD, sessionsOf } from '#server/auth/people';
+import { beginTry, forgetTries, type Trying } from '#server/auth/tries';
+import { actorOf, formOf, known } from '#server/edge/edge';
+import { addressOf } from '#server/edge/visitor';
 import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ locals }) => ({
-  sessions: await sessionsOf(locals.house.db, actorOf({ locals }).id, locals.sessionToken),
+  sessions: await sessionsOf(locals.house.db, actorOf({ locals }).id, locals.sessionId),
 });
 
 export const actions: Actions = {
-  revoke: async ({ request, locals }) => {
-    const id = String((await request.formData()).get('id') ?? '');
-    if (!/^[0-9a-f-]{36}$/.test(id)) return fail(400, { wrong: 'This names no session.' });
-    await revokeSession(locals.house.db, actorOf({ locals }).id, id);
+  revoke: async (event) => {
+    const { id } = await formOf(event);
+    if (!z.uuid().safeParse(id).success) return fail(400, { wrong: 'This names no session.' });
+    await endSession(event.locals.house.db, actorOf(event).id, id!);
   },
-  password: async ({ request, locals }) => {
-    const form = await request.formData();
-    const current = String(form.get('current') ?? '');
-    const next = String(form.get('next') ?? '');
-    if (next.length < SHORTEST_PASSWORD)
+  password: async (event) => {
+    const { locals, request, cookies } = event;
+    const { db } = locals.house;
+    const { current = '', next = '' } = await formOf(event);
+    if (next.length < SHORTEST_PASSWORD || next.length > 200)
       return fail(400, { wrong: `A password has at least ${SHORTEST_PASSWORD} characters.` });
+    const { id } = actorOf(event);
+    const trying: Trying = { what: 'password', account: id, address: addressOf(event) };
+    try {
+      await beginTry(db, trying);
+    } catch (error) {
+      const told = known(error);
+      if (told) return fail(told.status, { wrong: told.message });
+      throw error;
+    }
     try {
       await locals.auth.api.changePassword({
         body: { currentPassword: current, newPassword: next },
@@ -27,11 +40,9 @@ export const actions: Actions = {
     } catch {
       return fail(400, { wrong: 'The present password is not this one.' });
     }
-    await locals.house.db
-      .deleteFrom('session')
-      .where('personId', '=', actorOf({ locals }).id)
-      .where('token', '<>', locals.sessionToken)
-      .execute();
+    await forgetTries(db, trying);
+    await endOtherSessions(db, id, locals.sessionId);
+    await forgetOtherDevices(db, id, cookies.get(DEVICE_COOKIE));
     return { changed: true };
   },
 };

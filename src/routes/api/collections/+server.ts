@@ -15,5 +15,5 @@ export const POST: RequestHandler = endpoint(async (event) => {
   const { db } = event.locals.house;
   const { name, note, itemIds } = await body(event, newSchema);
   const id = await addCollection(db, actorOf(event).id, name, note);
-  return { id, added: await addItems(db, id, itemIds) };
+  return { id, added: await addItems(db, actorOf(event), id, itemIds) };
 });

@@ -1,5 +1,7 @@
-import { endpoint } from '#server/edge/edge';
+import { actorOf, endpoint } from '#server/edge/edge';
 import { underway } from '#server/jobs/queue';
 import type { RequestHandler } from './$types';
 
-export const GET: RequestHandler = endpoint(({ locals }) => underway(locals.house.db));
+export const GET: RequestHandler = endpoint((event) =>
+  underway(event.locals.house.db, actorOf(event)),
+);

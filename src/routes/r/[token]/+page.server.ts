@@ -6,11 +6,10 @@ import type { PageServerLoad } from './$types';
 export const load: PageServerLoad = (event) =>
   page(async () => {
     const { room, visitId } = await enterRoom(event);
-    const { title, greeting, sizes, expiresAt } = room;
+    const { title, greeting, expiresAt } = room;
     return {
       title,
       greeting,
-      sizes,
       expiresAt,
       items: await roomItems(event.locals.house.db, room, visitId),
     };

@@ -94,7 +94,6 @@
   <RoomLook
     item={shown[at]!}
     {base}
-    sizes={data.sizes}
     picked={picked[shown[at]!.id] ?? false}
     ontoggle={() => void toggle(shown[at]!.id)}
     onclose={() => (looksAt = null)}

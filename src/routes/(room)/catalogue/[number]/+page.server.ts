@@ -4,7 +4,7 @@ import { parseQuery } from '#core/query/grammar';
 import { EVERYTHING } from '#core/query/tree';
 import { neighboursOf, tilesOf } from '#server/catalogue/find';
 import { itemByNumber, showItem } from '#server/catalogue/show';
-import { page } from '#server/edge/edge';
+import { actorOf, page } from '#server/edge/edge';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = ({ locals, params, url, depends }) =>
@@ -22,7 +22,7 @@ export const load: PageServerLoad = ({ locals, params, url, depends }) =>
     const numberOf = (wished: string | null | undefined): string | null =>
       tiles.find((tile) => tile.id === wished)?.number ?? null;
     return {
-      item: await showItem(db, id),
+      item: await showItem(db, actorOf({ locals }), id),
       tile: tiles.find((tile) => tile.id === id)!,
       index: near?.index ?? 0,
       total: near?.total ?? 1,

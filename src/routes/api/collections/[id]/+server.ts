@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { body, checked, endpoint } from '#server/edge/edge';
+import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import {
   editCollection,
   removeCollection,
@@ -22,8 +22,8 @@ export const PATCH: RequestHandler = endpoint(async (event) => {
   });
 });
 
-export const DELETE: RequestHandler = endpoint(({ locals, params }) =>
-  removeCollection(locals.house.db, checked(z.uuid(), params['id'])),
+export const DELETE: RequestHandler = endpoint((event) =>
+  removeCollection(event.locals.house.db, actorOf(event), checked(z.uuid(), event.params['id'])),
 );
 
 /** Bring a collection back that was let go of. */

@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { actorOf, body, endpoint } from '#server/edge/edge';
+import { ArchiveError } from '#core/errors';
+import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import type { RequestHandler } from './$types';
 
 const KEYS = ['intake-plan', 'rename-pattern', 'wall'];
@@ -7,11 +8,10 @@ const LARGEST = 20_000;
 
 /** A choice somebody made, to be offered again. */
 export const PUT: RequestHandler = endpoint(async (event) => {
-  const key = z.enum(KEYS).parse(event.params['key']);
-  const value = JSON.stringify(await body(event, z.record(z.string(), z.unknown()))).slice(
-    0,
-    LARGEST,
-  );
+  const key = checked(z.enum(KEYS), event.params['key']);
+  const value = JSON.stringify(await body(event, z.record(z.string(), z.unknown())));
+  if (value.length > LARGEST)
+    throw new ArchiveError('bad-request', 'This is more than is remembered of a choice.');
   const personId = actorOf(event).id;
   await event.locals.house.db
     .insertInto('remembered')

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { body, checked, endpoint } from '#server/edge/edge';
+import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import { addItems, moveItems, removeItems } from '#server/collections/collections';
 import type { RequestHandler } from './$types';
 
@@ -8,7 +8,12 @@ const idsSchema = z.array(z.uuid()).min(1).max(20_000);
 export const POST: RequestHandler = endpoint(async (event) => {
   const { itemIds } = await body(event, z.object({ itemIds: idsSchema }));
   return {
-    added: await addItems(event.locals.house.db, checked(z.uuid(), event.params['id']), itemIds),
+    added: await addItems(
+      event.locals.house.db,
+      actorOf(event),
+      checked(z.uuid(), event.params['id']),
+      itemIds,
+    ),
   };
 });
 
@@ -17,6 +22,7 @@ export const DELETE: RequestHandler = endpoint(async (event) => {
   return {
     removed: await removeItems(
       event.locals.house.db,
+      actorOf(event),
       checked(z.uuid(), event.params['id']),
       itemIds,
     ),
@@ -29,5 +35,11 @@ export const PATCH: RequestHandler = endpoint(async (event) => {
     event,
     z.object({ itemIds: idsSchema, before: z.uuid().nullable() }),
   );
-  await moveItems(event.locals.house.db, checked(z.uuid(), event.params['id']), itemIds, before);
+  await moveItems(
+    event.locals.house.db,
+    actorOf(event),
+    checked(z.uuid(), event.params['id']),
+    itemIds,
+    before,
+  );
 });

@@ -15,7 +15,8 @@ export const POST: RequestHandler = endpoint(async (event) => {
     .select('kind')
     .where('id', '=', id)
     .executeTakeFirst();
-  if (!can(actor.role, operation?.kind === 'record' ? 'describe' : 'rename'))
+  if (!operation) throw new ArchiveError('not-found', 'The ledger knows no such operation.');
+  if (!can(actor.role, operation.kind === 'record' ? 'describe' : 'rename'))
     throw new ArchiveError(
       'not-allowed',
       'Your role does not open this door. A keeper can undo this.',

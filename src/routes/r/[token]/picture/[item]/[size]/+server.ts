@@ -1,9 +1,7 @@
 import { z } from 'zod';
 import { checked, endpoint } from '#server/edge/edge';
-import { sendFile } from '#server/edge/send';
-import { originalOf } from '#server/files/located';
-import { pictureFile, type PictureSize } from '#server/renditions/store';
-import { checkInRoom, roomOfToken } from '#server/rooms/rooms';
+import { roomOfToken } from '#server/rooms/rooms';
+import { sendRoomPicture } from '#server/rooms/send';
 import type { RequestHandler } from './$types';
 
 const addressSchema = z.object({ item: z.uuid(), size: z.enum(['small', 'medium', 'large']) });
@@ -12,9 +10,5 @@ const addressSchema = z.object({ item: z.uuid(), size: z.enum(['small', 'medium'
 export const GET: RequestHandler = endpoint(async ({ locals: { house }, params, request }) => {
   const room = await roomOfToken(house.db, params['token'] ?? '');
   const { item, size } = checked(addressSchema, { item: params['item'], size: params['size'] });
-  await checkInRoom(house.db, room, item);
-  const { pictureKey } = await originalOf(house.db, item);
-  return sendFile(request, pictureFile(house, pictureKey, size as PictureSize), {
-    type: 'image/webp',
-  });
+  return sendRoomPicture({ house, room, request }, item, size);
 });

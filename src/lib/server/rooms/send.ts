@@ -1,0 +1,128 @@
+import { mkdir, rename, rm, stat } from 'node:fs/promises';
+import { dirname } from 'node:path';
+import pLimit from 'p-limit';
+import sharp from 'sharp';
+import { ArchiveError } from '#core/errors';
+import type { Kind } from '#core/kinds/kinds';
+import { leaves, type Leaving } from '#core/rooms/grants';
+import { splitName } from '#core/naming/pattern';
+import { attachment, sendFile } from '../edge/send';
+import { originalOf, type LocatedFile } from '../files/located';
+import type { House } from '../house/house';
+import { newId } from '../house/ids';
+import { pictureFile, proxyFile, ROOM_EDGE, roomPictureFile } from '../renditions/store';
+import { askForProxies } from './proxies';
+import { kindInRoom, type OpenRoom } from './rooms';
+
+/** What a guest asks for leaves through here, and is asked of the grants each time. */
+export interface Guest {
+  house: House;
+  request: Request;
+  room: OpenRoom;
+}
+
+/** @throws ArchiveError not-found where the item does not hang here, not-allowed where this is not granted */
+async function granted(
+  { house, room }: Guest,
+  itemId: string,
+  wish: Leaving,
+): Promise<{ file: LocatedFile; kind: Kind }> {
+  const kind = await kindInRoom(house.db, room, itemId);
+  if (!leaves(room.sizes, kind, wish))
+    throw new ArchiveError('not-allowed', 'This room does not give this away.');
+  return { file: await originalOf(house.db, itemId), kind };
+}
+
+/** Ours alone, made from our own pictures: two at a time are made beside pages. */
+const aFewAtATime = pLimit(2);
+
+const isThere = (path: string): Promise<boolean> =>
+  stat(path).then(
+    () => true,
+    () => false,
+  );
+
+async function readyPicture(house: House, key: string): Promise<string> {
+  const large = pictureFile(house, key, 'large');
+  if (await isThere(large)) return large;
+  throw new ArchiveError('not-found', 'There is no picture of this, or it is not made yet.');
+}
+
+async function roomPicture(house: House, key: string): Promise<string> {
+  const target = roomPictureFile(house, key);
+  if (await isThere(target)) return target;
+  const large = await readyPicture(house, key);
+  await aFewAtATime(async () => {
+    const temporary = `${target}.${newId()}`;
+    const edges = { width: ROOM_EDGE, height: ROOM_EDGE };
+    try {
+      await mkdir(dirname(target), { recursive: true });
+      await sharp(large)
+        .resize({ ...edges, fit: 'inside', withoutEnlargement: true })
+        .webp({ quality: 82 })
+        .toFile(temporary);
+      await rename(temporary, target);
+    } finally {
+      await rm(temporary, { force: true });
+    }
+  });
+  return target;
+}
+
+/** A picture to be seen: `large` is the largest this room shows. */
+export async function sendRoomPicture(
+  guest: Guest,
+  itemId: string,
+  size: 'small' | 'medium' | 'large',
+): Promise<Response> {
+  const { house, request, room } = guest;
+  const { file, kind } = await granted(guest, itemId, 'picture-small');
+  const key = file.pictureKey;
+  if (size !== 'large')
+    return sendFile(request, pictureFile(house, key, size), { type: 'image/webp' });
+  const path = leaves(room.sizes, kind, 'picture-2048')
+    ? await readyPicture(house, key)
+    : await roomPicture(house, key);
+  return sendFile(request, path, { type: 'image/webp' });
+}
+
+/** What plays: always a proxy. @throws ArchiveError not-found while it is made */
+export async function sendRoomMedia(guest: Guest, itemId: string): Promise<Response> {
+  const { house, request, room } = guest;
+  const { file, kind } = await granted(guest, itemId, 'proxy');
+  const plays = kind === 'sound' ? 'sound' : 'footage';
+  const path = proxyFile(house, file.pictureKey, plays);
+  if (!(await isThere(path))) {
+    await askForProxies(house.db, room.collectionId, itemId);
+    throw new ArchiveError('not-found', 'This is being made ready to play; try again in a while.');
+  }
+  return sendFile(request, path, { type: plays === 'footage' ? 'video/mp4' : 'audio/mp4' });
+}
+
+/** The file itself, to be saved. */
+export async function sendRoomOriginal(guest: Guest, itemId: string): Promise<Response> {
+  const { file } = await granted(guest, itemId, 'original');
+  const options = { type: 'application/octet-stream', saveAs: file.name };
+  return sendFile(guest.request, file.path, options);
+}
+
+/** A JPEG of 2048 px, to be saved. */
+export async function sendRoomJpeg(guest: Guest, itemId: string): Promise<Response> {
+  const { file } = await granted(guest, itemId, 'picture-2048');
+  const large = await readyPicture(guest.house, file.pictureKey);
+  const jpeg = await aFewAtATime(() =>
+    sharp(large)
+      .flatten({ background: '#ffffff' })
+      .jpeg({ quality: 90 })
+      .withIccProfile('srgb')
+      .toBuffer(),
+  );
+  return new Response(new Uint8Array(jpeg), {
+    headers: {
+      'content-type': 'image/jpeg',
+      'content-length': String(jpeg.length),
+      'content-disposition': attachment(`${splitName(file.name).stem}-2048.jpg`),
+      'cache-control': 'private, no-store',
+    },
+  });
+}

@@ -1,0 +1,299 @@
+import { readdirSync } from 'node:fs';
+import { request } from 'node:http';
+import { resolve } from 'node:path';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { ROLES, type Role } from '#core/people/roles';
+import { ask, ADDRESS, asRole } from '../support/http';
+
+/**
+ * Who may pass which door, written down a second time and on purpose not read from the application: keeper (k),
+ * contributor (c), teammate (t), rights desk (r), anyone (*). A method without a word is for nobody.
+ */
+const TABLE = `
+/ GET kctr
+/health GET *
+/sign-in GET * POST *
+/welcome GET * POST *
+/sign-out POST *
+/account GET kctr POST kctr
+/people GET k POST k
+/places GET k
+/intake GET kc
+/intake/[number] GET kc
+/catalogue GET kctr
+/catalogue/[number] GET kctr
+/collections GET kctr
+/collections/[id] GET kctr
+/dispatch GET kt
+/dispatch/[id] GET kt
+/ledger GET kcr
+/r/[token] GET *
+/r/[token]/picture/[item]/[size] GET *
+/r/[token]/file/[item]/[size] GET *
+/r/[token]/media/[item] GET *
+/r/[token]/pick POST *
+/api/live GET kctr
+/api/remembered/[key] PUT kctr
+/api/catalogue/index GET kctr
+/api/catalogue/tiles GET kctr
+/api/catalogue/ids GET kctr
+/api/catalogue/choices GET kctr
+/api/catalogue/neighbours GET kctr
+/api/catalogue/complete GET kctr
+/api/items/[id] GET kctr
+/api/items/[id]/original GET kctr
+/api/items/[id]/media GET kctr
+/api/items/[id]/tiles GET kctr
+/api/items/[id]/tiles/[...path] GET kctr
+/api/pictures/[key]/[size] GET kctr
+/api/records POST kctr PATCH kcr
+/api/terms GET kctr
+/api/rename POST k
+/api/rename/preview POST k
+/api/ledger/[id] GET kcr
+/api/ledger/[id]/undo POST kcr
+/api/jobs GET kctr
+/api/jobs/[id] POST kctr
+/api/collections GET kctr POST kctr
+/api/collections/[id] PATCH kctr DELETE kctr POST kctr
+/api/collections/[id]/items POST kctr DELETE kctr PATCH kctr
+/api/rooms POST kt
+/api/rooms/[id] DELETE kt POST kt
+/api/places GET kctr POST k
+/api/places/[id] PATCH k POST k
+/api/intake/folders GET kc
+/api/intake/scans POST kc
+/api/intake/scans/[id] GET kc
+/api/intake/scans/[id]/[position] GET kc
+/api/intake/plan POST kc
+/api/intake/accessions POST kc
+/api/intake/accessions/[id] GET kc POST kc
+/api/intake/accessions/[id]/report GET kc
+/api/intake/accessions/[id]/manifest GET kc
+/api/intake/accessions/[id]/empty GET kc POST kc
+/api/intake/devices/[key] PUT kc
+/api/intake/parcels POST kc
+/api/intake/parcels/[id] GET kc DELETE kc
+/api/intake/web GET kc POST kc PUT kc
+/api/intake/sheets GET kc POST kc PUT kc
+/api/intake/plans GET kc POST kc
+/api/intake/plans/[id] DELETE kc
+/api/intake/counters DELETE kc
+/api/intake/drop-zone GET kc PUT k
+/api/uploads/[...id] HEAD kc POST kc PATCH kc DELETE kc
+`;
+const LETTERS: Record<Role, string> = {
+  keeper: 'k',
+  contributor: 'c',
+  teammate: 't',
+  'rights-desk': 'r',
+};
+const METHODS = ['GET', 'HEAD', 'POST', 'PATCH', 'PUT', 'DELETE'];
+const NOBODYS = '00000000-0000-7000-8000-000000000000';
+
+const doors = new Map(
+  TABLE.trim()
+    .split('\n')
+    .map((line) => {
+      const [route = '', ...words] = line.split(' ');
+      const verbs = new Map<string, string>();
+      for (let at = 0; at < words.length; at += 2) verbs.set(words[at]!, words[at + 1]!);
+      if (verbs.has('GET')) verbs.set('HEAD', verbs.get('GET')!);
+      return [route, verbs];
+    }),
+);
+
+/** Every route of the application, by its files. */
+const routes = [
+  ...new Set(
+    readdirSync(resolve(import.meta.dirname, '../../src/routes'), {
+      recursive: true,
+      encoding: 'utf8',
+    })
+      .filter((file) => /(^|\/)\+(page\.svelte|page\.server\.ts|server\.ts)$/.test(file))
+      .map((file) => `/${file.replace(/\/?\+[^/]+$/, '')}`.replace(/\/\([^)]+\)/g, '') || '/'),
+  ),
+].sort();
+
+const addressOf = (route: string, value = NOBODYS): string =>
+  route.replace(/\[(\.\.\.)?\w+\]/g, value);
+const cookies: Partial<Record<Role, string>> = {};
+const isPage = (route: string): boolean => !route.startsWith('/api/');
+
+beforeAll(async () => {
+  for (const role of ROLES) cookies[role] = await asRole(role);
+});
+
+describe('every door', () => {
+  it('stands in the table, and every line of it is a door', () => {
+    expect([...doors.keys()].sort()).toEqual(routes);
+  });
+
+  it('opens over HTTP for exactly those the table names, by every method', async () => {
+    const wrong: string[] = [];
+    const tried = routes.flatMap((route) => METHODS.map((method) => ({ route, method })));
+    for (const { route, method } of tried) {
+      // An event stream does not end; who may open one is tried below.
+      if (route === '/api/live' && method === 'GET') continue;
+      for (const role of [...ROLES, null]) {
+        // Signing out is done last, by a session of its own.
+        if (route === '/sign-out' && role !== null) continue;
+        const cookie = role ? cookies[role] : undefined;
+        const answer = await ask(addressOf(route), {
+          method,
+          ...(cookie ? { cookie } : {}),
+          ...(['GET', 'HEAD'].includes(method)
+            ? {}
+            : { headers: { 'content-type': 'application/json' }, body: '{}' }),
+        });
+        await answer.body?.cancel();
+        const allowed = doors.get(route)!.get(method) ?? '';
+        const mayPass = allowed === '*' || (role !== null && allowed.includes(LETTERS[role]));
+        const toSignIn = /^\/(sign-in|welcome)/.test(answer.headers.get('location') ?? '');
+        const isShut = [401, 403].includes(answer.status) || (answer.status === 303 && toSignIn);
+        // What no method answers is refused or unknown, and never done.
+        const isUnknown = [404, 405].includes(answer.status);
+        const isRight = mayPass
+          ? !isShut || route === '/sign-out' || route === '/welcome' || answer.status === 410
+          : isShut || isUnknown || (isPage(route) && method === 'POST' && answer.status === 415);
+        if (!isRight || answer.status >= 500)
+          wrong.push(`${method} ${route} as ${role ?? 'a guest'}: ${answer.status}`);
+      }
+    }
+    expect(wrong).toEqual([]);
+  });
+
+  it('lets only those who look open an event stream, and no more than twenty each', async () => {
+    const open = (cookie?: string): Promise<{ status: number; end: () => void }> =>
+      new Promise((done, fail) => {
+        const asked = request(`${ADDRESS()}/api/live`, { headers: cookie ? { cookie } : {} });
+        asked.on('response', (answer) =>
+          done({ status: answer.statusCode!, end: () => asked.destroy() }),
+        );
+        asked.on('error', (error) => fail(error));
+        asked.end();
+      });
+    const stranger = await open();
+    expect(stranger.status).toBe(401);
+    const streams = [];
+    for (let at = 0; at < 24; at += 1) streams.push(await open(cookies['rights-desk']));
+    expect(streams.filter(({ status }) => status === 200)).toHaveLength(20);
+    expect(streams.filter(({ status }) => status === 429)).toHaveLength(4);
+    streams.forEach(({ end }) => end());
+  });
+});
+
+describe('odd values', () => {
+  const TEXTS = [
+    '\0',
+    'a\0b',
+    '-1',
+    '1e309',
+    '99999999999999999999',
+    '2147483648',
+    "';--",
+    '../../etc/passwd',
+    '\u202e\ud83d\ude80',
+    'x'.repeat(4000),
+    '0000-00-00',
+    '%',
+    '[object Object]',
+  ];
+  const SEARCH = [
+    ...['q', 'offset', 'limit', 'page', 'id', 'field', 'path', 'typed', 'at', 'parcel', 'format'],
+    ...['scan', 'to'],
+  ];
+  const VALUES: unknown[] = [
+    null,
+    [],
+    'x',
+    7,
+    { ids: ['\0'], itemIds: [NOBODYS], pattern: '\0', name: 'a\0', title: '\0', address: '\0' },
+    { ids: [NOBODYS], change: { rating: 1e30, title: 'a\0b' }, versions: { a: 1e300 } },
+    { scanId: NOBODYS, positions: [1e15], placeId: NOBODYS, title: 'x', plan: {} },
+    { itemIds: [NOBODYS], before: NOBODYS, pattern: '{'.repeat(5000), tellApart: true },
+    { collectionId: NOBODYS, title: 'x', expiresAt: 8.64e15, sizes: ['original'], wish: 'run' },
+    { parcel: NOBODYS, placeId: NOBODYS, root: '/\0', rule: null, plugged: 1, confirmed: 'yes' },
+    JSON.parse(`${'{"a":'.repeat(2000)}1${'}'.repeat(2000)}`),
+  ];
+
+  it('are refused clearly in addresses: nothing breaks, and a NUL is a bad request', async () => {
+    const wrong: string[] = [];
+    const cookie = cookies.keeper!;
+    for (const route of routes) {
+      if (route === '/api/live') continue;
+      const asked = TEXTS.map((text) => {
+        const params = SEARCH.map((name) => `${name}=${encodeURIComponent(text)}`).join('&');
+        return { text, paths: [`${addressOf(route)}?${params}`] };
+      });
+      if (route.includes('['))
+        for (const one of asked) one.paths.push(addressOf(route, encodeURIComponent(one.text)));
+      for (const { text, paths } of asked)
+        for (const path of paths) {
+          const answer = await ask(path, { cookie });
+          await answer.body?.cancel();
+          // One that needs another method, or has no such door, does not read its address at all.
+          const isRead = ![404, 405].includes(answer.status);
+          const isClear = text.includes('\0') ? !isRead || answer.status === 400 : true;
+          if (answer.status >= 500 || !isClear)
+            wrong.push(`GET ${path.slice(0, 80)}: ${answer.status}`);
+        }
+    }
+    expect(wrong).toEqual([]);
+  });
+
+  it('are refused clearly in bodies', async () => {
+    const wrong: string[] = [];
+    for (const [route, verbs] of doors) {
+      if (!route.startsWith('/api/') || route === '/api/uploads/[...id]') continue;
+      for (const method of verbs.keys()) {
+        if (['GET', 'HEAD'].includes(method)) continue;
+        for (const value of VALUES) {
+          const answer = await ask(addressOf(route), {
+            method,
+            cookie: cookies.keeper!,
+            headers: { 'content-type': 'application/json' },
+            body: JSON.stringify(value),
+          });
+          await answer.body?.cancel();
+          if (answer.status >= 500)
+            wrong.push(
+              `${method} ${route} ${JSON.stringify(value).slice(0, 60)}: ${answer.status}`,
+            );
+        }
+      }
+    }
+    expect(wrong).toEqual([]);
+  });
+
+  it('are refused in forms', async () => {
+    const wrong: string[] = [];
+    for (const page of [
+      '/sign-in',
+      '/welcome',
+      '/account?/password',
+      '/people?/add',
+      '/people?/role',
+    ])
+      for (const text of TEXTS) {
+        const answer = await ask(page, {
+          method: 'POST',
+          cookie: page === '/sign-in' ? '' : cookies.keeper!,
+          headers: { 'content-type': 'application/x-www-form-urlencoded', accept: 'text/html' },
+          body: new URLSearchParams({
+            email: `${text.slice(0, 20)}@example.org`,
+            password: text,
+            name: text,
+            id: text,
+            role: text,
+            current: text,
+            next: text,
+          }).toString(),
+        });
+        await answer.body?.cancel();
+        if (answer.status >= 500 || (text.includes('\0') && ![400, 403].includes(answer.status)))
+          wrong.push(`${page} ${JSON.stringify(text.slice(0, 20))}: ${answer.status}`);
+      }
+    expect(wrong).toEqual([]);
+  });
+});
