@@ -11,8 +11,8 @@ const LONG_EDGE = 2048;
 /** An SVG larger than this is no drawing, a font larger than this no font. */
 const LARGEST_SVG = 20 << 20;
 const LARGEST_FONT = 60 << 20;
-/** More pixels than any drawing is drawn with. */
-const OPTIONS: SharpOptions = { limitInputPixels: 60_000_000, failOn: 'error' };
+/** More pixels than any drawing says it has; it is drawn with 2048 at most. */
+const OPTIONS: SharpOptions = { limitInputPixels: 400_000_000, failOn: 'error' };
 
 const none = (sentence: string): ArchiveError => new ArchiveError('file-unreadable', sentence);
 

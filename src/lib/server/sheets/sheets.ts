@@ -14,7 +14,7 @@ const isSheet = (path: string): boolean => /\.(xlsx|csv)$/i.test(path) && !path.
 const isZip = (path: string): boolean => /\.zip$/i.test(path);
 
 /** A sheet that takes longer is none; a ZIP of a day's footage takes minutes. */
-const READ_SECONDS = 40;
+const READ_SECONDS = 90;
 const UNPACK_SECONDS = 1800;
 
 export interface DryRun extends CheckedSheet {
