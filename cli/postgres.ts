@@ -167,7 +167,7 @@ async function ensureDatabase(settings: Settings): Promise<void> {
 
 /** The server answers, but takes nobody in: it is starting or ending. */
 const NOT_NOW = '57P03';
-const SETTLE_MS = 30_000;
+const SETTLE_MS = 15_000;
 const LOOK_EVERY_MS = 200;
 
 /**

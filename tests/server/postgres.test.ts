@@ -116,6 +116,50 @@ describe('the private PostgreSQL', () => {
     });
   });
 
+  /** A connection whose process heeds nothing, like a planner that is lost. */
+  async function deafBackend(url: string): Promise<pg.Client> {
+    const client = new pg.Client({ connectionString: url });
+    client.on('error', () => undefined);
+    await client.connect();
+    const { rows } = await client.query<{ pid: number }>('select pg_backend_pid() as pid');
+    process.kill(rows[0]!.pid, 'SIGSTOP');
+    return client;
+  }
+
+  it('ends even where a statement heeds nothing', async () => {
+    const alone = settingsOf();
+    const cluster = await startPostgres(alone);
+    const port = postgresPort(alone);
+    const client = await deafBackend(databaseUrlOf(alone));
+    await cluster.stop();
+    expect(await portIsFree(port)).toBe(true);
+    await client.end().catch(() => undefined);
+  });
+
+  it('starts over one that is still ending', async () => {
+    const alone = settingsOf();
+    const first = await startPostgres(alone);
+    const url = databaseUrlOf(alone);
+    const asked = new pg.Client({ connectionString: url });
+    await asked.connect();
+    await asked.query('create table kept (word text)');
+    await asked.end();
+    const client = await deafBackend(url);
+    const ending = first.stop();
+    await new Promise((resolve) => setTimeout(resolve, 1000));
+    const second = await start(alone);
+    await ending;
+    expect(await ask(databaseUrlOf(alone), 'select count(*)::int as n from kept')).toEqual([
+      { n: 0 },
+    ]);
+    await second.stop();
+    await client.end().catch(() => undefined);
+  });
+
+  it.runIf(root)('lies in a folder closed to everyone else', () => {
+    expect(statSync(settings.home).mode & 0o777).toBe(0o700);
+  });
+
   it('is left alone where one has a PostgreSQL of one’s own', async () => {
     const own = settingsOf({ DATABASE_URL: databaseUrlOf(settings) });
     await (await startPostgres(own)).stop();
