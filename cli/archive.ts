@@ -3,6 +3,7 @@ import { closeHouse, openHouse, type House } from '#server/house/house';
 import { readSettings } from '#server/house/settings';
 import { migrateQueue, startWorker, workerSeen, type Worker } from '#server/jobs/worker';
 import { addFirstStages } from '#server/records/records';
+import { settleRoots } from '#server/places/places';
 import { startPostgres } from './postgres';
 
 /** The archive opened for a command: database running and up to date. */
@@ -20,6 +21,7 @@ export async function openArchive(env: NodeJS.ProcessEnv = process.env): Promise
     await migrate(house.db);
     await migrateQueue(house);
     await addFirstStages(house.db);
+    await settleRoots(house);
   } catch (error) {
     await closeHouse(house).catch(() => undefined);
     await cluster.stop();

@@ -1,3 +1,4 @@
+import { refusedRoots } from '#server/files/grounds';
 import { readSettings } from '#server/house/settings';
 import type { Command } from '../arguments';
 import { openArchive, type Archive } from '../archive';
@@ -13,6 +14,8 @@ export async function runServer(
   await checkPort(settings);
   const told = untilTold();
   const archive = await openArchive();
+  for (const refusal of refusedRoots(archive.house))
+    console.error(`mindful: left out of MINDFUL_ROOTS: ${refusal}`);
   let isServing = false;
   // Ctrl-C while the library is made or built ends at once; the next start takes it up again.
   void told.then(async () => {

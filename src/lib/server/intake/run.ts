@@ -30,7 +30,7 @@ async function readOne(house: House, intake: Intake, entry: Entry): Promise<void
   await realInside(path, intake.root);
   let sidecar: string | null = null;
   for (const candidate of sidecarsOf(path))
-    sidecar ??= (await factsOf(candidate)) ? candidate : null;
+    sidecar ??= (await factsOf(candidate))?.isFile() ? candidate : null;
   entry.facts = await readFacts(path, sidecar);
   await setEntry(house, entry, { facts: JSON.stringify(entry.facts) });
 }

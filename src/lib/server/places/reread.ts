@@ -48,7 +48,7 @@ export async function learnAgain(
   const sidecar = files.find(({ role }) => role === 'sidecar')?.path ?? null;
   const facts = await readFacts(
     original.path,
-    sidecar && (await factsOf(sidecar)) ? sidecar : null,
+    sidecar && (await factsOf(sidecar))?.isFile() ? sidecar : null,
   );
   const [record] = await readRecords(house.db, [itemId]);
   await house.db.transaction().execute(async (db) => {
