@@ -31,7 +31,7 @@ export async function bringIn(house: House, source: string, name: string): Promi
     root: source,
     mode: 'copy',
     place: await addPlace(house, name, root),
-    plan: { filing: '', naming: '[name]', terms: [] },
+    plan: { filing: '', naming: '{name}', terms: [] },
     files: await filesToBring(source),
     actorId: null,
   });

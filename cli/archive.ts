@@ -12,11 +12,14 @@ export interface Archive {
   close: () => Promise<void>;
 }
 
+/** Every job holds one connection and asks by others; the queue and the watcher have theirs. */
+const poolFor = (workers: number): number => Math.min(150, 2 * workers + 10);
+
 /** Open for a command. What this call starts, `close` ends. @throws ArchiveError */
 export async function openArchive(env: NodeJS.ProcessEnv = process.env): Promise<Archive> {
   const settings = readSettings({ ...env, MINDFUL_LOG: env['MINDFUL_LOG'] ?? 'warn' });
   const cluster = await startPostgres(settings);
-  const house = openHouse(settings);
+  const house = openHouse(settings, poolFor(settings.workers));
   try {
     await migrate(house.db);
     await migrateQueue(house);

@@ -237,7 +237,7 @@ export async function startPostgres(settings: Settings): Promise<Cluster> {
   const options = [
     `-p ${port}`,
     "-c listen_addresses=127.0.0.1 -c unix_socket_directories=''",
-    '-c shared_buffers=256MB -c max_connections=100 -c logging_collector=off',
+    '-c shared_buffers=256MB -c max_connections=200 -c logging_collector=off',
   ].join(' ');
   const { code, output } = await asServer(account, `${BIN}/pg_ctl`, [
     ...[

@@ -22,9 +22,9 @@ async function countJobs(
     from job where id = any(${ids.jobs ?? []}::uuid[]) or parent_id = any(${ids.jobs ?? []}::uuid[])
       or item_id = any(${ids.items ?? []}::uuid[])
       or (task = 'write-record' and item_id in (select e.item_id from accession_entry e
-        join job j on j.accession_id = e.accession_id where j.id = any(${ids.jobs ?? []}::uuid[])))`.execute(
-    house.db,
-  );
+        join job j on j.accession_id = e.accession_id where j.id = any(${ids.jobs ?? []}::uuid[])))
+      or (task = 'write-records' and operation_id in (select s.operation_id from operation_step s
+        where s.item_id = any(${ids.items ?? []}::uuid[])))`.execute(house.db);
   return rows[0]!;
 }
 

@@ -10,7 +10,7 @@ import type { House } from '#server/house/house';
 import { suggestBundles } from '#core/intake/bundles';
 import { bundled, filesToBring, startAccession } from '#server/intake/accession';
 import { addPlace, placeByName, type Place } from '#server/places/places';
-import { changeRecords, ensureTerms } from '#server/records/records';
+import { changeRecords, typedTerms } from '#server/records/records';
 import { withWorker } from '../cli/archive';
 import { waitForJobs } from '../cli/waiting';
 import { library, type Described, type Picture } from './library';
@@ -28,19 +28,19 @@ export const DEMO_ACCOUNTS: { name: string; email: string; role: Role }[] = [
 type Say = (line: string) => void;
 
 const TERMS = [
-  'Kite > Box kite',
-  'Kite > Night kite',
-  'Kite > Sail',
-  'Shore > Dune',
-  'Shore > Groyne',
-  'Shore > Tidal flat',
-  'Workshop > Bench',
-  'Workshop > Table',
-  'Workshop > Store',
-  'Tool > Shears',
-  'People > Handler',
-  'People > Crowd',
-  'Light > Dusk',
+  'Box kite under Kite',
+  'Night kite under Kite',
+  'Sail under Kite',
+  'Dune under Shore',
+  'Groyne under Shore',
+  'Tidal flat under Shore',
+  'Bench under Workshop',
+  'Table under Workshop',
+  'Store under Workshop',
+  'Shears under Tool',
+  'Handler under People',
+  'Crowd under People',
+  'Dusk under Light',
 ];
 
 async function bringIn(
@@ -59,7 +59,7 @@ async function bringIn(
     root,
     mode: 'in-place',
     place,
-    plan: { filing: '', naming: '[name]', terms: [] },
+    plan: { filing: '', naming: '{name}', terms: [] },
     files: bundled(
       files,
       suggestBundles(files.map(({ path }) => path)).map(({ folder }) => folder),
@@ -108,7 +108,7 @@ async function describeRest(house: House, keeper: string): Promise<void> {
     await changeRecords(house.db, keeper, await findIds(house.db, parseQuery(query)), change);
   };
   await set('kind vector', {
-    addTerms: ['Pattern', 'Kite > Sail'],
+    addTerms: ['Pattern', 'Sail under Kite'],
     creator: ['Odile Marchetti'],
     creditLine: 'Saltreach Kites',
     rating: 3,
@@ -171,7 +171,7 @@ export async function makeDemo(house: House, small: boolean, say: Say): Promise<
     .select('id')
     .where('email', '=', DEMO_ACCOUNTS[0]!.email)
     .executeTakeFirstOrThrow();
-  await ensureTerms(house.db, TERMS);
+  await typedTerms(house.db, TERMS);
   const folders = demoFolders(house.settings.home);
   const shelf =
     (await placeByName(house.db, 'Studio shelf')) ??

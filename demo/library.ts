@@ -84,7 +84,7 @@ const WORDS: Record<Subject, { titles: string[]; captions: string[]; terms: stri
       'A handler keeps the line tight while the kite settles above the dunes.',
       'The wind swings to the north and the kite climbs over the marram ridge.',
     ],
-    terms: ['Shore > Dune', 'Handler', 'Wind Week'],
+    terms: ['Dune under Shore', 'Handler', 'Wind Week'],
   },
   flats: {
     titles: [
@@ -97,7 +97,7 @@ const WORDS: Record<Subject, { titles: string[]; captions: string[]; terms: stri
       'Wet sand doubles the sky during the low-tide test flights.',
       'The beach team trims bridles on the flats before the crowd arrives.',
     ],
-    terms: ['Shore > Tidal flat', 'Reflection', 'Wind Week'],
+    terms: ['Tidal flat under Shore', 'Reflection', 'Wind Week'],
   },
   harbour: {
     titles: ['Beyond the north groyne', 'Harbour flight', 'Boats keep clear', 'Groyne and sails'],
@@ -105,7 +105,7 @@ const WORDS: Record<Subject, { titles: string[]; captions: string[]; terms: stri
       'Kites fly clear of the boats beyond the north groyne.',
       'Small boats turn home below the harbour flight.',
     ],
-    terms: ['Shore > Groyne', 'Boat', 'Harbour'],
+    terms: ['Groyne under Shore', 'Boat', 'Harbour'],
   },
   sky: {
     titles: ['Box kite, steady', 'Sail against cloud', 'Pair climbing', 'High and quiet'],
@@ -113,7 +113,7 @@ const WORDS: Record<Subject, { titles: string[]; captions: string[]; terms: stri
       'The sail fills and the spars hold; nothing else in the sky.',
       'A clean study of the sail for the festival book.',
     ],
-    terms: ['Kite > Sail', 'Sky'],
+    terms: ['Sail under Kite', 'Sky'],
   },
   night: {
     titles: ['Night kites', 'Lamps aloft', 'Lit sails over the bay', 'After the drum'],
@@ -121,7 +121,7 @@ const WORDS: Record<Subject, { titles: string[]; captions: string[]; terms: stri
       'Sails lit from within hang over the bay at the night flight.',
       'The crowd looks up as the lamps are switched on.',
     ],
-    terms: ['Kite > Night kite', 'Crowd', 'Wind Week'],
+    terms: ['Night kite under Kite', 'Crowd', 'Wind Week'],
   },
   festival: {
     titles: ['Opening afternoon', 'Tents and bunting', 'The whole beach', 'Crowd turns'],
@@ -137,7 +137,7 @@ const WORDS: Record<Subject, { titles: string[]; captions: string[]; terms: stri
       'Panels of ripstop wait on the bench, seam allowance marked.',
       'Shears, thread and the first cut panels of the new sail.',
     ],
-    terms: ['Workshop > Bench', 'Tool > Shears', 'Sailcloth'],
+    terms: ['Bench under Workshop', 'Shears under Tool', 'Sailcloth'],
   },
   table: {
     titles: ['Sail on the table', 'Ready for spars', 'One finished sail', 'Final check'],
@@ -145,7 +145,7 @@ const WORDS: Record<Subject, { titles: string[]; captions: string[]; terms: stri
       'A finished sail lies on the table, spars beside it.',
       'Final check of seams before the sail leaves the workshop.',
     ],
-    terms: ['Workshop > Table', 'Kite > Sail', 'Spar'],
+    terms: ['Table under Workshop', 'Sail under Kite', 'Spar'],
   },
   cloth: {
     titles: ['Ripstop, close', 'Seam study', 'Folded sailcloth', 'Thread and cloth'],
@@ -158,12 +158,12 @@ const WORDS: Record<Subject, { titles: string[]; captions: string[]; terms: stri
   rolls: {
     titles: ['Cloth store', 'Rolls by colour', 'Shelf three'],
     captions: ['The cloth store, rolls sorted by colour and weight.'],
-    terms: ['Sailcloth', 'Workshop > Store'],
+    terms: ['Sailcloth', 'Store under Workshop'],
   },
   reels: {
     titles: ['Thread, all colours', 'Reels in a row', 'Thread drawer'],
     captions: ['Bonded thread in the season’s colours.'],
-    terms: ['Thread', 'Workshop > Bench'],
+    terms: ['Thread', 'Bench under Workshop'],
   },
   grass: {
     titles: ['Marram', 'Through the grass', 'Wind in the marram'],
@@ -171,12 +171,12 @@ const WORDS: Record<Subject, { titles: string[]; captions: string[]; terms: stri
       'Seen through the marram, kites out of focus behind.',
       'Wind in the marram grass; a background for text.',
     ],
-    terms: ['Shore > Dune', 'Grass', 'Background'],
+    terms: ['Dune under Shore', 'Grass', 'Background'],
   },
   pattern: {
     titles: ['Pattern sheet', 'Draft of the diamond', 'Drafting the sails'],
     captions: ['Sail patterns drafted at one to four.'],
-    terms: ['Pattern', 'Workshop > Table'],
+    terms: ['Pattern', 'Table under Workshop'],
   },
   sea: {
     titles: ['Weather coming', 'One boat out', 'Swell off Saltreach'],
@@ -192,7 +192,7 @@ const WORDS: Record<Subject, { titles: string[]; captions: string[]; terms: stri
       'A flyer holds the line steady in the last light.',
       'One hand on the line, eyes on the sail.',
     ],
-    terms: ['Handler', 'Portrait', 'Kite > Sail'],
+    terms: ['Handler', 'Portrait', 'Sail under Kite'],
   },
 };
 

@@ -23,12 +23,18 @@ becomes the place, for --copy a folder in the data folder's holdings.
   --second NAME    a second verified copy in another place
   --single-copy    after a move one copy will do
   --bundles        layout folders and web folders come in as one item each
-  --filing TEXT    filing pattern, default "[taken yyyy]/[taken yyyy-MM-dd]"
-  --naming TEXT    name pattern, default "[name]"
+  --filing TEXT    filing pattern, default "{taken yyyy}/{taken yyyy-MM-dd}"
+  --naming TEXT    name pattern, default "{name}"
   --terms A,B      terms to give
   --title TEXT     title of the accession
   --wait           wait until everything is in, pictures too
-  --json           print the result as JSON`;
+  --json           print the result as JSON
+
+Ends with 0 where everything came in or is held already, 2 where files failed, 3 where the accession halted before
+its end (its reason is printed; ./mindful intake is not needed again: it goes on under Underway), 1 for anything else.`;
+
+const SOME_FAILED = 2;
+const HALTED = 3;
 
 async function placeFor(
   house: House,
@@ -53,8 +59,8 @@ async function run(args: string[]): Promise<number> {
     second: { type: 'string' },
     'single-copy': { type: 'boolean' },
     bundles: { type: 'boolean' },
-    filing: { type: 'string', default: '[taken yyyy]/[taken yyyy-MM-dd]' },
-    naming: { type: 'string', default: '[name]' },
+    filing: { type: 'string', default: '{taken yyyy}/{taken yyyy-MM-dd}' },
+    naming: { type: 'string', default: '{name}' },
     terms: { type: 'string', default: '' },
     title: { type: 'string' },
     wait: { type: 'boolean' },
@@ -110,12 +116,17 @@ async function run(args: string[]): Promise<number> {
       );
     const [line] = await accessions(house.db, 1, started.id);
     const left = await leftOver(house.db, started.id);
-    answer(values.json, { ...line, accession: started.number, left }, () =>
-      values.wait
-        ? `Accession ${started.number}: ${line!.done} brought in, ${line!.skipped} left out, ${line!.failed} failed.`
-        : `Accession ${started.number} is in the queue: ${line!.open} files.`,
-    );
-    return line!.failed > 0 ? 2 : 0;
+    const halted = values.wait === true && line!.state !== 'done';
+    const counts = `${line!.done} brought in, ${line!.skipped} left out, ${line!.failed} failed, ${line!.open} not reached`;
+    answer(values.json, { ...line, accession: started.number, halted, left }, () => {
+      if (!values.wait) return `Accession ${started.number} is in the queue: ${line!.open} files.`;
+      const end = halted
+        ? `halted (${line!.state}): ${line!.reason ?? 'somebody stopped it'}`
+        : 'done';
+      return `Accession ${started.number} is ${end}\n${counts}.`;
+    });
+    if (halted) return HALTED;
+    return line!.failed > 0 ? SOME_FAILED : 0;
   } finally {
     await archive.close();
   }

@@ -8,7 +8,7 @@ import { waitForJobs } from '../waiting';
 
 const help = `Usage: ./mindful rename 'QUERY' PATTERN [--apart] [--preview] [--wait] [--json]
 
-Renames every item a query finds, in its order, e.g. 'SLT-[taken MMdd]-[counter 0001 by day]'.
+Renames every item a query finds, in its order, e.g. '{taken yyyyMMdd}-{counter 0001 by day}'.
 The pieces are in docs/name-patterns.md. The ledger can undo it.
 
   --apart     settle collisions with -2, -3 …

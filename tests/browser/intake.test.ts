@@ -90,7 +90,7 @@ describe('from this computer', () => {
     await visitor.click('Look through them');
     await looked();
     await visitor.write('Filing pattern', 'Sent');
-    await visitor.write('Name pattern', '[name]');
+    await visitor.write('Name pattern', '{name}');
     await visitor.says('sent one.jpg');
     await visitor.click('Bring in 2 items');
     await visitor.says('is underway');
@@ -140,7 +140,7 @@ describe('from this computer', () => {
     await (await visitor.find('input[type=file][multiple]')).sendKeys(big);
     await visitor.driver.sleep(150);
     const port = new URL(ADDRESS).port;
-    const pids = execFileSync('pgrep', ['-f', 'build/index.js'], { encoding: 'utf8' })
+    const pids = execFileSync('pgrep', ['-f', 'cli/web.mjs'], { encoding: 'utf8' })
       .trim()
       .split('\n')
       .map(Number)
@@ -274,7 +274,7 @@ describe('a card', () => {
     expect(await button.isEnabled()).toBe(false);
     await (await visitor.find('.plan .word input[type=checkbox]')).click();
     await visitor.write('Filing pattern', 'Moved');
-    await visitor.write('Name pattern', '[name]');
+    await visitor.write('Name pattern', '{name}');
     await visitor.says('Moved/');
     await visitor.click('Bring in 1 item');
     await visitor.eventually(async () => !existsSync(join(root, 'OSK_1.JPG')), 'the source to go');
@@ -286,7 +286,7 @@ describe('a card', () => {
     await visitor.press(Key.TAB);
     await visitor.says('11:00:00');
     await visitor.write('Filing pattern', 'Kept');
-    await visitor.write('Name pattern', '[taken HHmm]-[name]');
+    await visitor.write('Name pattern', '{taken HHmm}-{name}');
     await visitor.says('1100-OSK_2.jpg');
     await visitor.click('Save this plan');
     await visitor.write('Name of the plan', 'Clock right');

@@ -232,7 +232,7 @@ describe('guests of a room', () => {
 
   it('get what is granted: 2048 px of pictures, originals of all', async () => {
     const room = await open(['2048']);
-    const large = await ask(`${room}/picture/${items['photo']}/large`);
+    const large = await ask(`${room}/picture/${items['vector']}/large`);
     const { width, height } = await sharp(Buffer.from(await large.arrayBuffer())).metadata();
     expect(Math.max(width, height)).toBeGreaterThan(1200);
     expect((await ask(`${room}/file/${items['photo']}/2048`)).status).toBe(200);

@@ -335,7 +335,7 @@ describe('the web server killed', () => {
         .title;
     let before = await titleNow();
     for (let round = 0; round < 3; round += 1) {
-      const pids = execFileSync('pgrep', ['-f', 'build/index.js'], { encoding: 'utf8' })
+      const pids = execFileSync('pgrep', ['-f', 'cli/web.mjs'], { encoding: 'utf8' })
         .trim()
         .split('\n')
         .map(Number)

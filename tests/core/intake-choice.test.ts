@@ -125,8 +125,8 @@ describe('a plan in words', () => {
       mode: 'move',
       placeId: places[1]!.id,
       plan: planSchema.parse({
-        filing: '[taken yyyy]',
-        naming: '[name]',
+        filing: '{taken yyyy}',
+        naming: '{name}',
         terms: ['Kite', 'Wind Week'],
         stamp: {
           way: 'add',

@@ -31,19 +31,19 @@ const fill = (pattern: string, over: Partial<NameSubject> = {}): string =>
 
 describe('name patterns', () => {
   it('fills dates from the time taken', () => {
-    expect(fill('SLT-[taken MMdd]-[name]')).toBe('SLT-0912-HRN_4417');
-    expect(fill("[taken yyyy'y' EEEE d MMMM HHmmss]")).toBe('2026y Saturday 12 September 194207');
-    expect(fill('[taken]')).toBe('2026-09-12');
+    expect(fill('SLT-{taken MMdd}-{name}')).toBe('SLT-0912-HRN_4417');
+    expect(fill("{taken yyyy'y' EEEE d MMMM HHmmss}")).toBe('2026y Saturday 12 September 194207');
+    expect(fill('{taken}')).toBe('2026-09-12');
   });
 
   it('says undated rather than invent a part of a date', () => {
-    expect(fill('[taken MMdd]', { taken: null, precision: 'span' })).toBe('undated');
+    expect(fill('{taken MMdd}', { taken: null, precision: 'span' })).toBe('undated');
     const year = { taken: parseWallClock('2026-01-01T00:00:00'), precision: 'year' as const };
-    expect(fill('[taken yyyy]', year)).toBe('2026');
-    expect(fill('[taken yyyy-MM]', year)).toBe('undated');
+    expect(fill('{taken yyyy}', year)).toBe('2026');
+    expect(fill('{taken yyyy-MM}', year)).toBe('undated');
   });
 
-  it.each(['[counter 00x]', '[unknown]', '[taken QQ]', 'open [name', '[counter 1 by moon]'])(
+  it.each(['{counter 00x}', '{unknown}', '{taken QQ}', 'open {name', '{counter 1 by moon}'])(
     'refuses “%s” in words',
     (pattern) => {
       expect(() => parsePattern(pattern)).toThrow(/./);
@@ -57,15 +57,15 @@ describe('name patterns', () => {
     const piece = fc.oneof(
       fc
         .string({ minLength: 1 })
-        .filter((text) => !text.includes(']'))
-        .map((text) => text.replaceAll('[', '[[')),
+        .filter((text) => !text.includes('}'))
+        .map((text) => text.replaceAll('{', '{{')),
       fc.constantFrom(
-        '[name]',
-        '[camera]',
-        '[taken yyyyMMdd]',
-        '[counter 0042 by day]',
-        '[counter 7]',
-        '[number]',
+        '{name}',
+        '{camera}',
+        '{taken yyyyMMdd}',
+        '{counter 0042 by day}',
+        '{counter 7}',
+        '{number}',
       ),
     );
     fc.assert(
@@ -78,7 +78,7 @@ describe('name patterns', () => {
 
   it('counts within the scope it states', () => {
     const counters = new Map<string, number>();
-    const pieces = parsePattern('[taken MMdd]-[counter 001 by day]');
+    const pieces = parsePattern('{taken MMdd}-{counter 001 by day}');
     const days = [
       '2026-09-12T10:00:00',
       '2026-09-12T11:00:00',
@@ -92,7 +92,7 @@ describe('name patterns', () => {
   });
 
   it('keeps slashes and control characters of values out of names', () => {
-    expect(fill('[title]', { title: 'a/b\\c:d\n“e”' })).toBe('a-b-c-d-“e”');
+    expect(fill('{title}', { title: 'a/b\\c:d\n“e”' })).toBe('a-b-c-d-“e”');
   });
 
   it.each([
@@ -166,7 +166,7 @@ describe('collisions', () => {
       ...subject({ name, title: name === 'a.jpg' ? 'b' : 'a' }),
       id: name,
     }));
-    const lines = previewRename('[title]', subjects, new Map(), { tellApart: false });
+    const lines = previewRename('{title}', subjects, new Map(), { tellApart: false });
     expect(lines.map(({ after, problem }) => [after, problem])).toEqual([
       ['b.jpg', null],
       ['a.jpg', null],
@@ -181,8 +181,8 @@ describe('collisions', () => {
 
 describe('intake plans', () => {
   const patterns = {
-    filing: 'Wind Week/[taken yyyy-MM-dd]/[camera]',
-    naming: 'SLT-[counter 0001 by folder]',
+    filing: 'Wind Week/{taken yyyy-MM-dd}/{camera}',
+    naming: 'SLT-{counter 0001 by folder}',
   };
 
   it('files by date and camera, counting in each folder', () => {
@@ -200,7 +200,7 @@ describe('intake plans', () => {
 
   it('tells apart from names that are there', () => {
     const [target] = planTargets(
-      { filing: '', naming: '[name]' },
+      { filing: '', naming: '{name}' },
       [subject()],
       () => new Set(['hrn_4417.jpg']),
     );
@@ -209,7 +209,7 @@ describe('intake plans', () => {
 
   it('keeps a camera name with a slash inside its one folder', () => {
     const [target] = planTargets(
-      { filing: '[camera]', naming: '[name]' },
+      { filing: '{camera}', naming: '{name}' },
       [subject({ camera: '../../etc' })],
       () => new Set(),
     );

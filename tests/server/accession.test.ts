@@ -63,7 +63,7 @@ describe('moving', () => {
       root: source,
       mode: 'move' as const,
       place,
-      plan: { filing: '', naming: '[name]' },
+      plan: { filing: '', naming: '{name}' },
       files: await filesToBring(source),
       actorId: null,
     };
@@ -110,7 +110,7 @@ describe('moving', () => {
       root: source,
       mode: 'move',
       place,
-      plan: { filing: '', naming: '[name]' },
+      plan: { filing: '', naming: '{name}' },
       files: [...(await filesToBring(source)), { path: 'gone.jpg', size: 5 }],
       actorId: null,
       singleCopy: true,
@@ -245,7 +245,7 @@ describe('plans', () => {
       await bringIn(archive, await card(2), {
         mode: 'copy',
         place,
-        naming: 'SLT-[counter 001]',
+        naming: 'SLT-{counter 001}',
         plan: { countersGoOn },
       });
       return filesIn(place.root).filter((name) => !before.includes(name));
@@ -254,7 +254,7 @@ describe('plans', () => {
     expect(await bring(true)).toEqual(['SLT-003.jpg', 'SLT-004.jpg']);
     const scanId = await startScan(archive.house, null, { kind: 'folder', name: await card(2) });
     await idle(archive);
-    const plan = { filing: '', naming: 'SLT-[counter 001]' };
+    const plan = { filing: '', naming: 'SLT-{counter 001}' };
     const names = async (over: object): Promise<string[]> =>
       (await previewPlan(db(), scanId, [0, 1], place.id, { ...plan, ...over })).lines.map(
         ({ name }) => name,
@@ -270,7 +270,7 @@ describe('plans', () => {
     const id = await bringIn(archive, await card(1), {
       mode: 'copy',
       place,
-      naming: 'SLT-[counter 1]',
+      naming: 'SLT-{counter 1}',
     });
     const [line] = (await report(db(), id)).lines;
     expect(
@@ -289,7 +289,7 @@ describe('plans', () => {
     const kept = {
       mode: 'copy' as const,
       placeId: (await placeNamed(archive, 'Counted')).id,
-      plan: (await import('#core/intake/plan')).planSchema.parse({ filing: 'a', naming: '[name]' }),
+      plan: (await import('#core/intake/plan')).planSchema.parse({ filing: 'a', naming: '{name}' }),
     };
     await savePlan(db(), actor, 'Cards', kept);
     const id = await savePlan(db(), actor, 'cards', { ...kept, mode: 'move' });
@@ -315,8 +315,8 @@ describe('clocks', () => {
     const id = await bringIn(archive, source, {
       mode: 'copy',
       place,
-      filing: '[taken yyyy-MM-dd]',
-      naming: '[taken HHmm]-[name]',
+      filing: '{taken yyyy-MM-dd}',
+      naming: '{taken HHmm}-{name}',
       plan: { clocks: { 'Tern X': 3780 } },
     });
     expect(filesIn(join(place.root, '2026-09-13'))).toEqual(['0033-HRN_1.jpg']);
@@ -418,7 +418,7 @@ describe('a source that goes away', () => {
       root: source,
       mode: 'copy',
       place,
-      plan: { filing: '', naming: '[name]' },
+      plan: { filing: '', naming: '{name}' },
       files: await filesToBring(source),
       actorId: null,
     });
@@ -482,7 +482,7 @@ describe('bundles', () => {
       mode: 'copy',
       place,
       filing: 'Books',
-      naming: '[name] of 2026',
+      naming: '{name} of 2026',
       files: await asOne(root),
     });
     const told = await report(db(), id);

@@ -193,7 +193,7 @@ describe('links', () => {
     const place = await placeNamed(archive, 'Linked');
     ({ root } = place);
     await writeJpeg(at('source', 'Day', 'a.jpg'), 5);
-    await bringIn(archive, at('source'), { mode: 'copy', place, filing: 'Day/[taken yyyy]' });
+    await bringIn(archive, at('source'), { mode: 'copy', place, filing: 'Day/{taken yyyy}' });
     outside = at('outside');
     mkdirSync(outside);
     await writeJpeg(join(outside, 'a.jpg'), 6);

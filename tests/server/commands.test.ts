@@ -206,7 +206,7 @@ describe('from intake to undo', () => {
     const preview = json<{ lines: { after: string }[]; problems: number }>([
       'rename',
       query,
-      'SLT-[counter 001]',
+      'SLT-{counter 001}',
       '--preview',
     ]);
     expect(preview.lines.map(({ after }) => after)).toEqual([
@@ -223,7 +223,7 @@ describe('from intake to undo', () => {
   it('renames, lists it in the ledger, and takes it back', () => {
     const query = 'in Shelf; taken 2026-09; order name';
     const folder = join(archive.house.rooms.holdings, 'Shelf/2026/2026-09-12');
-    const done = json(['rename', query, 'SLT-[counter 001]', '--wait']);
+    const done = json(['rename', query, 'SLT-{counter 001}', '--wait']);
     expect(done).toMatchObject({ items: 3 });
     expect(readdirSync(folder)).toEqual(['SLT-002.jpg']);
     const lines = json<{ id: string; state: string }[]>(['undo']);
@@ -293,7 +293,7 @@ describe('what was in the way', () => {
     await writeJpeg(join(odd, 'good.jpg'), 60);
     await writeJpeg(join(odd, `${'x'.repeat(120)}.jpg`), 61);
     const answer = json<{ done: number; failed: number; left: { reason: string }[] }>(
-      ['intake', odd, '--place', 'Odd', '--naming', '[name][name][name]', '--wait'],
+      ['intake', odd, '--place', 'Odd', '--naming', '{name}{name}{name}', '--wait'],
       2,
     );
     expect(answer).toMatchObject({ done: 1, failed: 1 });

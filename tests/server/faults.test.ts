@@ -110,7 +110,7 @@ describe('kill -9', () => {
         root: source,
         mode: 'copy',
         place,
-        plan: { filing: '', naming: `R${round}-[counter 001]`, terms: [] },
+        plan: { filing: '', naming: `R${round}-{counter 001}`, terms: [] },
         files: await filesToBring(source),
         actorId: null,
       });
@@ -145,7 +145,7 @@ describe('kill -9', () => {
     // Names trade places within the batch: the hardest case to cut off.
     await startRename(archive.house.db, null, {
       itemIds: [...ids.slice(1), ids[0]!],
-      pattern: 'R0-[counter 001]',
+      pattern: 'R0-{counter 001}',
       tellApart: false,
     });
     await killUntilDone(31, 4, [0, 60]);
@@ -213,7 +213,7 @@ describe('kill -9', () => {
       root: source,
       mode: 'move',
       place,
-      plan: { filing: '', naming: '[name]', secondCopyId: second.id },
+      plan: { filing: '', naming: '{name}', secondCopyId: second.id },
       files: await filesToBring(source),
       actorId: null,
     });

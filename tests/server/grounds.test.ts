@@ -126,7 +126,7 @@ describe('closed ground', () => {
 
   it('is no source of an accession; one whose source was swapped for a link pauses', async () => {
     const place = await placeNamed(archive, 'Shelf');
-    const plan = { filing: '', naming: '[name]' };
+    const plan = { filing: '', naming: '{name}' };
     const wish = { title: 'x', mode: 'copy', place, plan, actorId: null } as const;
     for (const root of [archive.home, '/etc', link(join(archive.folder, 'card'))])
       await expect(

@@ -199,7 +199,7 @@ describe('hostile names', () => {
     await setDropZoneRule(archive.house, {
       mode: 'move',
       placeId: place.id,
-      plan: planSchema.parse({ filing: '', naming: 'zone-[counter 001]' }),
+      plan: planSchema.parse({ filing: '', naming: 'zone-{counter 001}' }),
     });
     await until(async () => readdirSync(zone).length === 0, 'the drop zone to be empty', 90);
     await idle(archive);

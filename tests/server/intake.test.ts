@@ -57,9 +57,9 @@ describe('bringing in', () => {
     const id = await bringIn(archive, card, {
       mode: 'copy',
       place,
-      filing: '[taken yyyy-MM-dd]',
-      naming: 'SLT-[taken MMdd]-[counter 001 by day]',
-      terms: ['Kite > Box kite'],
+      filing: '{taken yyyy-MM-dd}',
+      naming: 'SLT-{taken MMdd}-{counter 001 by day}',
+      terms: ['Box kite under Kite'],
     });
 
     expect(filesIn(join(place.root, '2026-09-12'))).toEqual([
@@ -241,7 +241,7 @@ describe('bringing in', () => {
     const scanId = await startScan(archive.house, null, { kind: 'folder', name: source });
     await idle(archive);
     const place = await placeNamed(archive, 'Preview');
-    const plan = { filing: '[taken yyyy]/[taken MM]', naming: 'N-[counter 01]', terms: [] };
+    const plan = { filing: '{taken yyyy}/{taken MM}', naming: 'N-{counter 01}', terms: [] };
     const scan = await readScan(archive.house.db, scanId);
     const preview = await previewPlan(
       archive.house.db,
@@ -293,7 +293,7 @@ describe('bringing in', () => {
         root: source,
         mode: 'copy',
         place,
-        plan: { filing: '', naming: '[name]', terms: [] },
+        plan: { filing: '', naming: '{name}', terms: [] },
         files,
         actorId: null,
       });

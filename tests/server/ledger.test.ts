@@ -56,7 +56,7 @@ describe('the ledger', () => {
       const chosen = some.length > 0 ? some : [ids[0]!];
       try {
         if (next() < 0.5) {
-          const pattern = pick(['[name]x', 'A-[counter 1]', '[original]', 'B[counter 01]-[name]']);
+          const pattern = pick(['{name}x', 'A-{counter 1}', '{original}', 'B{counter 01}-{name}']);
           done.push(
             await startRename(db(), null, { itemIds: chosen, pattern, tellApart: next() < 0.5 }),
           );
@@ -93,7 +93,7 @@ describe('the ledger', () => {
     const before = await state();
     const operation = await startRename(db(), null, {
       itemIds: ids,
-      pattern: 'Again-[counter 1]',
+      pattern: 'Again-{counter 1}',
       tellApart: false,
     });
     await idle(archive);
@@ -126,7 +126,7 @@ describe('the ledger', () => {
     const names = (await state()).names;
     const operation = await startRename(db(), null, {
       itemIds: ids,
-      pattern: 'Other-[counter 1]',
+      pattern: 'Other-{counter 1}',
       tellApart: false,
     });
     await idle(archive);
@@ -152,7 +152,7 @@ describe('the ledger', () => {
     renameSync(path, `${path}.hidden`);
     const operation = await startRename(db(), null, {
       itemIds: [id!, ids[0]!],
-      pattern: 'Last-[counter 1]',
+      pattern: 'Last-{counter 1}',
       tellApart: false,
     });
     await idle(archive);

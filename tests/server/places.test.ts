@@ -191,7 +191,7 @@ describe('what other programs do in a place', () => {
     const items = await findIds(db(), parseQuery('in Shared; kind photo; order name'));
     await startRename(db(), null, {
       itemIds: items,
-      pattern: 'OWN-[counter 01]',
+      pattern: 'OWN-{counter 01}',
       tellApart: false,
     });
     await idle(archive);
@@ -326,7 +326,7 @@ describe('the drop zone', () => {
     await setDropZoneRule(archive.house, {
       mode: 'move',
       placeId: shelf.id,
-      plan: planSchema.parse({ filing: 'from the zone', naming: '[name]' }),
+      plan: planSchema.parse({ filing: 'from the zone', naming: '{name}' }),
     });
     writeFileSync(join(zone, 'slow.txt'), 'begin');
     await writeJpeg(join(zone, 'whole.jpg'), 90);

@@ -12,7 +12,7 @@ import { findIds, findTiles, neighboursOf, tilesOf, wallIndex } from '#server/ca
 import { addCollection, addItems, removeCollection } from '#server/collections/collections';
 import { newId } from '#server/house/ids';
 import { addPlace, ensureFolder, type Place } from '#server/places/places';
-import { ensureTerms, refreshWords, storeValues } from '#server/records/records';
+import { typedTerms, refreshWords, storeValues } from '#server/records/records';
 import { EMPTY_RECORD, FIELD_KEYS, type RecordValues } from '#core/records/fields';
 import { random } from '../../demo/paint/random';
 import { mkdirSync } from 'node:fs';
@@ -60,7 +60,12 @@ beforeAll(async () => {
     mkdirSync(root);
     places.push(await addPlace(archive.house, name, root));
   }
-  await ensureTerms(db(), ['Kite > Box kite', 'Box kite > Six-sided box kite', 'Dusk', 'Hands']);
+  await typedTerms(db(), [
+    'Box kite under Kite',
+    'Six-sided box kite under Box kite',
+    'Dusk',
+    'Hands',
+  ]);
   const accession = newId();
   await db()
     .insertInto('accession')
@@ -152,7 +157,7 @@ beforeAll(async () => {
         writeProblem: null,
       })
       .execute();
-    await storeValues(db(), one.id, record, FIELD_KEYS, {
+    await storeValues(db(), [{ itemId: one.id, values: record, changed: FIELD_KEYS }], {
       source: 'file',
       by: null,
       at: new Date(),

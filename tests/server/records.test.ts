@@ -50,7 +50,7 @@ describe('describing', () => {
       creator: ['Bea Lund', 'Ines Harrow'],
       creditLine: 'Bea Lund / Saltreach Kites',
       copyrightNotice: '© 2026 Saltreach Kites',
-      addTerms: ['Kite > Box kite', 'Dusk'],
+      addTerms: ['Box kite under Kite', 'Dusk'],
       rating: 4,
       stage: 'With retoucher',
       taken: '2026-09-12 19:42:07 +01:00',
@@ -202,7 +202,7 @@ describe('renaming', () => {
   it('renames files with their sidecars, and undo gives every name back, also after a restart', async () => {
     const before = names();
     const ids = await findIds(db(), parseQuery('order name'));
-    await startRename(db(), null, { itemIds: ids, pattern: 'SLT-[counter 01]', tellApart: false });
+    await startRename(db(), null, { itemIds: ids, pattern: 'SLT-{counter 01}', tellApart: false });
     await idle(archive);
     expect(names().filter((name) => !/^SLT-\d\d\.(jpg|svg|svg\.xmp)$/.test(name))).toEqual([]);
     expect(names().some((name) => name.endsWith('.svg.xmp'))).toBe(true);
@@ -226,7 +226,7 @@ describe('renaming', () => {
     const bytes = readFileSync(join(root, 'plain.jpg'));
     await startRename(db(), null, {
       itemIds: [plain, third],
-      pattern: '[title]',
+      pattern: '{title}',
       tellApart: false,
     });
     await idle(archive);
@@ -236,7 +236,7 @@ describe('renaming', () => {
   it('fails one name that another program took meanwhile, and the rest goes on', async () => {
     const ids = await findIds(db(), parseQuery('kind photo; order name'));
     await archive.worker.stop();
-    await startRename(db(), null, { itemIds: ids, pattern: 'Z[counter 1]', tellApart: false });
+    await startRename(db(), null, { itemIds: ids, pattern: 'Z{counter 1}', tellApart: false });
     writeFileSync(join(root, 'Z2.jpg'), 'somebody else');
     archive.worker = await startWorker(archive.house);
     await idle(archive);
@@ -252,7 +252,7 @@ describe('renaming', () => {
     await db().updateTable('place').set({ handsOff: true }).execute();
     const ids = await findIds(db(), parseQuery('kind photo'));
     await expect(
-      startRename(db(), null, { itemIds: ids, pattern: 'H[counter 1]', tellApart: false }),
+      startRename(db(), null, { itemIds: ids, pattern: 'H{counter 1}', tellApart: false }),
     ).rejects.toMatchObject({ code: 'not-allowed' });
     const file = join(root, (await findTiles(db(), parseQuery('kind photo'), 0, 1))[0]!.name);
     const before = readFileSync(file);

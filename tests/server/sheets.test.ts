@@ -225,7 +225,7 @@ describe('an agency’s sheet', () => {
     ]);
     expect(first.toFetch).toBe(2);
     const place = await placeNamed(archive, 'Agency');
-    const plan = planSchema.parse({ filing: '', naming: '[title]', terms: ['Agency'] });
+    const plan = planSchema.parse({ filing: '', naming: '{title}', terms: ['Agency'] });
     const wish = { parcel: id, title: 'Agency', place, plan };
     await expect(startSheet(archive.house, null, wish)).rejects.toMatchObject({ code: 'conflict' });
     await fetchForSheet(archive.house, null, id);

@@ -219,7 +219,7 @@ describe('paths that browsers tell', () => {
     const source = join(archive.folder, 'held');
     await writeJpeg(join(source, 'Known.JPG'), 500);
     const place = await placeNamed(archive, 'Held names');
-    await bringIn(archive, source, { mode: 'copy', place, naming: 'Other-[counter 1]' });
+    await bringIn(archive, source, { mode: 'copy', place, naming: 'Other-{counter 1}' });
     const { size } = (await archive.house.db
       .selectFrom('file')
       .select('size')

@@ -125,7 +125,7 @@ export async function bringIn(
     place: wish.place,
     plan: {
       filing: wish.filing ?? '',
-      naming: wish.naming ?? '[name]',
+      naming: wish.naming ?? '{name}',
       terms: wish.terms ?? [],
       ...wish.plan,
     },

@@ -1,5 +1,6 @@
 import { stemOf } from '../kinds/kinds';
 import { liesBelow } from '../intake/bundles';
+import { ownerOfStem } from '../intake/sidecars';
 
 /** An item's file that others may stand beside. */
 export interface Owner {
@@ -9,8 +10,8 @@ export interface Owner {
 }
 
 /**
- * Which item each new sidecar belongs to: `A.jpg.xmp` to A.jpg, `A.xmp` to the first file of that stem in its
- * folder. An item has one sidecar.
+ * Which item each new sidecar belongs to: `A.jpg.xmp` to A.jpg, `A.xmp` to the one raw of that stem in its folder
+ * or the only file of it. An item has one sidecar.
  * @param taken items that have one
  * @returns item ids by the sidecar's path; a sidecar of nobody's is left out
  */
@@ -20,9 +21,16 @@ export function ownersOfSidecars(
   sidecars: string[],
 ): Map<string, string> {
   const byPath = new Map(originals.map(({ itemId, path }) => [path, itemId]));
+  const alike = new Map<string, Owner[]>();
+  for (const owner of originals) {
+    const stem = stemOf(owner.path);
+    alike.set(stem, [...(alike.get(stem) ?? []), owner]);
+  }
   const byStem = new Map<string, string>();
-  for (const { itemId, path } of [...originals].sort((a, b) => (a.path < b.path ? -1 : 1)))
-    if (!byStem.has(stemOf(path))) byStem.set(stemOf(path), itemId);
+  for (const [stem, owners] of alike) {
+    const owner = ownerOfStem(owners);
+    if (owner) byStem.set(stem, owner.itemId);
+  }
   const owners = new Map<string, string>();
   const given = new Set(taken);
   // The whole name says more than the stem: those that carry it choose first.

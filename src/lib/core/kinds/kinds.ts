@@ -193,6 +193,9 @@ export function embeds(type: string): boolean {
   return type === 'image/jpeg';
 }
 
+/** Whether a name is that of a camera's raw file. */
+export const isRawName = (name: string): boolean => RAW_EXTENSIONS.has(extensionOf(name));
+
 /** Files that never become items of their own. */
 export function isSidecar(name: string): boolean {
   return extensionOf(name) === 'xmp';

@@ -2,7 +2,7 @@ import { ArchiveError } from '../errors';
 import { formatLdml, type WallClock } from '../text/ldml';
 
 /**
- * Name patterns: text with pieces in square brackets, `LWW-[taken MMdd]-[counter 0001 by day]`.
+ * Name patterns: text with pieces in braces, `LWW-{taken MMdd}-{counter 0001 by day}`.
  * A slash separates folders where a pattern builds a filing path. Grammar: docs/name-patterns.md.
  */
 export type CounterScope = 'all' | 'day' | 'folder' | 'camera' | 'name';
@@ -73,17 +73,17 @@ function parsePiece(body: string): Piece {
   }
   if (word === 'counter') {
     const match = /^(\d{1,8})(?: by (day|folder|camera|name))?$/.exec(more || '1');
-    if (!match) throw unclear(`“[${body}]”: a counter reads like [counter 0001 by day]`);
+    if (!match) throw unclear(`“{${body}}”: a counter reads like {counter 0001 by day}`);
     const scope = match[2] ? SCOPES[match[2]]! : 'all';
     return { piece: 'counter', start: Number(match[1]), width: match[1]!.length, scope };
   }
   throw unclear(
-    `“[${body}]” is no piece we know; there are taken, counter, name, original, camera, creator, title and number`,
+    `“{${body}}” is no piece we know; there are taken, counter, name, original, camera, creator, title and number`,
   );
 }
 
 /**
- * Parse a pattern. `[[` stands for a bracket in the name.
+ * Parse a pattern. `{{` stands for a brace in the name.
  * @throws ArchiveError pattern-unclear, with the piece it met
  */
 export function parsePattern(pattern: string): Piece[] {
@@ -95,19 +95,19 @@ export function parsePattern(pattern: string): Piece[] {
   };
   let at = 0;
   while (at < pattern.length) {
-    const open = pattern.indexOf('[', at);
+    const open = pattern.indexOf('{', at);
     if (open < 0) {
       addText(pattern.slice(at));
       break;
     }
     addText(pattern.slice(at, open));
-    if (pattern[open + 1] === '[') {
-      addText('[');
+    if (pattern[open + 1] === '{') {
+      addText('{');
       at = open + 2;
       continue;
     }
-    const close = pattern.indexOf(']', open);
-    if (close < 0) throw unclear(`“${pattern.slice(open)}” is not closed with a bracket`);
+    const close = pattern.indexOf('}', open);
+    if (close < 0) throw unclear(`“${pattern.slice(open)}” is not closed with a brace`);
     pieces.push(parsePiece(pattern.slice(open + 1, close)));
     at = close + 1;
   }
@@ -118,15 +118,15 @@ export function parsePattern(pattern: string): Piece[] {
 export function formatPiece(piece: Piece): string {
   switch (piece.piece) {
     case 'text':
-      return piece.text.replaceAll('[', '[[');
+      return piece.text.replaceAll('{', '{{');
     case 'taken':
-      return `[taken ${piece.format}]`;
+      return `{taken ${piece.format}}`;
     case 'counter': {
       const start = String(piece.start).padStart(piece.width, '0');
-      return `[counter ${start}${piece.scope === 'all' ? '' : ` by ${piece.scope}`}]`;
+      return `{counter ${start}${piece.scope === 'all' ? '' : ` by ${piece.scope}`}}`;
     }
     default:
-      return `[${piece.piece}]`;
+      return `{${piece.piece}}`;
   }
 }
 

@@ -17,29 +17,43 @@ export type TagChanges = Record<string, string | number | string[] | null>;
 export function tagText(tags: FileTags, name: string): string {
   const value = tags[name];
   if (value === undefined || value === null) return '';
-  if (Array.isArray(value)) return value.map(String).join('; ').trim();
+  if (Array.isArray(value)) return bounded(value.slice(0, MOST_VALUES).map(String).join('; '));
   if (typeof value === 'object') return textOfLanguages(value as Record<string, unknown>);
-  return String(value).replaceAll('\0', '').trim();
+  return bounded(String(value));
 }
+
+/** More than anybody writes into a field; a file may hold megabytes. */
+const LONGEST = 20_000;
+const MOST_VALUES = 500;
+
+/** Text as a database can keep it. */
+const bounded = (text: string): string =>
+  text.slice(0, LONGEST).replaceAll('\0', '').toWellFormed().trim();
 
 /** A language alternative (XMP part 1, 8.2.2.4) printed as an object: the default, else the first. */
 function textOfLanguages(value: Record<string, unknown>): string {
   const text = value['x-default'] ?? Object.values(value)[0];
-  return text === undefined ? '' : String(text).trim();
+  return text === undefined ? '' : bounded(String(text));
 }
 
 function tagList(tags: FileTags, name: string): string[] {
   const value = tags[name];
   const list = Array.isArray(value) ? value : value === undefined || value === null ? [] : [value];
-  const texts = list.map((entry) => String(entry).replaceAll('\0', '').trim()).filter(Boolean);
+  const texts = list
+    .slice(0, MOST_VALUES)
+    .map((entry) => bounded(String(entry)))
+    .filter(Boolean);
   return [...new Set(texts)];
 }
+
+/** Beyond this a number is what a broken file says. */
+const MOST_NUMBER = 1e15;
 
 /** Number of a tag; null where it is none. */
 export function tagNumber(tags: FileTags, name: string): number | null {
   const text = tagText(tags, name);
   const value = Number(text);
-  return text !== '' && Number.isFinite(value) ? value : null;
+  return text !== '' && Math.abs(value) <= MOST_NUMBER ? value : null;
 }
 
 /** First of several tags that holds text. */

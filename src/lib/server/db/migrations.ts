@@ -1,10 +1,14 @@
 import { firstTables } from './migrations/001-first-tables';
 import { intake } from './migrations/002-intake';
 import { doors } from './migrations/003-doors';
+import { leftOut } from './migrations/004-left-out';
+import { braces } from './migrations/005-braces';
 
 /** In their order, for ever: a migration that has landed is never edited. */
 export const MIGRATIONS: { name: string; statements: string }[] = [
   { name: '001-first-tables', statements: firstTables },
   { name: '002-intake', statements: intake },
   { name: '003-doors', statements: doors },
+  { name: '004-left-out', statements: leftOut },
+  { name: '005-braces', statements: braces },
 ];

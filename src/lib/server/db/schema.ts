@@ -1,4 +1,5 @@
 import type { ColumnType, Generated, JSONColumnType } from 'kysely';
+import type { LeftOut } from '#core/intake/leftOut';
 import type { Mode, Plan } from '#core/intake/plan';
 import type { Kind } from '#core/kinds/kinds';
 import type { Role } from '#core/people/roles';
@@ -251,6 +252,7 @@ export interface Database {
     createdBy: string | null;
     createdAt: Time;
     alikeDone: Generated<boolean>;
+    leftOut: ColumnType<LeftOut[], string | undefined, string>;
   };
   scanFile: {
     scanId: string;

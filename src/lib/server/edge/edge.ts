@@ -10,28 +10,23 @@ import { ArchiveError } from '#core/errors';
 import { can } from '#core/people/roles';
 import { withoutPaths } from '#core/text/paths';
 import type { Actor } from '../auth/people';
+import { isAway, isCancelled, isNonsense } from '../db/problems';
 import { isPlainText, isPlainValue } from './values';
-
-/** What PostgreSQL refuses because of what was asked, by its code (appendix A of its manual). */
-const NONSENSE = new Set(['22003', '22007', '22008', '22021', '22P02', '22P05', '54001']);
-const CANCELLED = '57014';
-const AWAY = /^(08|57P0|53300)|^(ECONNREFUSED|ECONNRESET)$/;
 
 /** An error as one of the closed set; null where it is a fault of ours. */
 export function known(error: unknown): ArchiveError | null {
   if (error instanceof ArchiveError) return error;
-  const code = String((error as { code?: unknown } | null)?.code ?? '');
   const cause = { cause: error };
-  if (NONSENSE.has(code))
+  if (isNonsense(error))
     return new ArchiveError('bad-request', 'A value lies outside what there can be.', {}, cause);
-  if (code === CANCELLED)
+  if (isCancelled(error))
     return new ArchiveError(
       'too-slow',
       'This takes too long to find out; ask for less at once.',
       {},
       cause,
     );
-  if (AWAY.test(code) || /timeout exceeded when trying to connect/.test(String(error)))
+  if (isAway(error))
     return new ArchiveError(
       'database-away',
       'The database does not answer just now; try again in a moment.',

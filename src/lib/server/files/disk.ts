@@ -2,6 +2,7 @@ import { constants, type BigIntStats } from 'node:fs';
 import { link, lstat, mkdir, open, readdir, stat, unlink } from 'node:fs/promises';
 import pMap from 'p-map';
 import { ArchiveError } from '#core/errors';
+import type { LeftOut } from '#core/intake/leftOut';
 import { isClutter } from '#core/kinds/kinds';
 import { eachPiece, endHash, hashHandle, startHash, type ContentHash } from './hash';
 import { openPlain, withOpened } from './open';
@@ -85,11 +86,18 @@ const STATS_AT_ONCE = 32;
  * All files below a folder, sorted by path; links, hidden folders and clutter are left out.
  * @param tell hears at each folder how many files were found so far
  */
-export async function walk(
+export const walk = async (
   root: string,
   tell: (count: number) => Promise<void> = () => Promise.resolve(),
-): Promise<FoundFile[]> {
+): Promise<FoundFile[]> => (await walkAll(root, tell)).files;
+
+/** As {@link walk}; what is left out is told with its reason, but for what systems and we ourselves leave behind. */
+export async function walkAll(
+  root: string,
+  tell: (count: number) => Promise<void> = () => Promise.resolve(),
+): Promise<{ files: FoundFile[]; leftOut: LeftOut[] }> {
   const found: FoundFile[] = [];
+  const leftOut: LeftOut[] = [];
   const visit = async (folder: string): Promise<void> => {
     const at = joinPath(root, folder) || '/';
     const entries = await readdir(bytesOfPath(at), { withFileTypes: true, encoding: 'buffer' });
@@ -99,10 +107,17 @@ export async function walk(
     for (const entry of entries) {
       const name = textOfPath(entry.name as unknown as Buffer);
       if (isClutter(name)) continue;
-      if (entry.isDirectory()) {
-        // Hidden folders hold what programs keep for themselves.
-        if (!name.startsWith('.')) below.push(joinPath(folder, name));
-      } else if (entry.isFile()) files.push(joinPath(folder, name));
+      const path = joinPath(folder, name);
+      if (entry.isFile()) files.push(path);
+      else if (!entry.isDirectory())
+        leftOut.push({
+          path,
+          why: entry.isSymbolicLink() ? 'a link; links are not followed' : 'no ordinary file',
+        });
+      // Hidden folders hold what programs keep for themselves.
+      else if (name.startsWith('.'))
+        leftOut.push({ path, why: 'a hidden folder; what programs keep there is not looked into' });
+      else below.push(path);
     }
     const seen = await pMap(files, (path) => factsOf(joinPath(root, path)), {
       concurrency: STATS_AT_ONCE,
@@ -123,7 +138,7 @@ export async function walk(
   } catch (error) {
     throw diskError(error, root);
   }
-  return found.sort((a, b) => (a.path < b.path ? -1 : 1));
+  return { files: found.sort((a, b) => (a.path < b.path ? -1 : 1)), leftOut };
 }
 
 /** Make the names of a folder last through a power cut (fsync of the folder). */

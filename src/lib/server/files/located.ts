@@ -1,4 +1,4 @@
-import type { Kysely, Transaction } from 'kysely';
+import { sql, type Kysely, type Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import type { Database } from '../db/schema';
 import { pathOf } from '../places/places';
@@ -70,7 +70,7 @@ const withPath = <T extends { root: string; folder: string; name: string }>(row:
 export async function filesOf(db: Db, itemIds: string[]): Promise<LocatedFile[]> {
   if (itemIds.length === 0) return [];
   const rows = await located(db)
-    .where('f.itemId', 'in', itemIds)
+    .where('f.itemId', '=', sql<string>`any(${itemIds}::uuid[])`)
     .orderBy('f.itemId')
     .orderBy((order) => order.case().when('f.role', '=', 'original').then(0).else(1).end())
     .execute();

@@ -3,12 +3,14 @@ import { ArchiveError } from '#core/errors';
 import { isInside } from '#core/holdings/grounds';
 import { formatAccession } from '#core/catalogue/number';
 import { liesBelow, mainOf } from '#core/intake/bundles';
+import { LONE_SIDECAR, type LeftOut } from '#core/intake/leftOut';
+import { pairSidecars } from '#core/intake/sidecars';
 import { planSchema, planTargets, type Mode, type Plan, type PlanWish } from '#core/intake/plan';
 import type { RecordChange } from '#core/records/fields';
 import { isSidecar } from '#core/kinds/kinds';
 import { counted } from '#core/text/quantities';
-import type { Source } from '../db/schema';
-import { walk } from '../files/disk';
+import type { Source, SourceFacts } from '../db/schema';
+import { walkAll, type FoundFile } from '../files/disk';
 import { checkGround } from '../files/grounds';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
@@ -24,6 +26,10 @@ export interface WishedFile {
   decision?: 'again' | { versionOf: string };
   /** What is said of it beside the plan. */
   given?: RecordChange;
+  /** The file as it was seen, by which it is known again. */
+  facts?: SourceFacts;
+  /** It is not brought in, but listed with this reason. */
+  leftOut?: string;
   /** It stands for a folder with these parts: one item. */
   bundle?: { folder: string; parts: { path: string; size: number }[] };
 }
@@ -60,7 +66,7 @@ async function checkWish(house: House, wish: NewAccession, plan: Plan): Promise<
   if (root !== wish.root)
     throw new ArchiveError('outside-place', `“${wish.root}” is reached by a link.`);
   checkPlace(house, place);
-  if (wish.files.length === 0)
+  if (wish.files.every(({ leftOut }) => leftOut))
     throw new ArchiveError('value-refused', 'There is nothing to bring in.');
   if (wish.mode === 'in-place') {
     if (!isInside(root, place.root))
@@ -134,13 +140,15 @@ export async function startAccession(
         createdBy: wish.actorId,
       })
       .execute();
-    const rows = wish.files.map(({ path, size, decision, given, bundle }, position) => ({
+    const rows = wish.files.map(({ path, size, decision, given, bundle, ...file }, position) => ({
       id: newId(),
       accessionId: id,
       position,
       sourcePath: path,
       size,
-      reason: null,
+      state: file.leftOut ? ('skipped' as const) : ('planned' as const),
+      reason: file.leftOut ?? null,
+      sourceFacts: file.facts ? JSON.stringify(file.facts) : null,
       folder: null,
       name: null,
       contentHash: null,
@@ -156,14 +164,15 @@ export async function startAccession(
         .values(rows.slice(at, at + 1000))
         .execute();
     const label = formatAccession(year, number);
+    const coming = rows.filter(({ state }) => state === 'planned').length;
     const [jobId] = await enqueue(transaction, [
       {
         task: 'intake',
-        title: `Bringing in ${counted(rows.length, 'file')} as ${label}`,
+        title: `Bringing in ${counted(coming, 'file')} as ${label}`,
         subject: id,
         accessionId: id,
         createdBy: wish.actorId,
-        total: rows.length,
+        total: coming,
         unit: 'files',
       },
     ]);
@@ -171,9 +180,23 @@ export async function startAccession(
   });
 }
 
-/** All files below a folder that can become items. */
-export async function filesToBring(root: string): Promise<{ path: string; size: number }[]> {
-  return (await walk(root)).filter((file) => !isSidecar(file.path));
+/** Everything below a folder: files that become items, and what is left out, each with its reason. */
+export async function filesToBring(root: string): Promise<WishedFile[]> {
+  const { files, leftOut } = await lookOver(root);
+  return [
+    ...files.map(({ path, size }) => ({ path, size })),
+    ...leftOut.map(({ path, why }) => ({ path, size: 0, leftOut: why })),
+  ];
+}
+
+/** Files of a source that become items, and what does not: lone sidecars, links, hidden folders. */
+export async function lookOver(root: string): Promise<{ files: FoundFile[]; leftOut: LeftOut[] }> {
+  const { files, leftOut } = await walkAll(root);
+  const { lone } = pairSidecars(files.map(({ path }) => path));
+  return {
+    files: files.filter(({ path }) => !isSidecar(path)),
+    leftOut: [...lone.map((path) => ({ path, why: LONE_SIDECAR })), ...leftOut],
+  };
 }
 
 /** Fold files into the bundles their folders are marked as; each bundle stands where its main file stood. */
@@ -184,7 +207,7 @@ export function bundled(files: WishedFile[], folders: string[]): WishedFile[] {
   const taken = new Set<string>();
   const mains = new Map<string, WishedFile>();
   for (const folder of outer) {
-    const own = files.filter(({ path }) => liesBelow(path, folder));
+    const own = files.filter(({ path, leftOut }) => !leftOut && liesBelow(path, folder));
     const main = mainOf(
       folder,
       own.map(({ path }) => path),

@@ -19,7 +19,7 @@ import {
   applyChange,
   differences,
   enqueueWrites,
-  ensureTerms,
+  typedTerms,
   refreshWords,
   storeValues,
 } from '../records/records';
@@ -161,19 +161,21 @@ async function describe(
     return Array.isArray(value) ? value.length > 0 : Boolean(value);
   });
   const at = new Date();
-  await storeValues(db, itemId, facts.record, own, { source: 'file', by: null, at });
-  await ensureTerms(db, intake.plan.terms);
+  const fromFile = { source: 'file', by: null, at } as const;
+  await storeValues(db, [{ itemId, values: facts.record, changed: own }], fromFile);
   const corrected = { ...facts.record };
   corrected.taken = clockOf(intake.plan, facts)?.taken ?? corrected.taken;
   const planned = applyChange(
-    applyChange(stamped(corrected, intake.plan.stamp), { addTerms: intake.plan.terms }),
-    entry.given ?? {},
+    applyChange(stamped(corrected, intake.plan.stamp), {
+      addTerms: await typedTerms(db, intake.plan.terms),
+    }),
+    { ...entry.given, addTerms: await typedTerms(db, entry.given?.addTerms ?? []) },
   );
-  await ensureTerms(db, planned.terms);
   const added = differences(facts.record, planned);
   const mustRemember = intake.mode !== 'in-place' && isRenamed(entry);
   if (added.length === 0 && !mustRemember) return;
-  await storeValues(db, itemId, planned, added, { source: 'intake', by: intake.createdBy, at });
+  const fromPlan = { source: 'intake', by: intake.createdBy, at } as const;
+  await storeValues(db, [{ itemId, values: planned, changed: added }], fromPlan);
   if (!intake.place.handsOff)
     await enqueueWrites(db, [itemId], {
       actorId: intake.createdBy,

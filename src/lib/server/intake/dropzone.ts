@@ -1,6 +1,8 @@
 import { z } from 'zod';
+import { LONE_SIDECAR } from '#core/intake/leftOut';
+import { pairSidecars } from '#core/intake/sidecars';
 import { isSidecar } from '#core/kinds/kinds';
-import type { Source } from '../db/schema';
+import type { Source, SourceFacts } from '../db/schema';
 import { makeFolder, walk, type FoundFile } from '../files/disk';
 import { isAtItsPath } from '../files/grounds';
 import type { House } from '../house/house';
@@ -63,6 +65,22 @@ export async function setDropZoneRule(house: House, rule: KeptPlan | null): Prom
     .execute();
 }
 
+const factsFrom = ({ size, modifiedNs, inode }: FoundFile): SourceFacts => ({
+  size,
+  modifiedNs: String(modifiedNs),
+  inode: String(inode),
+});
+
+const listed = (file: FoundFile) => ({
+  path: file.path,
+  size: file.size,
+  facts: factsFrom(file),
+});
+
+/** A file of the zone: another one of the same name and size is another file. */
+const keyOf = (path: string, facts: SourceFacts | null): string =>
+  JSON.stringify([path, facts?.size, facts?.modifiedNs, facts?.inode]);
+
 /** Bring in what lies whole in the drop zone, once nothing more of it grows. */
 export async function sweepDropZone(house: House): Promise<void> {
   const rule = await dropZoneRule(house);
@@ -73,7 +91,8 @@ export async function sweepDropZone(house: House): Promise<void> {
     .selectFrom('accession')
     .select('id')
     .where('root', '=', house.rooms.dropZone)
-    .where('state', 'in', ['planned', 'running', 'paused'])
+    // One that is paused waits for somebody; what comes after it does not.
+    .where('state', 'in', ['planned', 'running'])
     .executeTakeFirst();
   if (open) return;
   const tried = new Set(
@@ -81,13 +100,15 @@ export async function sweepDropZone(house: House): Promise<void> {
       await house.db
         .selectFrom('accessionEntry as e')
         .innerJoin('accession as a', 'a.id', 'e.accessionId')
-        .select(['e.sourcePath', 'e.size'])
+        .select(['e.sourcePath', 'e.size', 'e.sourceFacts'])
         .where('a.root', '=', house.rooms.dropZone)
         .execute()
-    ).map(({ sourcePath, size }) => `${size} ${sourcePath}`),
+    ).map(({ sourcePath, sourceFacts }) => keyOf(sourcePath, sourceFacts)),
   );
-  const files = whole.filter(({ path, size }) => !isSidecar(path) && !tried.has(`${size} ${path}`));
+  const isNew = (file: FoundFile): boolean => !tried.has(keyOf(file.path, factsFrom(file)));
+  const files = whole.filter((file) => !isSidecar(file.path) && isNew(file));
   if (files.length === 0) return;
+  const lone = new Set(pairSidecars(whole.map(({ path }) => path)).lone);
   await startAccession(house, {
     title: 'Drop zone',
     source: DROP_ZONE,
@@ -95,7 +116,12 @@ export async function sweepDropZone(house: House): Promise<void> {
     mode: rule.mode === 'in-place' ? 'copy' : rule.mode,
     place: await placeById(house.db, rule.placeId),
     plan: rule.plan,
-    files: files.map(({ path, size }) => ({ path, size })),
+    files: [
+      ...files.map(listed),
+      ...whole
+        .filter((file) => lone.has(file.path) && isNew(file))
+        .map((file) => ({ ...listed(file), leftOut: LONE_SIDECAR })),
+    ],
     actorId: null,
     singleCopy: true,
   });

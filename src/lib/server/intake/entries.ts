@@ -1,12 +1,13 @@
 import type { BigIntStats } from 'node:fs';
-import { ArchiveError } from '#core/errors';
+import { ArchiveError, sentenceOf } from '#core/errors';
 import { planSchema, type Mode, type Plan } from '#core/intake/plan';
 import type { RecordChange } from '#core/records/fields';
 import type { EntryPart, FileFacts, SourceFacts } from '../db/schema';
-import { isFolder } from '../files/disk';
+import { isAway, isNonsense } from '../db/problems';
+import { isDiskFull, isFolder } from '../files/disk';
 import { checkGround } from '../files/grounds';
 import type { House } from '../house/house';
-import type { JobRow, Progress } from '../jobs/run';
+import { Stopped, type JobRow, type Progress } from '../jobs/run';
 import { checkPlace, placeById, type Place } from '../places/places';
 
 /** Files in hand at once: one reads while the other is synced. */
@@ -126,6 +127,20 @@ async function checkSource(intake: Pick<Intake, 'root'>): Promise<void> {
   );
 }
 
+/** What is no fault of one file: somebody's wish, no room, no database. */
+function stopsAll(error: unknown): boolean {
+  if (error instanceof Stopped || isDiskFull(error)) return true;
+  return error instanceof ArchiveError ? error.code === 'source-away' : isAway(error);
+}
+
+/** Whatever one file does, it fails alone, and says why. */
+function reasonOf(error: unknown): string {
+  if (error instanceof ArchiveError) return error.message;
+  return isNonsense(error)
+    ? 'It says something of itself that cannot be kept: a number or a text out of all bounds.'
+    : `Something unforeseen went wrong with it: ${sentenceOf(error).slice(0, 200)}`;
+}
+
 /** Run through entries, some at once; one that fails is noted with its reason and the rest goes on. */
 export async function eachEntry(
   house: House,
@@ -137,10 +152,12 @@ export async function eachEntry(
   let next = 0;
   let stopped: unknown = null;
   const failed = async (entry: Entry, error: unknown): Promise<void> => {
-    if (!(error instanceof ArchiveError)) throw error;
+    if (stopsAll(error)) throw error;
     await checkSource(intake);
     entry.state = 'failed';
-    await setEntry(house, entry, { state: 'failed', reason: error.message });
+    if (!(error instanceof ArchiveError))
+      house.log.error({ entry: entry.id, error: String(error) }, 'a file could not be brought in');
+    await setEntry(house, entry, { state: 'failed', reason: reasonOf(error) });
   };
   const one = async (): Promise<void> => {
     while (next < entries.length && stopped === null) {

@@ -11,12 +11,17 @@ import { readTags } from '../metadata/exiftool';
 /** Formats ExifTool has nothing to say about. */
 const SILENT = new Set(['Text', 'File', 'ZIP']);
 
+/** px; more than this is what a broken file says of itself. */
+const MOST_EDGE = 1_000_000;
+
 function uprightSize(
   tags: FileTags,
   orientation: number,
 ): { width: number | null; height: number | null } {
   const first = (...names: string[]): number | null =>
-    names.map((name) => tagNumber(tags, name)).find((value) => value !== null && value > 0) ?? null;
+    names
+      .map((name) => tagNumber(tags, name))
+      .find((value) => value !== null && value > 0 && value <= MOST_EDGE) ?? null;
   const width = first(
     'File:ImageWidth',
     'PNG:ImageWidth',
@@ -36,7 +41,8 @@ function uprightSize(
     'Track1:ImageHeight',
   );
   if (width === null || height === null) return { width: null, height: null };
-  return orientation >= 5 ? { width: height, height: width } : { width, height };
+  const [across, down] = [Math.round(width), Math.round(height)];
+  return orientation >= 5 ? { width: down, height: across } : { width: across, height: down };
 }
 
 /** Formats whose size in pixels the metadata tell for certain. */

@@ -1,7 +1,8 @@
 import { ArchiveError, sentenceOf } from '#core/errors';
-import { stemOf } from '#core/kinds/kinds';
-import { factsOf, removeFile, temporaryName } from '../files/disk';
-import { joinPath, realInside } from '../files/paths';
+import { pairSidecars } from '#core/intake/sidecars';
+import { isClutter } from '#core/kinds/kinds';
+import { factsOf, namesIn, removeFile, temporaryName } from '../files/disk';
+import { joinPath, realInside, splitPath } from '../files/paths';
 import type { House } from '../house/house';
 import { requeue } from '../jobs/queue';
 import type { JobRow, Progress } from '../jobs/run';
@@ -21,17 +22,36 @@ import { keep, place } from './placing';
 import { makeSecondCopy } from './second';
 import { releaseSource } from './source';
 
-const sidecarsOf = (path: string): string[] =>
-  [path, stemOf(path)].flatMap((from) => [`${from}.xmp`, `${from}.XMP`]);
+/** The sidecars of a source's files by their folder; each folder is read once in a run. */
+function sidecarsIn(intake: Intake): (path: string) => Promise<string | null> {
+  const folders = new Map<string, Promise<Map<string, string>>>();
+  return async (path) => {
+    const { folder, name } = splitPath(path);
+    const at = joinPath(intake.root, folder);
+    let pairs = folders.get(folder);
+    if (!pairs)
+      folders.set(
+        folder,
+        (pairs = namesIn(at).then((names) => pairSidecars(names.filter(isOpen)).sidecarOf)),
+      );
+    const sidecar = (await pairs).get(name);
+    if (!sidecar) return null;
+    const full = joinPath(at, sidecar);
+    return (await factsOf(full))?.isFile() ? full : null;
+  };
+}
+const isOpen = (name: string): boolean => !isClutter(name);
 
 /** Read what every file says, before anything is named or copied. */
-async function readOne(house: House, intake: Intake, entry: Entry): Promise<void> {
+async function readOne(
+  house: House,
+  intake: Intake,
+  entry: Entry,
+  sidecarOf: (path: string) => Promise<string | null>,
+): Promise<void> {
   const path = joinPath(intake.root, entry.sourcePath);
   await realInside(path, intake.root);
-  let sidecar: string | null = null;
-  for (const candidate of sidecarsOf(path))
-    sidecar ??= (await factsOf(candidate))?.isFile() ? candidate : null;
-  entry.facts = await readFacts(path, sidecar);
+  entry.facts = await readFacts(path, await sidecarOf(entry.sourcePath));
   await setEntry(house, entry, { facts: JSON.stringify(entry.facts) });
 }
 
@@ -94,9 +114,10 @@ export async function runIntake(house: House, job: JobRow, progress: Progress): 
   };
   try {
     await checkGrounds(house, intake);
+    const sidecarOf = sidecarsIn(intake);
     const unread = entries.filter((entry) => entry.facts === null);
     await eachEntry(house, intake, unread, progress, async (entry) => {
-      await readOne(house, intake, entry);
+      await readOne(house, intake, entry, sidecarOf);
       await report();
     });
     if (intake.mode !== 'in-place') await nameAll(house, intake, entries);

@@ -3,16 +3,20 @@ import { join } from 'node:path';
 import { sql, type Kysely } from 'kysely';
 import { formatAccession } from '#core/catalogue/number';
 import { ArchiveError } from '#core/errors';
-import { isSidecar, type Kind } from '#core/kinds/kinds';
+import type { LeftOut } from '#core/intake/leftOut';
+import type { Kind } from '#core/kinds/kinds';
+import { counted } from '#core/text/quantities';
 import type { Alike, Database, Source } from '../db/schema';
-import { walk } from '../files/disk';
 import { joinPath, realInside, splitPath } from '../files/paths';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import { enqueue } from '../jobs/queue';
+import { lookOver } from './accession';
 import { rootOfSource } from './sources';
 
 const MOST_FILES = 100_000;
+/** More than these nobody reads; the accession lists what a source leaves out. */
+const MOST_LEFT_OUT = 2000;
 
 export const previewFile = (house: House, scanId: string, position: number): string =>
   join(house.rooms.cache, 'scans', scanId, `${position}.webp`);
@@ -24,12 +28,24 @@ export async function startScan(
   source: Source,
 ): Promise<string> {
   const root = await rootOfSource(house, source);
-  const files = (await walk(root)).filter((file) => !isSidecar(file.path)).slice(0, MOST_FILES);
+  const { files, leftOut } = await lookOver(root);
+  if (files.length > MOST_FILES)
+    throw new ArchiveError(
+      'value-refused',
+      `There are ${counted(files.length, 'file')}; a look takes ${counted(MOST_FILES, 'file')} at most. Look into its folders one by one.`,
+    );
   const id = newId();
   await house.db.transaction().execute(async (db) => {
     await db
       .insertInto('scan')
-      .values({ id, source: JSON.stringify(source), root, createdBy: actorId, reason: null })
+      .values({
+        id,
+        source: JSON.stringify(source),
+        root,
+        createdBy: actorId,
+        reason: null,
+        leftOut: JSON.stringify(leftOut.slice(0, MOST_LEFT_OUT)),
+      })
       .execute();
     // One statement for all: a card of thousands is on the table within a moment.
     const rows = files.map(({ path, size, modifiedNs }, position) => ({
@@ -88,6 +104,8 @@ export interface Scan {
   reason: string | null;
   /** Likenesses have been compared. */
   alikeDone: boolean;
+  /** What is not brought in, and why. */
+  leftOut: LeftOut[];
   files: ScanFile[];
 }
 
@@ -155,6 +173,7 @@ export async function readScan(db: Kysely<Database>, id: string): Promise<Scan> 
     state: scan.state,
     reason: scan.reason,
     alikeDone: scan.alikeDone,
+    leftOut: scan.leftOut,
     files: files.map((file) => ({
       ...file,
       taken: taken.get(`${file.size} ${file.path}`) ?? null,

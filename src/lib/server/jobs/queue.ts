@@ -18,6 +18,7 @@ export type TaskName =
   | 'tiles'
   | 'proxy'
   | 'write-record'
+  | 'write-records'
   | 'operation';
 
 export interface NewJob {
@@ -41,6 +42,7 @@ const PRIORITY: Record<TaskName, number> = {
   scan: -5,
   operation: -2,
   'write-record': 0,
+  'write-records': 0,
   intake: 0,
   'empty-source': 0,
   'compare-place': -3,
@@ -57,7 +59,14 @@ const QUEUE: Partial<Record<TaskName, string>> = {
 };
 
 /** Work that looks between its steps whether somebody wants it to stop. */
-const STOPPABLE: string[] = ['intake', 'scan', 'empty-source', 'compare-place', 'fetch'];
+const STOPPABLE: string[] = [
+  'write-records',
+  'intake',
+  'scan',
+  'empty-source',
+  'compare-place',
+  'fetch',
+];
 
 type Db = Kysely<Database> | Transaction<Database>;
 

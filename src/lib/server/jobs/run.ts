@@ -16,7 +16,7 @@ export type JobRow = Selectable<Database['job']>;
 export type Task = (house: House, job: JobRow, progress: Progress) => Promise<void>;
 
 /** Thrown between steps to leave a task; not an error. */
-class Stopped extends Error {
+export class Stopped extends Error {
   constructor(readonly state: 'paused' | 'cancelled') {
     super(state);
   }

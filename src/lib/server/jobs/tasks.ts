@@ -4,7 +4,7 @@ import { runScan } from '../intake/look';
 import { fetchAll } from '../intake/web';
 import { comparePlaceJob } from '../places/compare';
 import { runOperation } from '../ledger/run';
-import { writeRecord } from '../records/write';
+import { writeRecord, writeRecords } from '../records/write';
 import { makePictures } from '../renditions/pictures';
 import { makeProxy } from '../renditions/proxy';
 import { makeTiles } from '../renditions/tiles';
@@ -22,5 +22,6 @@ export const TASKS: Record<TaskName, Task> = {
   tiles: makeTiles,
   proxy: makeProxy,
   'write-record': writeRecord,
+  'write-records': writeRecords,
   operation: runOperation,
 };

@@ -12,6 +12,7 @@ import { resumeOperations } from '../ledger/run';
 import type { House } from '../house/house';
 import { isAlive } from '../house/processes';
 import { newId } from '../house/ids';
+import { endApart } from '../apart/apart';
 import { endExiftool } from '../metadata/exiftool';
 import { startWatching } from '../places/watch';
 import { runJob } from './run';
@@ -68,6 +69,26 @@ async function releaseDead(house: House): Promise<void> {
       .execute();
 }
 
+/** Jobs that ended are of no use to anyone after this; what they did stands in the ledger. */
+const KEPT_DAYS = 14;
+const PRUNE_EVERY_MS = 3_600_000;
+const PRUNED_AT_ONCE = 5000;
+
+/** Forget jobs that ended long ago; that of an accession stays, for what failed in it may be tried again. */
+export async function pruneJobs(house: House): Promise<void> {
+  for (;;) {
+    const { rows } = await sql`delete from job where id in (
+      select j.id from job j
+      where j.task <> 'intake' and j.state in ('done', 'cancelled', 'failed') and j.finished_at < now() - make_interval(days => ${KEPT_DAYS})
+        and not exists (select from job c where c.parent_id = j.id and c.state in ('waiting', 'running', 'paused'))
+      limit ${PRUNED_AT_ONCE}) returning id`.execute(house.db);
+    if (rows.length < PRUNED_AT_ONCE) return;
+  }
+}
+
+/** Tasks that follow what other programs do. */
+const WATCHING = ['compare-place'];
+
 export interface Worker {
   stop: () => Promise<void>;
 }
@@ -91,36 +112,52 @@ export async function startWorker(house: House): Promise<Worker> {
   const events = new EventEmitter() as WorkerEvents;
   // Without a queue of its own, a pool's jobs are locked in the name of the pool.
   events.on('pool:create', ({ workerPool }) => locks.add(workerPool.id));
-  const runner = await run({
-    pgPool: house.pool,
-    concurrency: house.settings.workers,
-    noHandleSignals: true,
-    pollInterval: 1000,
-    events,
-    logger: queueLogger(house),
-    taskList: Object.fromEntries(
-      Object.keys(TASKS).map((task) => [
-        task,
-        (payload: unknown) => runJob(house, TASKS, (payload as { jobId: string }).jobId),
-      ]),
-    ),
-  });
-  await beat();
-  const timer = setInterval(
-    () =>
-      void beat().catch((error: unknown) =>
-        house.log.warn({ error: String(error) }, 'heartbeat failed'),
+  const lane = (tasks: string[], concurrency: number) =>
+    run({
+      pgPool: house.pool,
+      concurrency,
+      noHandleSignals: true,
+      pollInterval: 1000,
+      events,
+      logger: queueLogger(house),
+      taskList: Object.fromEntries(
+        tasks.map((task) => [
+          task,
+          (payload: unknown) => runJob(house, TASKS, (payload as { jobId: string }).jobId),
+        ]),
       ),
-    BEAT_MS,
-  );
+    });
+  // What other programs do in a place is followed however long the queue of everything else is.
+  const all = Object.keys(TASKS);
+  const runners = [
+    await lane(
+      all.filter((task) => !WATCHING.includes(task)),
+      house.settings.workers,
+    ),
+    await lane(WATCHING, 1),
+  ];
+  await beat();
+  const every = (milliseconds: number, what: string, act: () => Promise<void>) =>
+    setInterval(
+      () =>
+        void act().catch((error: unknown) =>
+          house.log.warn({ error: String(error) }, `${what} failed`),
+        ),
+      milliseconds,
+    );
+  const timers = [
+    every(BEAT_MS, 'heartbeat', beat),
+    every(PRUNE_EVERY_MS, 'pruning', () => pruneJobs(house)),
+  ];
   const watching = startWatching(house);
   return {
     async stop() {
-      clearInterval(timer);
+      timers.forEach(clearInterval);
       await watching.stop();
-      await runner.stop();
+      await Promise.all(runners.map((runner) => runner.stop()));
       await house.db.deleteFrom('worker').where('id', '=', id).execute();
       await endExiftool();
+      await endApart();
     },
   };
 }

@@ -3,7 +3,16 @@ import { ArchiveError } from '#core/errors';
 import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
 import { enqueue } from '../jobs/queue';
-import { applySteps, differences, overlay, readRecords, type RecordStep } from '../records/records';
+import { FIELDS, type FieldKey } from '#core/records/fields';
+import { counted } from '#core/text/quantities';
+import {
+  applySteps,
+  differences,
+  lockRecords,
+  overlay,
+  readRecords,
+  type RecordStep,
+} from '../records/records';
 
 export interface LedgerLine {
   id: string;
@@ -98,13 +107,15 @@ export async function operationSteps(
 
 /**
  * Take an operation back: a new operation with the steps the other way round. Undoing an undo does it again.
+ * @param partly give back what can be, where later changes stand in the way of the rest
  * @returns the new operation
- * @throws ArchiveError not-found, conflict
+ * @throws ArchiveError not-found; conflict, with what stands in the way
  */
 export async function undo(
   db: Kysely<Database>,
   actorId: string | null,
   operationId: string,
+  partly = false,
 ): Promise<string> {
   const operation = await db
     .selectFrom('operation')
@@ -123,34 +134,67 @@ export async function undo(
     .executeTakeFirst();
   if (already) throw new ArchiveError('conflict', 'This was undone already.');
   return operation.kind === 'record'
-    ? undoRecords(db, actorId, operationId)
+    ? undoRecords(db, actorId, operationId, partly)
     : undoRename(db, actorId, operation.id, operation.summary);
+}
+
+/** A value of an operation that was changed again since: to give it back would undo that too. */
+export interface Standing {
+  number: string;
+  field: FieldKey;
+}
+
+const MOST_TOLD = 20;
+
+/** @throws ArchiveError conflict naming what stands in the way */
+function refuseStanding(standing: Standing[], rest: number): never {
+  const first = standing
+    .slice(0, 3)
+    .map(({ number, field }) => `${FIELDS[field].label.toLowerCase()} of ${number}`)
+    .join(', ');
+  throw new ArchiveError(
+    'conflict',
+    `${counted(standing.length, 'value')} ${standing.length === 1 ? 'was' : 'were'} changed again since: ${first}${standing.length > 3 ? ' …' : ''}. ${
+      rest > 0 ? 'The rest can be given back.' : 'Undo the later change first.'
+    }`,
+    { standing: standing.slice(0, MOST_TOLD), rest },
+  );
 }
 
 async function undoRecords(
   db: Kysely<Database>,
   actorId: string | null,
   operationId: string,
+  partly: boolean,
 ): Promise<string> {
   return db.transaction().execute(async (transaction) => {
     const rows = await transaction
       .selectFrom('operationStep')
-      .select(['itemId', 'before'])
+      .select(['itemId', 'before', 'after'])
       .where('operationId', '=', operationId)
       .where('state', '=', 'done')
       .execute();
-    const current = await readRecords(
-      transaction,
-      rows.map((row) => row.itemId!),
+    const ids = rows.map((row) => row.itemId!);
+    await lockRecords(transaction, ids);
+    const byId = new Map(
+      (await readRecords(transaction, ids)).map((record) => [record.id, record]),
     );
-    const byId = new Map(current.map((record) => [record.id, record.values]));
+    const standing: Standing[] = [];
     const steps = rows.flatMap((row): RecordStep[] => {
-      const before = byId.get(row.itemId!);
-      if (!before) return [];
-      const after = overlay(before, row.before);
-      const keys = differences(before, after);
-      return keys.length > 0 ? [{ itemId: row.itemId!, before, after, keys }] : [];
+      const record = byId.get(row.itemId!);
+      if (!record) return [];
+      const { values, number } = record;
+      const wrote = overlay(values, row.after);
+      const touched = new Set(differences(values, wrote));
+      const wished = differences(values, overlay(values, row.before));
+      for (const field of wished) if (touched.has(field)) standing.push({ number, field });
+      const keys = wished.filter((key) => !touched.has(key));
+      const before = Object.fromEntries(keys.map((key) => [key, row.before[key]]));
+      const after = overlay(values, before);
+      return keys.length > 0 ? [{ itemId: row.itemId!, before: values, after, keys }] : [];
     });
+    if (standing.length > 0 && (steps.length === 0 || !partly))
+      refuseStanding(standing, steps.length);
     if (steps.length === 0)
       throw new ArchiveError('conflict', 'These records hold their former values already.');
     return (await applySteps(transaction, actorId, steps, operationId)).operationId;

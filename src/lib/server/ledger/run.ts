@@ -77,10 +77,12 @@ async function failStep(house: House, step: OpenStep, error: unknown): Promise<v
       .where('operationId', '=', step.operationId)
       .where('position', '=', step.position)
       .execute();
+    // Another program may have renamed it meanwhile, and the row followed: only our own word is taken back.
     await transaction
       .updateTable('file')
       .set({ name: step.before })
       .where('id', '=', step.fileId)
+      .where('name', '=', step.after)
       .execute();
   });
 }

@@ -100,7 +100,8 @@ export async function writeTagsTo(
         writeArgs: from === target ? ['-overwrite_original'] : ['-o', target],
         ignoreMinorErrors: true,
       });
-    await (source === null ? write(target) : withToolPath(source, write));
+    // A file of ours that is begun already is written in place.
+    await (source === null || source === target ? write(target) : withToolPath(source, write));
   } catch (error) {
     throw new ArchiveError('tool-failed', `The record cannot be written: ${sentenceOf(error)}`, {
       target,

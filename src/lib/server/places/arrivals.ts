@@ -172,7 +172,7 @@ export async function settleArrivals(
       root: place.root,
       mode: 'in-place',
       place,
-      plan: { filing: '', naming: '[name]' },
+      plan: { filing: '', naming: '{name}' },
       files: added.map(({ path, size }) => ({ path, size })),
       actorId: null,
     });

@@ -136,10 +136,18 @@ export async function placesHere(places: Place[]): Promise<Map<string, boolean>>
 /**
  * Whether a place may be looked after where it lies: its ground may have been closed, or made to lead elsewhere,
  * since it became one.
- * @throws ArchiveError outside-place, not-found
+ * @throws ArchiveError outside-place
  */
 export function checkPlace(house: House, place: Pick<Place, 'name' | 'root'>): void {
-  if (checkGround(house, place.root) !== place.root)
+  let real: string;
+  try {
+    real = checkGround(house, place.root);
+  } catch (error) {
+    // One that is away is no danger; whoever needs it finds out.
+    if (error instanceof ArchiveError && error.code === 'not-found') return;
+    throw error;
+  }
+  if (real !== place.root)
     throw new ArchiveError(
       'outside-place',
       `“${place.name}” is reached by a link now; point it to where its folder really lies.`,

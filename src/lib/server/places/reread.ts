@@ -9,7 +9,13 @@ import { joinPath } from '../files/paths';
 import type { House } from '../house/house';
 import { readFacts } from '../intake/facts';
 import { enqueue } from '../jobs/queue';
-import { differences, readRecords, storeValues, type ItemRecord } from '../records/records';
+import {
+  differences,
+  lockRecords,
+  readRecords,
+  storeValues,
+  type ItemRecord,
+} from '../records/records';
 import { follow, tellOf, type Found } from './follow';
 import type { Place } from './places';
 
@@ -28,7 +34,8 @@ async function followFields(
   for (const key of fromFile) Object.assign(next, { [key]: said[key] });
   const changed = differences(record.values, next);
   if (changed.length === 0) return;
-  await storeValues(db, record.id, next, changed, { source: 'file', by: null, at: new Date() });
+  const origin = { source: 'file', by: null, at: new Date() } as const;
+  await storeValues(db, [{ itemId: record.id, values: next, changed }], origin);
   // The file says so already: nothing waits to be written because of it.
   await db
     .updateTable('file')
@@ -50,8 +57,10 @@ export async function learnAgain(
     original.path,
     sidecar && (await factsOf(sidecar))?.isFile() ? sidecar : null,
   );
-  const [record] = await readRecords(house.db, [itemId]);
   await house.db.transaction().execute(async (db) => {
+    // What a person sets at this moment waits for us, or we see it: nothing is written over it.
+    await lockRecords(db, [itemId]);
+    const [record] = await readRecords(db, [itemId]);
     await store(db, facts, original);
     // A file that cannot be read says nothing; that it said something once stays.
     if (record && facts.problem === null) await followFields(db, record, original, facts.record);

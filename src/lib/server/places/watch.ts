@@ -17,7 +17,7 @@ const ROUND_MS = 2000;
 const CALM_MS = 700;
 /** Most of what stirs while we bring in or write is our own doing: wait for its end, but not for ever. */
 const OWN_WORK_MS = 1500;
-const LONGEST_DELAY_MS = 30_000;
+const LONGEST_DELAY_MS = 6000;
 /** Some disks of the network tell nothing: a place is compared at least this often. */
 const AT_LEAST_MS = 15 * 60_000;
 /** Arbitrary, constant: of all workers one watches. */
@@ -36,7 +36,7 @@ async function isAtWork(house: House): Promise<boolean> {
     .selectFrom('job')
     .select('id')
     .where('state', 'in', ['waiting', 'running'])
-    .where('task', 'in', ['intake', 'operation', 'write-record', 'empty-source'])
+    .where('task', 'in', ['intake', 'operation', 'write-record', 'write-records', 'empty-source'])
     .limit(1)
     .executeTakeFirst();
   return job !== undefined;

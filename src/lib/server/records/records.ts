@@ -1,3 +1,4 @@
+import { isDeepStrictEqual } from 'node:util';
 import { sql, type Kysely, type Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import {
@@ -9,6 +10,7 @@ import {
   type ValueSource,
 } from '#core/records/fields';
 import { takenFromText, type Taken } from '#core/records/taken';
+import { termPath } from '#core/terms/path';
 import { searchWords } from '#core/text/words';
 import { FIRST_STAGES } from '#core/stages/stages';
 import type { Database, Provenance } from '../db/schema';
@@ -87,32 +89,56 @@ export async function readRecords(db: Db, itemIds: string[]): Promise<ItemRecord
   }));
 }
 
-/** Ids of terms by label, made where missing; `Kite > Box kite` makes Box kite narrower than Kite. */
+/** Ids of terms by label, made where missing. */
 export async function ensureTerms(db: Db, labels: string[]): Promise<Map<string, string>> {
-  const ids = new Map<string, string>();
-  for (const label of labels) {
+  if (labels.length === 0) return new Map();
+  await sql`insert into term (id, label)
+    select * from unnest(${labels.map(newId)}::uuid[], ${labels}::text[])
+    on conflict (lower(label)) do nothing`.execute(db);
+  const { rows } = await sql<{ label: string; id: string }>`select asked.label, t.id
+    from unnest(${labels}::text[]) as asked (label) join term t on lower(t.label) = lower(asked.label)`.execute(
+    db,
+  );
+  return new Map(rows.map(({ label, id }) => [label, id]));
+}
+
+async function termNamed(
+  db: Db,
+  label: string,
+): Promise<{ id: string; label: string } | undefined> {
+  return db
+    .selectFrom('term')
+    .select(['id', 'label'])
+    .where(sql`lower(label)`, '=', label.toLowerCase())
+    .executeTakeFirst();
+}
+
+/**
+ * Labels of terms as people type them: `Box kite under Kite` makes Box kite narrower than Kite, both where missing.
+ * A term that is called so already is itself, whatever words it holds.
+ */
+export async function typedTerms(db: Db, typed: string[]): Promise<string[]> {
+  const labels: string[] = [];
+  for (const text of new Set(typed)) {
+    const known = await termNamed(db, text.trim());
+    const path = known ? [known.label] : termPath(text);
     let broaderId: string | null = null;
-    let id = '';
-    for (const part of label
-      .split('>')
-      .map((text) => text.trim())
-      .filter(Boolean)) {
-      await db
-        .insertInto('term')
-        .values({ id: newId(), label: part, broaderId })
-        .onConflict((conflict) => conflict.expression(sql`lower(label)`).doNothing())
-        .execute();
-      const row = await db
-        .selectFrom('term')
-        .select('id')
-        .where(sql`lower(label)`, '=', part.toLowerCase())
-        .executeTakeFirstOrThrow();
-      id = row.id;
-      broaderId = row.id;
+    for (const label of path.reverse()) {
+      const term: { id: string } =
+        (await termNamed(db, label)) ??
+        (await db
+          .insertInto('term')
+          .values({ id: newId(), label, broaderId })
+          .onConflict((conflict) => conflict.expression(sql`lower(label)`).doNothing())
+          .returning('id')
+          .executeTakeFirst()) ??
+        (await termNamed(db, label))!;
+      broaderId = term.id;
     }
-    if (id) ids.set(label, id);
+    const own = path.at(-1);
+    if (own) labels.push(own);
   }
-  return ids;
+  return labels;
 }
 
 /** Id of the stage of a name; a name that a file brought is made a stage of the team. */
@@ -207,7 +233,7 @@ export async function refreshWords(db: Db, itemIds: string[]): Promise<void> {
     where item.id = found.id`.execute(db);
 }
 
-/** The values a change leads to. @throws ArchiveError value-refused for a date that is none */
+/** The values a change leads to; `addTerms` are labels. @throws ArchiveError value-refused for a date that is none */
 export function applyChange(values: RecordValues, change: RecordChange): RecordValues {
   const { addTerms = [], removeTerms = [], taken, ...plain } = change;
   const next: RecordValues = { ...values, ...plain };
@@ -220,9 +246,8 @@ export function applyChange(values: RecordValues, change: RecordChange): RecordV
       );
   }
   const removed = new Set(removeTerms.map((term) => term.toLowerCase()));
-  const added = addTerms.map((term) => term.split('>').at(-1)!.trim()).filter(Boolean);
   const held = new Set<string>();
-  next.terms = [...next.terms, ...added].filter((term) => {
+  next.terms = [...next.terms, ...addTerms].filter((term) => {
     const key = term.toLowerCase();
     if (removed.has(key) || held.has(key)) return false;
     held.add(key);
@@ -231,88 +256,152 @@ export function applyChange(values: RecordValues, change: RecordChange): RecordV
   return next;
 }
 
-const isSame = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);
-
 /** The fields in which two records differ. */
 export function differences(before: RecordValues, after: RecordValues): FieldKey[] {
-  return FIELD_KEYS.filter((key) => !isSame(before[key], after[key]));
+  return FIELD_KEYS.filter((key) => !isDeepStrictEqual(before[key], after[key]));
 }
 
-/** Store values of one item: columns, terms, provenance, version. */
-export async function storeValues(
+/** New values of one item, and which fields they are of. */
+export interface Stored {
+  itemId: string;
+  values: RecordValues;
+  changed: readonly FieldKey[];
+}
+
+/** Columns of a field, as JSON for one statement over many items. */
+const COLUMNS: Partial<Record<FieldKey, string[]>> = {
+  title: ['title'],
+  caption: ['caption'],
+  creator: ['creator'],
+  creditLine: ['credit_line'],
+  copyrightNotice: ['copyright_notice'],
+  rating: ['rating'],
+  stage: ['stage_id'],
+  taken: ['taken_edtf', 'taken_from', 'taken_to', 'taken_offset'],
+};
+const TYPES: Record<string, string> = {
+  title: 'text',
+  caption: 'text',
+  creator: 'text[]',
+  credit_line: 'text',
+  copyright_notice: 'text',
+  rating: 'smallint',
+  stage_id: 'uuid',
+  taken_edtf: 'text',
+  taken_from: 'timestamp',
+  taken_to: 'timestamp',
+  taken_offset: 'smallint',
+};
+
+async function stageIdsOf(db: Db, stored: Stored[]): Promise<Map<string, string | null>> {
+  const names = new Set(
+    stored.filter(({ changed }) => changed.includes('stage')).map(({ values }) => values.stage),
+  );
+  const ids = new Map<string, string | null>();
+  for (const name of names) ids.set(name, await ensureStage(db, name));
+  return ids;
+}
+
+/** Only what changed is set: what others set meanwhile in other fields stays. */
+async function storeColumns(
   db: Db,
-  itemId: string,
-  values: RecordValues,
-  changed: readonly FieldKey[],
+  stored: Stored[],
   origin: { source: ValueSource; by: string | null; at: Date },
 ): Promise<void> {
+  const stages = await stageIdsOf(db, stored);
   const mark = { source: origin.source, by: origin.by, at: origin.at.toISOString() };
-  const provenance = Object.fromEntries(changed.map((key) => [key, mark]));
-  await db
-    .updateTable('item')
-    .set({
+  const names = Object.values(COLUMNS).flat();
+  const rows = stored.map(({ itemId, values, changed }) => {
+    const taken = takenColumns(values.taken);
+    return {
+      id: itemId,
+      changed: changed.flatMap((key) => COLUMNS[key] ?? []),
+      provenance: Object.fromEntries(changed.map((key) => [key, mark])),
       title: values.title,
       caption: values.caption,
       creator: values.creator,
-      creditLine: values.creditLine,
-      copyrightNotice: values.copyrightNotice,
+      credit_line: values.creditLine,
+      copyright_notice: values.copyrightNotice,
       rating: values.rating,
-      stageId: await ensureStage(db, values.stage),
-      ...takenColumns(values.taken),
-      version: sql<number>`version + 1`,
-      changeNo: sql<number>`nextval('change_number')`,
-      provenance: sql<string>`provenance || ${JSON.stringify(provenance)}::jsonb`,
-    })
-    .where('id', '=', itemId)
-    .execute();
-  if (!changed.includes('terms')) return;
-  const terms = await ensureTerms(db, values.terms);
-  await db.deleteFrom('itemTerm').where('itemId', '=', itemId).execute();
-  if (terms.size > 0)
-    await db
-      .insertInto('itemTerm')
-      .values([...new Set(terms.values())].map((termId) => ({ itemId, termId })))
-      .execute();
+      stage_id: stages.get(values.stage) ?? null,
+      taken_edtf: taken.takenEdtf,
+      taken_from: taken.takenFrom,
+      taken_to: taken.takenTo,
+      taken_offset: taken.takenOffset,
+    };
+  });
+  const sets = names.map(
+    (name) =>
+      sql`${sql.ref(name)} = case when ${name} = any(row.changed) then row.${sql.ref(name)} else i.${sql.ref(name)} end`,
+  );
+  const columns = names.map((name) => sql`${sql.ref(name)} ${sql.raw(TYPES[name]!)}`);
+  await sql`update item i set ${sql.join(sets)}, version = version + 1,
+      change_no = nextval('change_number'), provenance = i.provenance || row.provenance
+    from json_to_recordset(${JSON.stringify(rows)}::json)
+      as row(id uuid, changed text[], provenance jsonb, ${sql.join(columns)})
+    where i.id = row.id`.execute(db);
 }
 
-/** Ask for the record to be written into the files of items. */
+async function storeTerms(db: Db, stored: Stored[]): Promise<void> {
+  const changed = stored.filter((one) => one.changed.includes('terms'));
+  if (changed.length === 0) return;
+  const ids = await ensureTerms(db, [...new Set(changed.flatMap(({ values }) => values.terms))]);
+  await sql`delete from item_term where item_id = any(${changed.map(({ itemId }) => itemId)}::uuid[])`.execute(
+    db,
+  );
+  const pairs = changed.flatMap(({ itemId, values }) =>
+    [...new Set(values.terms.map((label) => ids.get(label)!))].map((termId) => ({
+      itemId,
+      termId,
+    })),
+  );
+  await sql`insert into item_term (item_id, term_id)
+    select * from unnest(${pairs.map(({ itemId }) => itemId)}::uuid[], ${pairs.map(({ termId }) => termId)}::uuid[])`.execute(
+    db,
+  );
+}
+
+/** Store new values of items, however many, in a few statements: columns, terms, provenance, version. */
+export async function storeValues(
+  db: Db,
+  stored: Stored[],
+  origin: { source: ValueSource; by: string | null; at: Date },
+): Promise<void> {
+  if (stored.length === 0) return;
+  await storeColumns(db, stored, origin);
+  await storeTerms(db, stored);
+}
+
+/** Hold the records of items against others until the transaction ends. */
+export async function lockRecords(db: Transaction<Database>, itemIds: string[]): Promise<void> {
+  await sql`select id from item where id = any(${itemIds}::uuid[]) order by id for update`.execute(
+    db,
+  );
+}
+
+/** Ask for the records of items to be written into their files: one job, however many. */
 export async function enqueueWrites(
   db: Db,
   itemIds: string[],
   by: { actorId: string | null; operationId: string | null; title: string },
 ): Promise<void> {
-  if (itemIds.length === 0) return;
-  let parentId: string | null = null;
-  if (itemIds.length > 1) {
-    parentId = newId();
-    await db
-      .insertInto('job')
-      .values({
-        id: parentId,
-        task: 'write-record',
-        title: by.title,
-        parentId: null,
-        itemId: null,
-        accessionId: null,
-        operationId: by.operationId,
-        state: 'done',
-        createdBy: by.actorId,
-        reason: null,
-        finishedAt: new Date(),
-      })
-      .execute();
-  }
+  const [itemId] = itemIds;
+  if (!itemId) return;
+  const { actorId: createdBy, operationId, title } = by;
+  const common = { title, operationId, createdBy };
   await enqueue(
     db,
-    itemIds.map((itemId) => ({
-      task: 'write-record',
-      title: by.title,
-      subject: itemId,
-      parentId,
-      itemId,
-      operationId: by.operationId,
-      createdBy: by.actorId,
-    })),
+    itemIds.length === 1 || !operationId
+      ? itemIds.map((id) => ({ ...common, task: 'write-record', subject: id, itemId: id }))
+      : [
+          {
+            ...common,
+            task: 'write-records',
+            subject: operationId,
+            total: itemIds.length,
+            unit: 'files',
+          },
+        ],
   );
 }
 
@@ -338,19 +427,19 @@ export async function changeRecords(
   expected?: Record<string, number>,
 ): Promise<{ operationId: string; changed: number } | null> {
   return db.transaction().execute(async (transaction) => {
-    await sql`select id from item where id = any(${itemIds}::uuid[]) order by id for update`.execute(
-      transaction,
-    );
-    if (change.addTerms) await ensureTerms(transaction, change.addTerms);
+    await lockRecords(transaction, itemIds);
+    const wished = change.addTerms
+      ? { ...change, addTerms: await typedTerms(transaction, change.addTerms) }
+      : change;
     const steps: RecordStep[] = [];
     for (const record of await readRecords(transaction, itemIds)) {
-      const wished = expected?.[record.id];
-      if (wished !== undefined && wished !== record.version)
+      const seen = expected?.[record.id];
+      if (seen !== undefined && seen !== record.version)
         throw new ArchiveError(
           'conflict',
           `${record.number} was changed by someone else; look at it again.`,
         );
-      const after = applyChange(record.values, change);
+      const after = applyChange(record.values, wished);
       const keys = differences(record.values, after);
       if (keys.length > 0) steps.push({ itemId: record.id, before: record.values, after, keys });
     }
@@ -393,25 +482,21 @@ export async function applySteps(
       finishedAt: now,
     })
     .execute();
-  for (const [position, step] of steps.entries()) {
-    await storeValues(db, step.itemId, step.after, step.keys, {
-      source: 'person',
-      by: actorId,
-      at: now,
-    });
-    await db
-      .insertInto('operationStep')
-      .values({
-        operationId,
-        position,
-        action: 'record',
-        itemId: step.itemId,
-        before: JSON.stringify(pick(step.before, step.keys)),
-        after: JSON.stringify(pick(step.after, step.keys)),
-        state: 'done',
-      })
-      .execute();
-  }
+  await storeValues(
+    db,
+    steps.map(({ itemId, after, keys: changed }) => ({ itemId, values: after, changed })),
+    { source: 'person', by: actorId, at: now },
+  );
+  const rows = steps.map((step, position) => ({
+    position,
+    item: step.itemId,
+    before: pick(step.before, step.keys),
+    after: pick(step.after, step.keys),
+  }));
+  await sql`insert into operation_step (operation_id, position, action, item_id, before, after, state)
+    select ${operationId}::uuid, position, 'record', item, before, after, 'done'
+    from json_to_recordset(${JSON.stringify(rows)}::json)
+      as row(position integer, item uuid, before jsonb, after jsonb)`.execute(db);
   const ids = steps.map((step) => step.itemId);
   await refreshWords(db, ids);
   await enqueueWrites(db, ids, { actorId, operationId, title: 'Writing records into files' });

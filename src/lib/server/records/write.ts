@@ -1,17 +1,27 @@
 import { rename } from 'node:fs/promises';
+import pMap from 'p-map';
+import { ArchiveError, sentenceOf } from '#core/errors';
+import { counted } from '#core/text/quantities';
 import { embeds } from '#core/kinds/kinds';
 import { FIELD_KEYS, type FieldKey } from '#core/records/fields';
 import { splitName } from '#core/naming/pattern';
 import { tagsFromRecord, type TagChanges } from '#core/records/mapping';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
-import { copyVerified, factsOf, moveWithoutReplacing, removeFile, syncFolder } from '../files/disk';
+import {
+  copyVerified,
+  isDiskFull,
+  factsOf,
+  moveWithoutReplacing,
+  removeFile,
+  syncFolder,
+} from '../files/disk';
 import { recordFacts, refuseHandsOff, rewriteFile } from '../files/door';
 import { hashFile } from '../files/hash';
 import { insertFile } from '../files/rows';
 import { filesOf, originalOf, type LocatedFile } from '../files/located';
 import { bytesOfPath, joinPath } from '../files/paths';
-import type { JobRow } from '../jobs/run';
+import type { JobRow, Progress } from '../jobs/run';
 import { writeTagsTo } from '../metadata/exiftool';
 import { notify } from '../live/notify';
 import { readRecords, type ItemRecord } from './records';
@@ -104,9 +114,8 @@ async function rememberSidecar(
   await insertFile(house.db, sidecar, facts);
 }
 
-/** Job: bring an item's file in step with its record. What waits is plain from the two version numbers. */
-export async function writeRecord(house: House, job: JobRow): Promise<void> {
-  const itemId = job.itemId!;
+/** Bring an item's file in step with its record. What waits is plain from the two version numbers. */
+async function writeOne(house: House, itemId: string): Promise<void> {
   const [record] = await readRecords(house.db, [itemId]);
   if (!record) return;
   const file = await originalOf(house.db, itemId);
@@ -124,4 +133,50 @@ export async function writeRecord(house: House, job: JobRow): Promise<void> {
   } finally {
     await notify(house.db, { about: 'items', ids: [itemId] });
   }
+}
+
+/** Job: the record of one item. */
+export const writeRecord = (house: House, job: JobRow): Promise<void> =>
+  writeOne(house, job.itemId!);
+
+const AT_ONCE = 2;
+
+/** Items of an operation whose file is behind its record. */
+const behind = (house: House, operationId: string) =>
+  house.db
+    .selectFrom('operationStep as s')
+    .innerJoin('item as i', 'i.id', 's.itemId')
+    .innerJoin('file as f', (join) =>
+      join.onRef('f.itemId', '=', 'i.id').on('f.role', '=', 'original'),
+    )
+    .select('i.id')
+    .where('s.operationId', '=', operationId)
+    .where('i.deletedAt', 'is', null)
+    .whereRef('f.writtenVersion', '<', 'i.version')
+    .orderBy('s.position')
+    .execute();
+
+/** Job: the records one operation changed. What is written already is passed over, so it may be run again. */
+export async function writeRecords(house: House, job: JobRow, progress: Progress): Promise<void> {
+  const rows = await behind(house, job.operationId!);
+  let done = job.total - rows.length;
+  const failed: string[] = [];
+  await pMap(
+    rows,
+    async ({ id }) => {
+      await progress.checkWish();
+      await writeOne(house, id).catch((error: unknown) => {
+        if (isDiskFull(error)) throw error;
+        failed.push(sentenceOf(error));
+      });
+      done += 1;
+      await progress.report(done, job.total, 'files');
+    },
+    { concurrency: AT_ONCE },
+  );
+  if (failed.length > 0)
+    throw new ArchiveError(
+      'tool-failed',
+      `${counted(failed.length, 'record')} could not be written into files; the first because: ${failed[0]}`,
+    );
 }

@@ -48,6 +48,12 @@ export async function probe(path: string, format: string): Promise<Probe> {
   return probeOf(out);
 }
 
+/** Seconds and px beyond which a file is broken. */
+const LONGEST = 1e7;
+const MOST_EDGE = 100_000;
+const edge = (value: number | undefined): number | null =>
+  value !== undefined && value > 0 && value <= MOST_EDGE ? Math.round(value) : null;
+
 function probeOf(out: Buffer): Probe {
   const { streams, format } = probeSchema.parse(JSON.parse(out.toString()));
   const video = streams.find((s) => s.codec_type === 'video' && !s.disposition?.attached_pic);
@@ -67,9 +73,9 @@ function probeOf(out: Buffer): Probe {
   };
   const duration = Number(format.duration);
   return {
-    duration: Number.isFinite(duration) ? duration : null,
-    width: (turned ? video?.height : video?.width) ?? null,
-    height: (turned ? video?.width : video?.height) ?? null,
+    duration: duration >= 0 && duration <= LONGEST ? duration : null,
+    width: edge(turned ? video?.height : video?.width),
+    height: edge(turned ? video?.width : video?.height),
     technical,
   };
 }

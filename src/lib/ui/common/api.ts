@@ -4,6 +4,8 @@ export class Problem extends Error {
     sentence: string,
     readonly code: string,
     readonly status: number,
+    /** What the server says beside its sentence. */
+    readonly data: Record<string, unknown> = {},
   ) {
     super(sentence);
   }
@@ -19,6 +21,7 @@ async function answer<T>(response: Response): Promise<T> {
     title ?? `The server answered ${response.status}.`,
     type?.replace('urn:mindful:', '') ?? '',
     response.status,
+    (value ?? {}) as Record<string, unknown>,
   );
 }
 

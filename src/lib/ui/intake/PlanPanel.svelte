@@ -277,7 +277,7 @@
           class="field"
           bind:value={draft.terms}
           aria-label="Terms"
-          placeholder="Kite, Wind Week"
+          placeholder="Harbour, Portrait"
         />
       </li>
       <li><PlanStamp bind:draft /></li>

@@ -32,7 +32,7 @@
   let wrong = $state('');
   let busy = $state(false);
   // svelte-ignore state_referenced_locally
-  let draft = $state({ ...draftFrom(null, '', places), filing: '[taken yyyy]', naming: '[name]' });
+  let draft = $state({ ...draftFrom(null, '', places), filing: '{taken yyyy}', naming: '{name}' });
 
   async function work(act: () => Promise<void>): Promise<void> {
     busy = true;

@@ -36,8 +36,8 @@ export interface Draft {
   singleCopy: boolean;
 }
 
-const FILING = 'Wind Week/[taken yyyy-MM-dd]/[camera]';
-const NAMING = 'SLT-[taken MMdd]-[counter 0001 by day]';
+const FILING = '{taken yyyy}/{taken yyyy-MM-dd}';
+const NAMING = '{taken yyyyMMdd}-{counter 0001 by day}';
 
 /** A draft from a kept plan, or from the first words we offer. */
 export function draftFrom(kept: KeptPlan | null, title: string, places: PlaceChoice[]): Draft {

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { termUnder } from '#core/terms/path';
   import { api } from '../common/api';
   import type { Balance } from './merge';
 
@@ -56,11 +57,11 @@
     oninput={() => void ask()}
     onkeydown={keys}
     aria-label="Add a term"
-    placeholder="add a term, or Kite > Box kite"
+    placeholder="add a term, or Box kite under Kite"
   />
   <datalist id="known-terms">
     {#each found as { label, broader } (label)}<option value={label}
-        >{broader ? `${broader} > ${label}` : label}</option
+        >{termUnder(label, broader)}</option
       >{/each}
   </datalist>
 {/if}

@@ -8,20 +8,20 @@
   const { value, label, folders = false, onchange }: Props = $props();
   let input = $state<HTMLInputElement>();
   const PIECES: [string, string][] = [
-    ['taken MMdd', '[taken MMdd]'],
-    ['taken yyyy-MM-dd', '[taken yyyy-MM-dd]'],
-    ['counter by day', '[counter 0001 by day]'],
-    ['counter', '[counter 0001]'],
-    ['name', '[name]'],
-    ['original name', '[original]'],
-    ['camera', '[camera]'],
-    ['creator', '[creator]'],
-    ['title', '[title]'],
+    ['taken MMdd', '{taken MMdd}'],
+    ['taken yyyy-MM-dd', '{taken yyyy-MM-dd}'],
+    ['counter by day', '{counter 0001 by day}'],
+    ['counter', '{counter 0001}'],
+    ['name', '{name}'],
+    ['original name', '{original}'],
+    ['camera', '{camera}'],
+    ['creator', '{creator}'],
+    ['title', '{title}'],
   ];
   const pieces = $derived(
     folders
       ? PIECES.filter(([name]) => !/counter|name|title/.test(name)).concat([
-          ['year', '[taken yyyy]'],
+          ['year', '{taken yyyy}'],
         ])
       : PIECES,
   );

@@ -20,7 +20,7 @@
   }
   const { ids, remembered, onclose }: Props = $props();
   // svelte-ignore state_referenced_locally
-  let pattern = $state(remembered ?? 'SLT-[taken MMdd]-[counter 0001 by day]');
+  let pattern = $state(remembered ?? '{taken yyyyMMdd}-{counter 0001 by day}');
   let tellApart = $state(false);
   let lines = $state.raw<Line[]>([]);
   let problems = $state(0);

@@ -242,7 +242,8 @@
   </div>
 {/if}
 <ul>
-  {#each shown as row (row.label + row.depth)}
+  <!-- Folders of one name may lie at one depth: their place in the list tells them apart. -->
+  {#each shown as row, at (at)}
     <li>
       <button
         class="row"

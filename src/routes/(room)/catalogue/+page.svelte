@@ -1,6 +1,6 @@
 <script lang="ts">
   import { untrack } from 'svelte';
-  import { goto } from '$app/navigation';
+  import { afterNavigate, goto } from '$app/navigation';
   import { page } from '$app/state';
   import { formatQuery } from '#core/query/grammar';
   import type { OrderKey, Query } from '#core/query/tree';
@@ -66,6 +66,14 @@
     });
   });
 
+  // The wall has the keys from the first moment; whoever types keeps them.
+  afterNavigate(() => {
+    if (document.activeElement === document.body)
+      document
+        .querySelector<HTMLElement>('[role=listbox], [role=grid]')
+        ?.focus({ preventScroll: true });
+  });
+
   function go(changes: Record<string, string | null>): void {
     const url = new URL(page.url);
     for (const [key, value] of Object.entries(changes))
@@ -115,13 +123,13 @@
       selection.set(await store.ids());
     } else if (command || event.altKey) return;
     else if (key === ' ') peeks = !peeks && focused !== undefined;
+    else if (key === 'Enter' && event.shiftKey && focused) selection.toggle(focused.id, focus);
     else if (key === 'Enter' && focus >= 0) open(focus);
     else if (key === 'Escape') {
       if (peeks) peeks = false;
       else selection.clear();
-    } else if (key.toLowerCase() === 't' && focused) selection.toggle(focused.id, focus);
-    else if (/^[0-5]$/.test(key)) describe({ rating: Number(key) });
-    else if (key.toLowerCase() === 'x') describe({ rating: -1 });
+    } else if (/^[0-5]$/.test(key)) describe({ rating: Number(key) });
+    else if (key.toLowerCase() === 'n') describe({ rating: -1 });
     else {
       const stage = data.stages.find((one) => one.key === key.toLowerCase());
       if (!stage) return;

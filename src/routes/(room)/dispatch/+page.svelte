@@ -42,7 +42,7 @@
   }
   const sizes = (room: Room): string =>
     room.sizes.map((size) => (size === 'original' ? 'originals' : '2048 px')).join(' and ') ||
-    'nothing to take away';
+    'nothing away';
 </script>
 
 <svelte:head><title>Dispatch · Mindful Archive</title></svelte:head>

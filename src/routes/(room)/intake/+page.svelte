@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { counted } from '#core/text/quantities';
   import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import { can } from '#core/people/roles';
@@ -134,12 +135,24 @@
   />
   {#if scan && files.length > 0}
     <div class="chosen-from">
-      {#if scan.reason}<p class="wrong away" role="alert">
-          {scan.reason}
-          <button class="link" type="button" onclick={() => void look(scan.source)}
-            >Look again</button
-          >
-        </p>{/if}
+      <div>
+        {#if scan.reason}<p class="wrong away" role="alert">
+            {scan.reason}
+            <button class="link" type="button" onclick={() => void look(scan.source)}
+              >Look again</button
+            >
+          </p>{/if}
+        {#if scan.leftOut.length > 0}<details class="away">
+            <summary
+              >Left out of this source: {counted(scan.leftOut.length, 'entry', 'entries')}</summary
+            >
+            <ul>
+              {#each scan.leftOut as { path, why } (path)}<li>
+                  <span class="mono">{path}</span> <span class="pencil">{why}</span>
+                </li>{/each}
+            </ul>
+          </details>{/if}
+      </div>
       <ScanWall
         {scan}
         {name}
@@ -244,6 +257,11 @@
   }
   .away {
     padding: 6px 14px;
+  }
+  .away ul {
+    max-height: 180px;
+    margin-top: 6px;
+    overflow: auto;
   }
   .plans {
     grid-template-rows: auto minmax(0, 1fr);

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { can } from '#core/people/roles';
   import { counted } from '#core/text/quantities';
-  import { api } from '$lib/ui/common/api';
+  import { api, Problem } from '$lib/ui/common/api';
   import { freshen } from '$lib/ui/common/freshen';
   import { calmly, hear } from '$lib/ui/common/live';
   import { sayDone, sayWrong } from '$lib/ui/common/notices.svelte';
@@ -37,13 +37,18 @@
         .get<Step[]>(`/api/ledger/${id}`)
         .catch((error: unknown) => (sayWrong(error), []));
   }
-  async function undo(line: Line): Promise<void> {
+  /** An undo that later changes stand in the way of, and why. */
+  let stands = $state<{ id: string; why: string; rest: number } | null>(null);
+  async function undo(line: Line, partly = false): Promise<void> {
+    stands = null;
     try {
-      await api.post(`/api/ledger/${line.id}/undo`);
+      await api.post(`/api/ledger/${line.id}/undo`, { partly });
       sayDone(`Undoing: ${line.summary}.`);
       await freshen('mindful:ledger');
     } catch (error) {
-      sayWrong(error);
+      const rest = error instanceof Problem ? error.data['rest'] : undefined;
+      if (typeof rest === 'number') stands = { id: line.id, why: (error as Problem).message, rest };
+      else sayWrong(error);
     }
   }
   const LABELS: Record<string, string> = {
@@ -105,6 +110,22 @@
               >{/if}</td
           >
         </tr>
+        {#if stands?.id === line.id}
+          <tr class="steps">
+            <td colspan="5">
+              <p class="stands" role="alert">
+                <span class="wrong">{stands.why}</span>
+                {#if stands.rest > 0}<button
+                    class="button"
+                    type="button"
+                    onclick={() => void undo(line, true)}
+                    >Give the rest back: {counted(stands.rest, 'record')}</button
+                  >{/if}
+                <button class="link" type="button" onclick={() => (stands = null)}>Leave it</button>
+              </p>
+            </td>
+          </tr>
+        {/if}
         {#if opened === line.id}
           <tr class="steps">
             <td colspan="5">
@@ -139,6 +160,12 @@
   }
   h1 {
     font-size: 28px;
+  }
+  .stands {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 6px 16px;
+    align-items: center;
   }
   table {
     width: 100%;

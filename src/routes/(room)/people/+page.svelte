@@ -49,7 +49,7 @@
             {:else}<button
                 class="link"
                 type="button"
-                aria-label="Shut {person.name} out …"
+                aria-label="Shut out … {person.name}"
                 onclick={() => (asks = person.id)}>Shut out …</button
               >{/if}
           </div>

@@ -32,27 +32,36 @@
     });
   });
 
+  const describe = (change: Parameters<RecordCard['change']>[0]): void => {
+    if (can(data.actor.role, 'describe')) void card?.change(change);
+  };
+  let isActual = false;
+  function closer(): void {
+    isActual = !isActual;
+    if (isActual) zoom?.actual();
+    else zoom?.fit();
+  }
+
   function keys(event: KeyboardEvent): void {
     const target = event.target as HTMLElement;
     if (
       /^(INPUT|TEXTAREA|SELECT|VIDEO|AUDIO)$/.test(target.tagName) ||
       event.ctrlKey ||
-      event.metaKey
+      event.metaKey ||
+      event.altKey
     )
       return;
     const { key } = event;
-    if (event.altKey && /^[0-5]$/.test(key) && can(data.actor.role, 'describe'))
-      void card?.change({ rating: Number(key) });
-    else if (event.altKey) return;
+    const stage = data.stages.find((one) => one.key === key.toLowerCase());
+    if (/^[0-5]$/.test(key)) describe({ rating: Number(key) });
+    else if (key.toLowerCase() === 'n') describe({ rating: -1 });
+    else if (stage) describe({ stage: stage.name });
     else if (key === 'ArrowLeft' && data.previous) void goto(address(data.previous));
     else if (key === 'ArrowRight' && data.next) void goto(address(data.next));
     else if (key === 'Escape') void goto(back);
-    else if (key.toLowerCase() === 'f') zoom?.fit();
-    else if (key === '1') zoom?.actual();
+    else if (key === 'Enter' && target.tagName !== 'BUTTON' && target.tagName !== 'A') closer();
     else if (key === '+' || key === '=') zoom?.by(1.4);
     else if (key === '-') zoom?.by(1 / 1.4);
-    else if (key.toLowerCase() === 'x' && can(data.actor.role, 'describe'))
-      void card?.change({ rating: -1 });
     else return;
     event.preventDefault();
   }
@@ -109,9 +118,9 @@
       </span>
       {#if !plays && data.tile.pictureState === 'ready'}
         <span class="near">
-          <button class="link" type="button" onclick={() => zoom?.fit()}>Fit <kbd>F</kbd></button>
+          <button class="link" type="button" onclick={() => zoom?.fit()}>Fit</button>
           <button class="link" type="button" onclick={() => zoom?.actual()}
-            >1 : 1 <kbd>1</kbd></button
+            >1 : 1 <kbd>Enter</kbd></button
           >
           <button class="link" type="button" aria-label="Further" onclick={() => zoom?.by(1 / 1.4)}
             ><kbd>−</kbd></button

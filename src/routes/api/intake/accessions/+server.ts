@@ -43,12 +43,15 @@ export const POST: RequestHandler = endpoint(async (event) => {
     mode: wish.mode,
     place,
     plan: wish.plan,
-    files: bundled(
-      scan.files
-        .filter((file) => chosen.has(file.position))
-        .map(({ path, size, position }) => ({ path, size, decision: wish.decisions[position] })),
-      wish.bundles,
-    ),
+    files: [
+      ...bundled(
+        scan.files
+          .filter((file) => chosen.has(file.position))
+          .map(({ path, size, position }) => ({ path, size, decision: wish.decisions[position] })),
+        wish.bundles,
+      ),
+      ...scan.leftOut.map(({ path, why }) => ({ path, size: 0, leftOut: why })),
+    ],
     actorId: actor.id,
     singleCopy: wish.singleCopy,
   });

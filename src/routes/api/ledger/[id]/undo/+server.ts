@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { ArchiveError } from '#core/errors';
 import { can } from '#core/people/roles';
-import { actorOf, checked, endpoint } from '#server/edge/edge';
+import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import { undo } from '#server/ledger/ledger';
 import type { RequestHandler } from './$types';
 
@@ -21,5 +21,6 @@ export const POST: RequestHandler = endpoint(async (event) => {
       'not-allowed',
       'Your role does not open this door. A keeper can undo this.',
     );
-  return { operation: await undo(db, actor.id, id) };
+  const { partly } = await body(event, z.object({ partly: z.boolean().default(false) }));
+  return { operation: await undo(db, actor.id, id, partly) };
 });
