@@ -208,7 +208,7 @@ describe('links', () => {
         send: () => sendFile(request, path, { type: 'x/y' }),
         hash: () => hashFile(path),
         copy: () => copyVerified(path, at('stolen.jpg')),
-        tags: () => readTags(path),
+        tags: () => readTags(path, true),
         tool: () => withToolPath(path, async () => 1),
         picture: () =>
           withPicture(

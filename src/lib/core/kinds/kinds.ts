@@ -59,6 +59,18 @@ const FORMATS = {
   mxf: format('footage', 'application/mxf', 'MXF'),
   mpeg: format('footage', 'video/mpeg', 'MPEG'),
   mpegVideo: format('footage', 'video/mpeg', 'MPEG video'),
+  mpegTs: format('footage', 'video/mp2t', 'MPEG-TS'),
+  dv: format('footage', 'video/dv', 'DV'),
+  asf: format('footage', 'video/x-ms-asf', 'ASF'),
+  r3d: format('footage', 'application/octet-stream', 'R3D'),
+  exr: format('photo', 'image/x-exr', 'OpenEXR'),
+  hdr: format('photo', 'image/vnd.radiance', 'Radiance'),
+  ppm: format('photo', 'image/x-portable-pixmap', 'PPM'),
+  pgm: format('photo', 'image/x-portable-graymap', 'PGM'),
+  pbm: format('photo', 'image/x-portable-bitmap', 'PBM'),
+  ico: format('photo', 'image/vnd.microsoft.icon', 'Icon'),
+  tga: format('photo', 'image/x-tga', 'TGA'),
+  xcf: format('photo', 'image/x-xcf', 'Layered drawing'),
   wav: format('sound', 'audio/wav', 'WAV'),
   aiff: format('sound', 'audio/aiff', 'AIFF'),
   flac: format('sound', 'audio/flac', 'FLAC'),
@@ -133,6 +145,13 @@ function riff(head: Uint8Array): Format | null {
 const startsWith = (head: Uint8Array, ...bytes: number[]): boolean =>
   head.length >= bytes.length && bytes.every((byte, index) => head[index] === byte);
 
+/** Packets of 188 bytes, each begun by 0x47 (ISO/IEC 13818-1); cameras put four bytes of time before each. */
+const isTransportStream = (head: Uint8Array): boolean =>
+  [
+    [0, 188],
+    [4, 192],
+  ].some(([first, size]) => [0, 1, 2, 3].every((packet) => head[first! + packet * size!] === 0x47));
+
 /** Signatures of the formats we know, most specific first. */
 function bySignature(head: Uint8Array, extension: string): Format | null {
   const start = ascii(head, 0, 4);
@@ -149,6 +168,16 @@ function bySignature(head: Uint8Array, extension: string): Format | null {
   if (ascii(head, 0, 8) === 'FUJIFILM' || start === 'FOVb' || start === '\0MRM') return FORMATS.raw;
   if (ascii(head, 6, 8) === 'HEAPCCDR') return FORMATS.raw;
   if (start === '8BPS') return FORMATS.psd;
+  if (ascii(head, 0, 8) === 'gimp xcf') return FORMATS.xcf;
+  if (startsWith(head, 0x76, 0x2f, 0x31, 0x01)) return FORMATS.exr;
+  if (/^#\?(RADIANCE|RGBE)/.test(ascii(head, 0, 10))) return FORMATS.hdr;
+  const netpbm = /^P([1-6])[\s#]/.exec(ascii(head, 0, 3))?.[1];
+  if (netpbm) return [FORMATS.pbm, FORMATS.pgm, FORMATS.ppm][(Number(netpbm) - 1) % 3]!;
+  if (startsWith(head, 0, 0, 1, 0) && head[4] !== 0 && head[5] === 0) return FORMATS.ico;
+  if (isTransportStream(head)) return FORMATS.mpegTs;
+  if (startsWith(head, 0x30, 0x26, 0xb2, 0x75, 0x8e, 0x66, 0xcf, 0x11)) return FORMATS.asf;
+  if (startsWith(head, 0x1f, 0x07, 0x00)) return FORMATS.dv;
+  if (/^RED[12]$/.test(ascii(head, 4, 4))) return FORMATS.r3d;
   if (start === '%PDF') return FORMATS.pdf;
   if (start === '%!PS' || startsWith(head, 0xc5, 0xd0, 0xd3, 0xc6)) return FORMATS.postscript;
   if (startsWith(head, 0x1a, 0x45, 0xdf, 0xa3))
@@ -183,6 +212,9 @@ export function formatOf(head: Uint8Array, name: string): Format {
   if (found) return found;
   if (/<svg[\s>]/i.test(ascii(head, 0, Math.min(head.length, 4096)))) return FORMATS.svg;
   if (ascii(head, 0, 2) === 'PK') return TEXT_EXTENSIONS[extension] ?? FORMATS.zip;
+  // A Truevision picture has no signature at its beginning; its name and a plausible head must do.
+  if (extension === 'tga' && [1, 2, 3, 9, 10, 11].includes(head[2] ?? 0) && (head[1] ?? 2) <= 1)
+    return FORMATS.tga;
   const byName = TEXT_EXTENSIONS[extension];
   const binary = head.includes(0);
   return byName && !binary ? byName : FORMATS.other;

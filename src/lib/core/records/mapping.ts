@@ -65,6 +65,28 @@ export function firstText(tags: FileTags, ...names: string[]): string {
   return '';
 }
 
+/** Groups that speak of something else than the file itself: its small pictures, what it was made from. */
+const OTHERS = /^(IFD1|XMP-|System|File|Composite|InteropIFD|Preview|Thumbnail|Derived)/;
+
+/** Text of the first tag of this name in a group of the file's own format: old raws have groups of their makers. */
+export function anyText(tags: FileTags, name: string): string {
+  for (const key of Object.keys(tags))
+    if (key.endsWith(`:${name}`) && !OTHERS.test(key)) {
+      const text = tagText(tags, key);
+      if (text) return text;
+    }
+  return '';
+}
+
+/** Whether a text is another one whose characters beyond ASCII were lost on the way. */
+export function isLossy(text: string, other: string): boolean {
+  if (!/[?\ufffd]/.test(text) || /[?\ufffd]/.test(other)) return false;
+  const literal = text
+    .split(/[?\ufffd]+/)
+    .map((part) => part.replace(/[.*+?^${}()|[\]\\]/g, '\\$&'));
+  return new RegExp(`^${literal.join('[^\\u0000-\\u007f]{1,8}')}$`, 'u').test(other);
+}
+
 /**
  * MWG 2.0, 5.1: Exif is preferred; IIM counts before XMP only where its digest shows that something that
  * does not know XMP changed it since.
@@ -89,6 +111,11 @@ function splitNames(names: string[]): string[] {
 /** Names: the list forms (XMP, IIM) keep them apart better than Exif's one string does. */
 function creators(tags: FileTags, legacyChanged: boolean): string[] {
   const exif = splitNames(tagList(tags, FIELDS.creator.exif!));
+  const xmp = splitNames(tagList(tags, FIELDS.creator.xmp));
+  const first = places('creator', legacyChanged)
+    .map((name) => splitNames(tagList(tags, name)))
+    .find((list) => list.length > 0);
+  if (first && isLossy(first.join(';'), xmp.join(';'))) return xmp;
   for (const name of places('creator', legacyChanged).slice(1)) {
     const list = splitNames(tagList(tags, name));
     if (list.length && (exif.length === 0 || list.join(';') === exif.join(';'))) return list;
@@ -106,19 +133,21 @@ export function takenFromTags(tags: FileTags): Taken | null {
   const text = (name: string): string => tagText(tags, name);
   const offset = firstText(tags, 'ExifIFD:OffsetTimeOriginal', 'ExifIFD:OffsetTime');
   const iimDate = text('IPTC:DateCreated').replaceAll('-', ':');
+  const iim = takenFromExif(`${iimDate} ${text('IPTC:TimeCreated')}`);
   const candidates: (() => Taken | null)[] = [
     () =>
       takenFromExif(text('ExifIFD:DateTimeOriginal'), text('ExifIFD:SubSecTimeOriginal'), offset),
     () => takenFromExif(text('IFD0:DateTimeOriginal'), '', offset),
-    () => partial(text('XMP-photoshop:DateCreated')),
+    () => fuller(partial(text('XMP-photoshop:DateCreated')), iim),
     () => takenFromExif(text('XMP-exif:DateTimeOriginal')),
-    () => takenFromExif(`${iimDate} ${text('IPTC:TimeCreated') || '00:00:00'}`),
+    () => iim ?? partial(iimDate),
     () => takenFromExif(text('Keys:CreationDate')),
     () => takenFromExif(text('ExifIFD:CreateDate'), text('ExifIFD:SubSecTimeDigitized'), offset),
     () => takenFromExif(text('QuickTime:CreateDate')),
     () => takenFromExif(text('Matroska:DateTimeOriginal')),
     () => takenFromExif(`${text('RIFF:OriginationDate')} ${text('RIFF:OriginationTime')}`),
     () => takenFromExif(text('RIFF:DateTimeOriginal')),
+    () => takenFromExif(anyText(tags, 'DateTimeOriginal')),
     () => takenFromExif(text('XMP-xmp:CreateDate')),
   ];
   for (const candidate of candidates) {
@@ -126,6 +155,12 @@ export function takenFromTags(tags: FileTags): Taken | null {
     if (taken) return taken;
   }
   return null;
+}
+
+/** A bare day in XMP does not hide the hour that IIM tells of the same day. */
+function fuller(xmp: Taken | null, iim: Taken | null): Taken | null {
+  if (!xmp || !iim || precisionOf(xmp) === 'moment') return xmp;
+  return iim.from.slice(0, 10) === xmp.from.slice(0, 10) ? iim : xmp;
 }
 
 /** XMP dates may stop at the year, month or day (XMP part 1, 8.2.1.2). */
@@ -137,16 +172,21 @@ function partial(text: string): Taken | null {
 /** The record as the file tells it. */
 export function recordFromTags(tags: FileTags): RecordValues {
   const changed = isLegacyChanged(tags);
-  const one = (key: FieldKey): string => firstText(tags, ...places(key, changed));
+  const one = (key: FieldKey): string => {
+    const text = firstText(tags, ...places(key, changed));
+    const xmp = tagText(tags, FIELDS[key].xmp);
+    return isLossy(text, xmp) ? xmp : text;
+  };
   return {
     title: one('title'),
     caption: one('caption'),
     creator: creators(tags, changed),
     creditLine: one('creditLine'),
     copyrightNotice: one('copyrightNotice'),
-    terms: [
-      ...new Set([...tagList(tags, FIELDS.terms.xmp), ...tagList(tags, FIELDS.terms.iim!.tag)]),
-    ],
+    terms:
+      places('terms', changed)
+        .map((name) => tagList(tags, name))
+        .find((list) => list.length > 0) ?? [],
     rating: clampRating(tagNumber(tags, FIELDS.rating.xmp) ?? tagNumber(tags, 'IFD0:Rating')),
     stage: tagText(tags, FIELDS.stage.xmp),
     taken: takenFromTags(tags),

@@ -1,8 +1,10 @@
-import { firstText, tagNumber, tagText, type FileTags } from './mapping';
+import { anyText, firstText, tagNumber, tagText, type FileTags } from './mapping';
 
 /** What the file says of how it was made; units in the names where they are not plain. */
 export interface Technical {
   make?: string;
+  model?: string;
+  /** Make and model as one says them. */
   camera?: string;
   lens?: string;
   /** mm */
@@ -32,9 +34,33 @@ export interface Technical {
   clockSaid?: string;
 }
 
+const makeOf = (tags: FileTags): string =>
+  firstText(tags, 'IFD0:Make', 'XMP-tiff:Make', 'QuickTime:Make', 'Keys:Make') ||
+  anyText(tags, 'Make');
+const modelOf = (tags: FileTags): string =>
+  firstText(tags, 'IFD0:Model', 'XMP-tiff:Model', 'QuickTime:Model', 'Keys:Model') ||
+  anyText(tags, 'Model');
+
+/** A lens has a name; numbers by which a maker knows it are none. */
+export function lensName(text: string): string {
+  return /^[\d\s./-]*$/.test(text) || /^(unknown|n\/a|none|no lens|\(?manual)/i.test(text)
+    ? ''
+    : text;
+}
+
+const lensOf = (tags: FileTags): string =>
+  [
+    tagText(tags, 'ExifIFD:LensModel'),
+    tagText(tags, 'XMP-exifEX:LensModel'),
+    anyText(tags, 'LensModel'),
+    tagText(tags, 'XMP-aux:Lens'),
+  ]
+    .map(lensName)
+    .find(Boolean) ?? '';
+
 function cameraName(tags: FileTags): string {
-  const make = firstText(tags, 'IFD0:Make', 'XMP-tiff:Make', 'QuickTime:Make', 'Keys:Make');
-  const model = firstText(tags, 'IFD0:Model', 'XMP-tiff:Model', 'QuickTime:Model', 'Keys:Model');
+  const make = makeOf(tags);
+  const model = modelOf(tags);
   const firstWord = make.split(/\s+/)[0] ?? '';
   const repeated = firstWord !== '' && model.toLowerCase().startsWith(firstWord.toLowerCase());
   return repeated || !make ? model : `${make} ${model}`.trim();
@@ -54,9 +80,10 @@ export function technicalFromTags(tags: FileTags): Technical {
   const spaces: Record<string, string> = { '1': 'sRGB', '2': 'Adobe RGB', '65535': 'Uncalibrated' };
   const profile = firstText(tags, 'ICC_Profile:ProfileDescription');
   const found: Record<Exclude<keyof Technical, 'clockSaid'>, string | number | boolean | null> = {
-    make: firstText(tags, 'IFD0:Make', 'XMP-tiff:Make', 'QuickTime:Make', 'Keys:Make'),
+    make: makeOf(tags),
+    model: modelOf(tags),
     camera: cameraName(tags),
-    lens: firstText(tags, 'ExifIFD:LensModel', 'Composite:LensID', 'XMP-aux:Lens'),
+    lens: lensOf(tags),
     focalLength: tagNumber(tags, 'ExifIFD:FocalLength'),
     aperture: tagNumber(tags, 'ExifIFD:FNumber'),
     exposure: tagNumber(tags, 'ExifIFD:ExposureTime'),

@@ -3,6 +3,8 @@ import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import workerpool, { type Pool } from 'workerpool';
 import { ArchiveError, type ErrorCode } from '#core/errors';
+import { plainReason } from '#core/kinds/reasons';
+import { withoutPaths } from '#core/text/paths';
 import { APPLICATION } from '../house/application';
 import type { ApartTasks } from './tasks';
 
@@ -79,7 +81,9 @@ function explained(error: unknown, seconds: number): ArchiveError {
       'file-unreadable',
       'It asks for more memory than one file is given; it was given up.',
     );
-  return new ArchiveError('file-unreadable', `It cannot be read: ${message}`);
+  return new ArchiveError('file-unreadable', plainReason(message), {
+    detail: withoutPaths(message).slice(0, 500),
+  });
 }
 
 /**

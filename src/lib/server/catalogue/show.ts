@@ -26,6 +26,8 @@ export interface ShownItem {
   /** seconds */
   duration: number | null;
   noPicture: string | null;
+  /** What the tool complained of it. */
+  noPictureDetail: string | null;
   /** The record waits to be written into the file. */
   writing: 'written' | 'waiting' | 'failed';
   writeProblem: string | null;
@@ -133,6 +135,7 @@ export async function showItem(
     height: item.height,
     duration: item.duration,
     noPicture: item.noPicture && withoutPaths(item.noPicture),
+    noPictureDetail: item.noPictureDetail,
     writing: isWritten ? 'written' : original.writeProblem ? 'failed' : 'waiting',
     writeProblem: original.writeProblem && withoutPaths(original.writeProblem),
     files: files.map(

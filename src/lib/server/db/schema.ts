@@ -215,6 +215,7 @@ export interface Database {
     height: number | null;
     duration: number | null;
     noPicture: string | null;
+    noPictureDetail: ColumnType<string | null, string | null | undefined, string | null>;
     words: string | null;
     likeness: ColumnType<string | null, string | null | undefined, string | null>;
     likenessMade: Generated<boolean>;

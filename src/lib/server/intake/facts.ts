@@ -1,15 +1,17 @@
 import { EMPTY_RECORD } from '#core/records/fields';
 import { recordFromTags, tagNumber, type FileTags } from '#core/records/mapping';
-import { technicalFromTags } from '#core/records/technical';
+import { lensName, technicalFromTags, type Technical } from '#core/records/technical';
 import { formatOf } from '#core/kinds/kinds';
 import { sentenceOf } from '#core/errors';
 import type { FileFacts } from '../db/schema';
 import { headOf } from '../files/disk';
 import { splitPath } from '../files/paths';
-import { readTags } from '../metadata/exiftool';
+import { readLens, readTags } from '../metadata/exiftool';
 
 /** Formats ExifTool has nothing to say about. */
-const SILENT = new Set(['Text', 'File', 'ZIP']);
+const SILENT = new Set(['Text', 'ZIP']);
+/** Formats whose metadata stand at their beginning; of others the whole file is looked through. */
+const HEADED = new Set(['JPEG', 'PNG', 'WebP', 'AVIF', 'HEIC', 'TIFF', 'MP4', 'QuickTime']);
 
 /** px; more than this is what a broken file says of itself. */
 const MOST_EDGE = 1_000_000;
@@ -66,7 +68,7 @@ export async function readFacts(path: string, sidecar: string | null): Promise<F
   };
   if (SILENT.has(format)) return { ...plain, ...nothing, problem: null };
   try {
-    const own = await readTags(path);
+    const own = await readTags(path, HEADED.has(format));
     const tags: FileTags = sidecar ? { ...own, ...(await sidecarTags(sidecar)) } : own;
     const stated = tagNumber(own, 'IFD0:Orientation') ?? 1;
     const orientation = stated >= 1 && stated <= 8 ? stated : 1;
@@ -76,7 +78,7 @@ export async function readFacts(path: string, sidecar: string | null): Promise<F
     return {
       ...plain,
       record: recordFromTags(tags),
-      technical: technicalFromTags(tags),
+      technical: await withLens(path, own, technicalFromTags(tags)),
       orientation,
       ...size,
       problem: own['ExifTool:Error'] === undefined ? null : String(own['ExifTool:Error']),
@@ -86,7 +88,14 @@ export async function readFacts(path: string, sidecar: string | null): Promise<F
   }
 }
 
+/** A lens that the file names by its maker's number only gets the name that ExifTool knows for it. */
+async function withLens(path: string, tags: FileTags, technical: Technical): Promise<Technical> {
+  if (technical.lens || tags['Composite:LensID'] === undefined) return technical;
+  const lens = lensName(await readLens(path));
+  return lens ? { ...technical, lens } : technical;
+}
+
 async function sidecarTags(path: string): Promise<FileTags> {
-  const tags = await readTags(path);
+  const tags = await readTags(path, false);
   return Object.fromEntries(Object.entries(tags).filter(([key]) => key.startsWith('XMP-')));
 }

@@ -15,7 +15,6 @@ const READ_ARGS = [
   'structformat=JSONQ',
   '-api',
   'largefilesupport=1',
-  '-fast',
 ];
 const TASK_TIMEOUT_MS = 60_000;
 /** Bytes of address space of one process; one that a file makes want more ends, and a new one goes on. */
@@ -68,12 +67,14 @@ export async function endExiftool(): Promise<void> {
 
 /**
  * All tags of a file, `Group:Name` → text, list or structure.
+ * @param fast do not look behind the picture data, where some formats keep nothing
  * A file that cannot be read as what it claims to be gives the tags of its name and size alone.
  */
-export async function readTags(path: string): Promise<FileTags> {
+export async function readTags(path: string, fast: boolean): Promise<FileTags> {
+  const readArgs = fast ? [...READ_ARGS, '-fast'] : READ_ARGS;
   try {
     return (await withToolPath(path, (plain) =>
-      exiftool().readRaw(plain, { readArgs: READ_ARGS, useMWG: false }),
+      exiftool().readRaw(plain, { readArgs, useMWG: false }),
     )) as FileTags;
   } catch (error) {
     throw new ArchiveError('file-unreadable', `Its metadata cannot be read: ${sentenceOf(error)}`, {
@@ -82,6 +83,15 @@ export async function readTags(path: string): Promise<FileTags> {
   } finally {
     await keepSmall().catch(() => undefined);
   }
+}
+
+/** The name of the lens, as ExifTool decodes it from its maker's numbers; empty where it knows none. */
+export async function readLens(path: string): Promise<string> {
+  const readArgs = ['-json', '-Composite:LensID'];
+  const tags = await withToolPath(path, (plain) =>
+    exiftool().readRaw(plain, { readArgs, useMWG: false }),
+  );
+  return String((tags as Record<string, unknown>)['LensID'] ?? '');
 }
 
 /**

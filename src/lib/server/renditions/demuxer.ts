@@ -11,6 +11,15 @@ const DEMUXERS: Record<string, string> = {
   MXF: 'mxf',
   MPEG: 'mpeg',
   'MPEG video': 'mpegvideo',
+  'MPEG-TS': 'mpegts',
+  DV: 'dv',
+  ASF: 'asf',
+  OpenEXR: 'exr_pipe',
+  PPM: 'ppm_pipe',
+  PGM: 'pgm_pipe',
+  PBM: 'pbm_pipe',
+  Icon: 'ico',
+  TGA: 'image2pipe',
   WAV: 'wav',
   AIFF: 'aiff',
   FLAC: 'flac',
@@ -31,5 +40,6 @@ export function inputOf(format: string): string[] {
   const demuxer = DEMUXERS[format];
   if (!demuxer)
     throw new ArchiveError('file-unreadable', `No picture or sound is read from ${format} files.`);
-  return ['-protocol_whitelist', 'file', '-format_whitelist', demuxer, '-f', demuxer];
+  const decoder = format === 'TGA' ? ['-c:v', 'targa'] : [];
+  return ['-protocol_whitelist', 'file', '-format_whitelist', demuxer, '-f', demuxer, ...decoder];
 }

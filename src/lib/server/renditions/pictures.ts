@@ -1,6 +1,8 @@
 import { readFile, rename, stat } from 'node:fs/promises';
 import sharp, { type ResizeOptions, type Sharp } from 'sharp';
 import { ArchiveError, sentenceOf } from '#core/errors';
+import { plainReason } from '#core/kinds/reasons';
+import { withoutPaths } from '#core/text/paths';
 import { originalOf, type LocatedFile } from '../files/located';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
@@ -83,9 +85,12 @@ async function probeMedia(house: House, file: LocatedFile, job: JobRow): Promise
     .select('technical')
     .where('id', '=', file.itemId)
     .executeTakeFirstOrThrow();
+  const isSound = found.width === null && found.technical.audioCodec !== undefined;
   await house.db
     .updateTable('item')
     .set({
+      // A container of moving pictures that holds sound alone is sound.
+      ...(isSound && file.kind === 'footage' ? { kind: 'sound' as const } : {}),
       duration: found.duration,
       ...(found.width ? { width: found.width, height: found.height } : {}),
       technical: JSON.stringify({ ...item.technical, ...found.technical }),
@@ -164,23 +169,19 @@ export async function makePictures(house: House, job: JobRow): Promise<void> {
       await probeMedia(house, file, job);
       file = await originalOf(house.db, job.itemId!);
     }
-    return { ...(await learnFrom(house, file)), noPicture: null };
+    return { ...(await learnFrom(house, file)), noPicture: null, noPictureDetail: null };
   };
-  const learned = await learn().catch((error: unknown) => ({ noPicture: reasonOf(error) }));
+  const learned = await learn().catch(reasonOf);
   await house.db.updateTable('item').set(learned).where('id', '=', file.itemId).execute();
   await notify(house.db, { about: 'items', ids: [file.itemId] });
 }
 
-/** Why there is no picture, in words. */
-function reasonOf(error: unknown): string {
-  if (error instanceof ArchiveError) return error.message;
-  const complaint = sentenceOf(error);
-  if (/pixel limit/i.test(complaint)) return 'It has more pixels than we open.';
-  if (
-    /premature end|truncated|ended prematurely|end of (file|stream|image)|VipsJpeg: out of order/i.test(
-      complaint,
-    )
-  )
-    return 'The file ends too early: part of it is missing.';
-  return `The picture cannot be read: ${complaint.split('\n')[0]!.slice(0, 200)}`;
+/** Why there is no picture, in plain words; and what was complained, without paths, for who wants to know. */
+function reasonOf(error: unknown): { noPicture: string; noPictureDetail: string | null } {
+  const complaint = withoutPaths(sentenceOf(error)).slice(0, 500);
+  if (error instanceof ArchiveError && error.code === 'file-unreadable') {
+    const { detail } = error.data;
+    return { noPicture: complaint, noPictureDetail: typeof detail === 'string' ? detail : null };
+  }
+  return { noPicture: plainReason(complaint), noPictureDetail: complaint };
 }

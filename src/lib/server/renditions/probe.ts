@@ -10,6 +10,8 @@ const streamSchema = z.object({
   width: z.number().optional(),
   height: z.number().optional(),
   avg_frame_rate: z.string().optional(),
+  r_frame_rate: z.string().optional(),
+  sample_aspect_ratio: z.string().optional(),
   sample_rate: z.string().optional(),
   channels: z.number().optional(),
   tags: z.record(z.string(), z.string()).optional(),
@@ -32,9 +34,35 @@ export interface Probe {
   technical: Technical;
 }
 
-function rate(text: string | undefined): number | undefined {
-  const [over, under] = (text ?? '').split('/').map(Number);
-  return over && under ? Math.round((over / under) * 1000) / 1000 : undefined;
+const ratio = (text: string | undefined, mark: '/' | ':'): number | undefined => {
+  const [over, under] = (text ?? '').split(mark).map(Number);
+  return over && under ? over / under : undefined;
+};
+
+/** How near a measured rate is to the base rate where it is the same, cut off at the ends. */
+const SAME_RATE = 0.02;
+
+/**
+ * Frames per second. The average of a fragmented or short file is a little off: its base rate is meant. Where they
+ * lie far apart the rate varies, and the average says more.
+ */
+function rateOf(stream: { avg_frame_rate?: string; r_frame_rate?: string }): number | undefined {
+  const average = ratio(stream.avg_frame_rate, '/');
+  const base = ratio(stream.r_frame_rate, '/');
+  const isSame = average && base && Math.abs(average - base) / base < SAME_RATE;
+  const rate = isSame ? base : (average ?? base);
+  return rate ? Math.round(rate * 1000) / 1000 : undefined;
+}
+
+/** Width as shown: pixels of tape formats are not square. */
+const shownWidth = (video: { width?: number; sample_aspect_ratio?: string } | undefined) =>
+  video?.width && video.width * (ratio(video.sample_aspect_ratio, ':') ?? 1);
+
+/** `10:00:00.000` since midnight, of samples (EBU Tech 3285, time reference). */
+function clockOf(samples: number, perSecond: number): string {
+  const seconds = samples / perSecond;
+  const pad = (value: number): string => String(Math.floor(value)).padStart(2, '0');
+  return `${pad(seconds / 3600)}:${pad((seconds / 60) % 60)}:${(seconds % 60).toFixed(3).padStart(6, '0')}`;
 }
 
 /** What FFprobe says of footage or sound of a format we recognised. @throws ArchiveError tool-failed */
@@ -47,6 +75,9 @@ export async function probe(path: string, format: string): Promise<Probe> {
   );
   return probeOf(out);
 }
+
+const tagOf = (tags: Record<string, string> | undefined, name: string): string | undefined =>
+  Object.entries(tags ?? {}).find(([key]) => key.toLowerCase() === name)?.[1];
 
 /** Seconds and px beyond which a file is broken. */
 const LONGEST = 1e7;
@@ -63,9 +94,15 @@ function probeOf(out: Buffer): Probe {
   const timecode = [...streams.map((s) => s.tags?.['timecode']), format.tags?.['timecode']].find(
     Boolean,
   );
+  const rate = video && rateOf(video);
+  const reference = Number(tagOf(format.tags, 'time_reference') ?? NaN);
+  const perSecond = Number(audio?.sample_rate);
   const technical: Technical = {
-    ...(video && rate(video.avg_frame_rate) ? { frameRate: rate(video.avg_frame_rate)! } : {}),
+    ...(rate ? { frameRate: rate } : {}),
     ...(timecode ? { timecode } : {}),
+    ...(!timecode && reference > 0 && perSecond > 0
+      ? { timecode: clockOf(reference, perSecond) }
+      : {}),
     ...(video?.codec_name ? { videoCodec: video.codec_name } : {}),
     ...(audio?.codec_name ? { audioCodec: audio.codec_name } : {}),
     ...(audio?.sample_rate ? { sampleRate: Number(audio.sample_rate) } : {}),
@@ -74,8 +111,8 @@ function probeOf(out: Buffer): Probe {
   const duration = Number(format.duration);
   return {
     duration: duration >= 0 && duration <= LONGEST ? duration : null,
-    width: edge(turned ? video?.height : video?.width),
-    height: edge(turned ? video?.width : video?.height),
+    width: edge(turned ? video?.height : shownWidth(video)),
+    height: edge(turned ? shownWidth(video) : video?.height),
     technical,
   };
 }

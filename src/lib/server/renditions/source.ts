@@ -1,4 +1,4 @@
-import { mkdtemp, readFile, rm } from 'node:fs/promises';
+import { access, mkdtemp, readFile, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import sharp, { type Sharp, type SharpOptions } from 'sharp';
 import { ArchiveError } from '#core/errors';
@@ -96,9 +96,12 @@ async function ofFootage(source: PictureSource): Promise<Sharp> {
   const { duration, width } = await probe(source.path, source.format);
   if (width === null) throw none('There is no picture track in this file.');
   const at = Math.min((duration ?? 0) * 0.2, 60);
-  return byTool(source, (plain, target) =>
-    oneFrame(source.format, plain, target, ['-ss', at.toFixed(3)]),
-  );
+  const frame = (seconds: number) =>
+    byTool(source, (plain, target) =>
+      oneFrame(source.format, plain, target, seconds > 0 ? ['-ss', seconds.toFixed(3)] : []),
+    );
+  // A clip of one frame, or one whose length is wrong, has nothing there: its first frame then.
+  return at > 0 ? frame(at).catch(() => frame(0)) : frame(0);
 }
 
 async function ofSound(source: PictureSource): Promise<Sharp> {
@@ -128,7 +131,12 @@ async function ofSound(source: PictureSource): Promise<Sharp> {
 async function ofHeic(source: PictureSource): Promise<Sharp> {
   return byTool(source, async (plain, target) => {
     await runTool('heif-convert', ['-q', '95', plain, `${target}.jpg`], { seconds: TOOL_SECONDS });
-    return `${target}.jpg`;
+    // Of a file with several images each is written, numbered; the first is the one meant.
+    const isAlone = await access(`${target}.jpg`).then(
+      () => true,
+      () => false,
+    );
+    return isAlone ? `${target}.jpg` : `${target}-1.jpg`;
   });
 }
 
@@ -165,6 +173,12 @@ async function madePicture(source: PictureSource): Promise<Sharp> {
     case 'Layered picture':
     case 'JPEG 2000':
     case 'JPEG XL':
+    case 'OpenEXR':
+    case 'PPM':
+    case 'PGM':
+    case 'PBM':
+    case 'Icon':
+    case 'TGA':
       return byTool(source, (plain, target) => oneFrame(source.format, plain, target));
   }
   if (source.kind === 'footage') return ofFootage(source);

@@ -11,6 +11,7 @@
     writing: 'written' | 'waiting' | 'failed';
     writeProblem: string | null;
     noPicture: string | null;
+    noPictureDetail: string | null;
     originalName: string;
     files: {
       role: string;
@@ -108,7 +109,13 @@
   {#if original?.state === 'missing'}<dt>On disk</dt>
     <dd class="wrong">missing; its record and pictures stay</dd>{/if}
   {#if shown.noPicture}<dt>Picture</dt>
-    <dd class="caution">{shown.noPicture}</dd>{/if}
+    <dd class="caution">
+      {shown.noPicture}
+      {#if shown.noPictureDetail}<details>
+          <summary>What the tool says</summary>
+          <span class="mono">{shown.noPictureDetail}</span>
+        </details>{/if}
+    </dd>{/if}
 </dl>
 
 <style>
