@@ -4,13 +4,17 @@ import { parseQuery } from '#core/query/grammar';
 import type { Role } from '#core/people/roles';
 import { addPerson } from '#server/auth/people';
 import { findIds } from '#server/catalogue/find';
-import { addCollection, addItems } from '#server/collections/collections';
+import { addCollection, addItems, collections, idsInOrder } from '#server/collections/collections';
 import { isFolder } from '#server/files/disk';
 import type { House } from '#server/house/house';
 import { suggestBundles } from '#core/intake/bundles';
+import { planSchema } from '#core/intake/plan';
 import { bundled, filesToBring, startAccession } from '#server/intake/accession';
+import { rememberPlan } from '#server/intake/plans';
+import { pluggedIn, unplugged } from '#server/intake/sources';
 import { addPlace, placeByName, type Place } from '#server/places/places';
 import { changeRecords, typedTerms } from '#server/records/records';
+import { openRoom, pick, visit } from '#server/rooms/rooms';
 import { withWorker } from '../cli/archive';
 import { waitForJobs } from '../cli/waiting';
 import { library, type Described, type Picture } from './library';
@@ -199,4 +203,62 @@ export async function makeDemo(house: House, small: boolean, say: Say): Promise<
     await waitForJobs(house, { items: ids }, 'Writing records into files');
   });
   await collect(house, keeper);
+  await rememberPlans(house, shelf.id);
+  await openRooms(house, keeper);
+}
+
+/** How Saltreach Kites names and files: what its people used last, so that it is offered to them again. */
+async function rememberPlans(house: House, placeId: string): Promise<void> {
+  const naming = 'SLT-{taken MMdd}-{counter 0001 by day}';
+  const plan = planSchema.parse({ filing: 'Wind Week/{taken yyyy-MM-dd}/{camera}', naming });
+  const people = await house.db.selectFrom('person').select('id').execute();
+  const devices = [...(await pluggedIn(house)), ...(await unplugged(house))];
+  for (const { id: personId } of people) {
+    for (const { key } of devices) {
+      const source = { kind: 'device', name: key } as const;
+      await rememberPlan(house.db, personId, source, { mode: 'copy', placeId, plan });
+    }
+    await house.db
+      .insertInto('remembered')
+      .values({
+        personId,
+        key: 'rename-pattern',
+        value: JSON.stringify({ pattern: naming }),
+      })
+      .onConflict((conflict) => conflict.doNothing())
+      .execute();
+  }
+}
+
+const DAY_MS = 86_400_000;
+
+/** Two reading rooms with what guests did in them: one that is open, one that has expired. */
+async function openRooms(house: House, keeper: string): Promise<void> {
+  const { db } = house;
+  const [first, second] = await collections(db);
+  if (!first || !second) return;
+  for (const [collection, guests, isOpen] of [
+    [first, 3, true],
+    [second, 2, false],
+  ] as const) {
+    const { id } = await openRoom(db, keeper, {
+      collectionId: collection.id,
+      title: collection.name,
+      greeting: 'Choose what you would like to see in the book; we bring the rest to the meeting.',
+      expiresAt: new Date(Date.now() + 12 * DAY_MS),
+      sizes: isOpen ? ['2048'] : ['original', '2048'],
+    });
+    const items = await idsInOrder(db, collection.id);
+    for (let guest = 0; guest < guests; guest += 1) {
+      const visitId = await visit(db, id, undefined);
+      for (const itemId of items.filter((_, at) => at % (guest + 2) === 0).slice(0, 5))
+        await pick(db, visitId, itemId, true);
+    }
+    if (!isOpen)
+      await db
+        .updateTable('readingRoom')
+        .set({ expiresAt: new Date(Date.now() - DAY_MS) })
+        .where('id', '=', id)
+        .execute();
+  }
 }

@@ -54,7 +54,7 @@ describe('from the card to the guest', () => {
     );
     await visitor.says('chosen of');
     expect(await visitor.axe()).toEqual([]);
-    await visitor.write('Name pattern', '[counter 1');
+    await visitor.write('Name pattern', '{counter 1');
     await visitor.says('is not closed');
     await visitor.write('Name pattern', 'CARD-{taken MMdd}-{counter 001 by day}');
     await visitor.says('CARD-0913-001.jpg');

@@ -217,3 +217,33 @@ describe('intake plans', () => {
     expect(target!.problem).not.toBeNull();
   });
 });
+
+describe('what goes along with a rename', () => {
+  const named = (name: string, followers: string[] = [], title = ''): RenameSubject => ({
+    ...subject({ name, title }),
+    id: name,
+    folder: 'f',
+    followers: followers.map((one) => ({ id: one, name: one, folder: 'f' })),
+  });
+  const held = (...names: string[]) => new Map([['f', new Set(names)]]);
+  const look = (subjects: RenameSubject[], there: string[] = [], tellApart = false) =>
+    previewRename('{title}', subjects, held(...there), { tellApart }).map(
+      ({ after, followers, problem }) => [after, followers.map((one) => one.after), problem],
+    );
+
+  it('is shown: sidecars by whole name and by stem, companions too', () => {
+    const files = ['a.dng.xmp', 'a.xmp', 'a.jpg', 'other.txt'];
+    expect(look([named('a.dng', files, 'New')])).toEqual([
+      ['New.dng', ['New.dng.xmp', 'New.xmp', 'New.jpg'], null],
+    ]);
+  });
+
+  it('is part of the check: what is there, what others get, a stranger’s sidecar', () => {
+    expect(look([named('a.dng', ['a.xmp'], 'b')], ['b.xmp'])[0]![2]).toContain('b.xmp');
+    expect(look([named('a.jpg', [], 'b')], ['b.jpg.xmp'])[0]![2]).toContain('of another file');
+    const two = [named('a.dng', ['a.xmp'], 'n'), named('b.nef', ['b.xmp'], 'n')];
+    expect(look(two)[1]![2]).toContain('goes along');
+    expect(look(two, [], true)[1]).toEqual(['n-2.nef', ['n-2.xmp'], null]);
+    expect(look([named('b.jpg', [], 'b')], ['b.jpg.xmp'])[0]).toEqual(['b.jpg', [], null]);
+  });
+});

@@ -1,6 +1,7 @@
+import { createHash } from 'node:crypto';
 import { sql, type Kysely } from 'kysely';
 import { ArchiveError } from '#core/errors';
-import { nameKey, splitName, type NameSubject } from '#core/naming/pattern';
+import { nameKey } from '#core/naming/pattern';
 import { previewRename, type RenameLine, type RenameSubject } from '#core/naming/rename';
 import { parseWallClock, precisionOf } from '#core/records/taken';
 import { counted } from '#core/text/quantities';
@@ -32,6 +33,10 @@ async function subjectsOf(
   const fileByItem = new Map(
     files.filter((file) => file.role === 'original').map((file) => [file.itemId, file]),
   );
+  const beside = new Map<string, LocatedFile[]>();
+  for (const file of files)
+    if (file.role !== 'original')
+      beside.set(file.itemId, [...(beside.get(file.itemId) ?? []), file]);
   return itemIds.flatMap((id): RenameSubject[] => {
     const row = byId.get(id);
     const file = fileByItem.get(id);
@@ -49,7 +54,12 @@ async function subjectsOf(
         title: row.title,
         number: row.number,
         folder: file.folderId,
-      } satisfies NameSubject & { id: string },
+        followers: (beside.get(id) ?? []).map((one) => ({
+          id: one.id,
+          name: one.name,
+          folder: one.folderId,
+        })),
+      } satisfies RenameSubject,
     ];
   });
 }
@@ -72,10 +82,13 @@ interface RenameWish {
   itemIds: string[];
   pattern: string;
   tellApart: boolean;
+  /** Of the preview that was seen: what is done is what was shown. */
+  fingerprint?: string;
 }
 
 interface RenamePreview {
   lines: RenameLine[];
+  fingerprint: string;
   problems: number;
   unchanged: number;
 }
@@ -86,13 +99,29 @@ async function prepare(
 ): Promise<{ lines: RenameLine[]; files: LocatedFile[] }> {
   if (wish.itemIds.length > MOST_ITEMS)
     throw new ArchiveError('value-refused', `At most ${MOST_ITEMS} names at once.`);
-  const files = await filesOf(db, wish.itemIds);
+  // Parts of a bundle keep their names: the document that links to them knows them by those.
+  const files = (await filesOf(db, wish.itemIds)).filter(({ role }) => role !== 'part');
   const subjects = await subjectsOf(db, wish.itemIds, files);
   const lines = previewRename(wish.pattern, subjects, await heldNames(files), {
     tellApart: wish.tellApart,
   });
   return { lines, files };
 }
+
+/** All that a rename would do, in a few characters. */
+const fingerprintOf = (lines: RenameLine[]): string =>
+  createHash('sha256')
+    .update(
+      JSON.stringify(
+        lines.map(({ id, before, after, followers }) => [
+          id,
+          before,
+          after,
+          ...followers.map((one) => [one.id, one.before, one.after]),
+        ]),
+      ),
+    )
+    .digest('base64url');
 
 /** Every old and new name, collisions marked; nothing is changed. */
 export async function renamePreview(
@@ -102,23 +131,18 @@ export async function renamePreview(
   const { lines } = await prepare(db, wish);
   return {
     lines,
+    fingerprint: fingerprintOf(lines),
     problems: lines.filter((line) => line.problem !== null).length,
     unchanged: lines.filter((line) => line.before === line.after).length,
   };
-}
-
-/** The new name of a file that follows its original: IMG_1.dng.xmp and IMG_1.xmp go with IMG_1.dng. */
-function followedName(name: string, line: RenameLine): string | null {
-  if (name.startsWith(line.before)) return line.after + name.slice(line.before.length);
-  const { stem } = splitName(line.before);
-  return name.startsWith(`${stem}.`) ? splitName(line.after).stem + name.slice(stem.length) : null;
 }
 
 /**
  * Rename by a pattern: noted in the ledger first, carried out by a job, undone by the ledger.
  * Sidecars follow their files.
  * @returns the operation
- * @throws ArchiveError name-refused where a name cannot be given, not-allowed for hands-off places
+ * @throws ArchiveError name-refused where a name cannot be given, not-allowed for hands-off places, conflict where
+ * something changed since the preview
  */
 export async function startRename(
   db: Kysely<Database>,
@@ -126,6 +150,11 @@ export async function startRename(
   wish: RenameWish,
 ): Promise<string> {
   const { lines, files } = await prepare(db, wish);
+  if (wish.fingerprint !== undefined && wish.fingerprint !== fingerprintOf(lines))
+    throw new ArchiveError(
+      'conflict',
+      'Files or records were changed since these names were shown; look at them again.',
+    );
   const wrong = lines.find((line) => line.problem !== null);
   if (wrong)
     throw new ArchiveError('name-refused', `“${wrong.after}”: ${wrong.problem}.`, {
@@ -135,11 +164,15 @@ export async function startRename(
   if (changed.length === 0)
     throw new ArchiveError('name-refused', 'All these files have these names already.');
   files.forEach(refuseHandsOff);
-  const after = new Map(changed.map((line) => [line.id, line]));
+  const names = new Map(
+    changed.flatMap(({ id, after, followers }): [string, string][] => [
+      [`original of ${id}`, after],
+      ...followers.map((one): [string, string] => [one.id, one.after]),
+    ]),
+  );
   const steps = files.flatMap((file) => {
-    const line = after.get(file.itemId);
-    const name = line ? followedName(file.name, line) : null;
-    return name === null ? [] : [{ file, name }];
+    const name = names.get(file.role === 'original' ? `original of ${file.itemId}` : file.id);
+    return name === undefined || name === file.name ? [] : [{ file, name }];
   });
   const id = newId();
   const summary = `Renamed ${counted(changed.length, 'item')} by “${wish.pattern}”`;

@@ -10,6 +10,7 @@
     id: string;
     before: string;
     after: string;
+    followers: { id: string; before: string; after: string }[];
     problem: string | null;
     numbered: boolean;
   }
@@ -25,6 +26,7 @@
   let lines = $state.raw<Line[]>([]);
   let problems = $state(0);
   let unchanged = $state(0);
+  let fingerprint = '';
   let wrong = $state('');
   let busy = $state(false);
 
@@ -32,10 +34,13 @@
     const wish = { itemIds: ids, pattern, tellApart };
     const timer = setTimeout(() => {
       api
-        .post<{ lines: Line[]; problems: number; unchanged: number }>('/api/rename/preview', wish)
+        .post<{ lines: Line[]; problems: number; unchanged: number; fingerprint: string }>(
+          '/api/rename/preview',
+          wish,
+        )
         .then((found) => {
           if (wish.pattern !== pattern) return;
-          ({ lines, problems, unchanged } = found);
+          ({ lines, problems, unchanged, fingerprint } = found);
           wrong = '';
         })
         .catch((error: Error) => {
@@ -53,6 +58,7 @@
         itemIds: ids,
         pattern,
         tellApart,
+        fingerprint,
       });
       void api.put('/api/remembered/rename-pattern', { pattern });
       sayDone(`Renaming ${counted(ids.length, 'item')}.`, {
@@ -67,6 +73,16 @@
     }
   }
   const changes = $derived(lines.length - unchanged);
+  /** Every file that gets a name: what goes along stands under its own. */
+  const shown = $derived(
+    lines.flatMap(({ before, after, problem, numbered, followers }) => [
+      {
+        ...{ before, after, problem, along: false },
+        word: numbered ? 'told apart' : before === after ? 'stays' : '',
+      },
+      ...followers.map((one) => ({ ...one, problem: null, along: true, word: 'goes along' })),
+    ]),
+  );
 </script>
 
 <Dialog title="Rename {counted(ids.length, 'item')}" wide {onclose}>
@@ -77,16 +93,21 @@
     with -2, -3 …</label
   >
   {#if wrong}<p class="wrong" role="alert">{wrong}</p>{/if}
-  <div class="table" role="table" aria-label="Names before and after" aria-rowcount={lines.length}>
-    <Rows count={lines.length} rowHeight={26}>
+  <div class="table" role="table" aria-label="Names before and after" aria-rowcount={shown.length}>
+    <Rows count={shown.length} rowHeight={26}>
       {#snippet row(at)}
-        {@const line = lines[at]!}
-        <div class="row" class:bad={line.problem} role="row" aria-rowindex={at + 1}>
+        {@const line = shown[at]!}
+        <div
+          class="row"
+          class:bad={line.problem}
+          class:along={line.along}
+          role="row"
+          aria-rowindex={at + 1}
+        >
           <span class="mono pencil" role="cell">{line.before}</span>
           <span class="mono" role="cell" class:same={line.before === line.after}>{line.after}</span>
           <span role="cell" class={line.problem ? 'wrong' : 'caution'}
-            >{line.problem ??
-              (line.numbered ? 'told apart' : line.before === line.after ? 'stays' : '')}</span
+            >{line.problem ?? line.word}</span
           >
         </div>
       {/snippet}
@@ -141,6 +162,9 @@
   }
   .bad {
     background: color-mix(in srgb, var(--wax) 9%, transparent);
+  }
+  .along > :first-child {
+    padding-left: 16px;
   }
   .same {
     color: var(--pencil);

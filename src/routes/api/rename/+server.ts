@@ -7,6 +7,7 @@ const wishSchema = z.object({
   itemIds: z.array(z.uuid()).min(1).max(100_000),
   pattern: z.string().min(1).max(300),
   tellApart: z.boolean(),
+  fingerprint: z.string().max(100),
 });
 
 export const POST: RequestHandler = endpoint(async (event) => ({
