@@ -8,6 +8,7 @@ import { createHash } from 'node:crypto';
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
+import { overview, SUMMARIES } from './summaries.mjs';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 const [command = 'help', ...args] = process.argv.slice(2);
@@ -19,7 +20,7 @@ const PACKAGES = {
   perl: '/usr/bin/perl',
   'libheif-examples': '/usr/bin/heif-convert',
   'poppler-utils': '/usr/bin/pdftoppm',
-  dcraw: '/usr/bin/dcraw',
+  'libraw-bin': '/usr/bin/dcraw_emu',
 };
 const TEST_PACKAGES = {
   chromium: '/usr/bin/chromium',
@@ -66,12 +67,14 @@ function ensureSystem() {
   );
 }
 
+const stamp = join(root, 'node_modules', '.mindful-lock');
+const lock = createHash('sha256')
+  .update(readFileSync(join(root, 'package-lock.json')))
+  .digest('hex');
+const hasModules = () => existsSync(stamp) && readFileSync(stamp, 'utf8') === lock;
+
 function ensureModules() {
-  const lock = createHash('sha256')
-    .update(readFileSync(join(root, 'package-lock.json')))
-    .digest('hex');
-  const stamp = join(root, 'node_modules', '.mindful-lock');
-  if (existsSync(stamp) && readFileSync(stamp, 'utf8') === lock) return;
+  if (hasModules()) return;
   console.error('Installing npm packages …');
   if (!install('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error']))
     giveUp('the npm packages could not be installed; see the lines above.');
@@ -80,8 +83,18 @@ function ensureModules() {
 
 const [major = 0] = process.versions.node.split('.').map(Number);
 if (major < 20) giveUp(`Node.js 20 or later is needed; this is ${process.versions.node}.`);
-ensureSystem();
-ensureModules();
+// Who asks for help wants to read, not to install.
+const asks = ['help', '--help', '-h'].includes(command) || args.includes('--help');
+if (asks && (SUMMARIES[command] === undefined || !hasModules())) {
+  console.log(overview());
+  if (SUMMARIES[command])
+    console.log(`\nMore on “${command}” once it was started for the first time.`);
+  process.exit(0);
+}
+if (!asks) {
+  ensureSystem();
+  ensureModules();
+}
 
 const loader = pathToFileURL(join(root, 'node_modules/tsx/dist/loader.mjs')).href;
 const child = spawn(

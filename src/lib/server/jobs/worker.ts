@@ -13,7 +13,7 @@ import type { House } from '../house/house';
 import { isAlive } from '../house/processes';
 import { newId } from '../house/ids';
 import { endApart } from '../apart/apart';
-import { endExiftool } from '../metadata/exiftool';
+import { endExiftool, endOrphans } from '../metadata/exiftool';
 import { startWatching } from '../places/watch';
 import { runJob } from './run';
 import { TASKS } from './tasks';
@@ -97,6 +97,7 @@ export interface Worker {
 export async function startWorker(house: House): Promise<Worker> {
   sharp.concurrency(1);
   sharp.cache(false);
+  await endOrphans().catch(() => undefined);
   await resumeOperations(house);
   const id = newId();
   const locks = new Set<string>();

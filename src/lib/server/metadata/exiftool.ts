@@ -1,9 +1,11 @@
 import { execFile } from 'node:child_process';
-import { readFile } from 'node:fs/promises';
+import { readdir, readFile } from 'node:fs/promises';
+import { join } from 'node:path';
 import { ExifTool } from 'exiftool-vendored';
 import { ArchiveError, sentenceOf } from '#core/errors';
 import type { FileTags, TagChanges } from '#core/records/mapping';
 import { withToolPath } from '../files/open';
+import { APPLICATION } from '../house/application';
 
 /** ExifTool in stay-open mode; one process for each core. */
 const READ_ARGS = [
@@ -57,6 +59,20 @@ async function keepSmall(): Promise<void> {
   if (tasks % LOOK_AT_EACH !== 0 || !tool) return;
   const sizes = await Promise.all(tool.pids.map(residentOf));
   if (Math.max(0, ...sizes) > GROWN) await tool.closeChildProcesses(true);
+}
+
+/** Where ours lies: only processes that run it are ours. */
+const OURS = join(APPLICATION, 'node_modules', 'exiftool-vendored.pl');
+
+/** A worker that was killed leaves its ExifTool behind, waiting for ever for a word: end what nobody owns. */
+export async function endOrphans(): Promise<void> {
+  const pids = (await readdir('/proc').catch(() => [])).filter((name) => /^\d+$/.test(name));
+  for (const pid of pids) {
+    const command = await readFile(`/proc/${pid}/cmdline`, 'utf8').catch(() => '');
+    if (!command.includes(OURS) || !command.includes('-stay_open')) continue;
+    const status = await readFile(`/proc/${pid}/status`, 'utf8').catch(() => '');
+    if (/^PPid:\s+1$/m.test(status)) process.kill(Number(pid), 'SIGTERM');
+  }
 }
 
 /** End the ExifTool processes, if any run. */

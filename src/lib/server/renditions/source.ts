@@ -143,10 +143,12 @@ async function ofHeic(source: PictureSource): Promise<Sharp> {
 async function ofRaw(source: PictureSource): Promise<Sharp> {
   const preview = await exiftoolPreview(source.path);
   if (preview) return upright(sharp(preview, OPTIONS), source.orientation);
-  const tiff = await withToolPath(source.path, (plain) =>
-    runTool('dcraw', ['-c', '-h', '-w', '-T', plain], { seconds: TOOL_SECONDS, output: 400 << 20 }),
-  );
-  return sharp(tiff, OPTIONS);
+  return byTool(source, async (plain, target) => {
+    await runTool('dcraw_emu', ['-h', '-w', '-T', '-Z', `${target}.tiff`, plain], {
+      seconds: TOOL_SECONDS,
+    });
+    return `${target}.tiff`;
+  });
 }
 
 async function ofPdf(source: PictureSource): Promise<Sharp> {

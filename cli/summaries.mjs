@@ -1,0 +1,31 @@
+// @ts-check
+/**
+ * What each command is for, in a line: known before anything is installed.
+ * @type {Record<string, string>}
+ */
+export const SUMMARIES = {
+  demo: 'start with the demo library of Saltreach Kites',
+  start: 'start; the first visit makes the first keeper',
+  test: 'run every check and every test',
+  worker: 'run one more worker',
+  intake: 'bring a folder in',
+  find: 'list the items a query finds',
+  set: 'describe the items a query finds',
+  rename: 'rename the items a query finds',
+  undo: 'take back an operation of the ledger',
+  show: 'show one item whole',
+  verify: 'check files against their manifests',
+  bench: 'measure against a floor',
+};
+
+/** All commands, for who asks. */
+export const overview = () =>
+  [
+    'Mindful Archive — the asset library of a creative team.',
+    '',
+    'Usage: ./mindful COMMAND [--help]',
+    '',
+    ...Object.entries(SUMMARIES).map(([name, summary]) => `  ${name.padEnd(8)} ${summary}`),
+    '',
+    'Settings come from the environment: MINDFUL_HOME, HOST, PORT, DATABASE_URL and more; see README.md.',
+  ].join('\n');
