@@ -13,7 +13,8 @@ import { bundled, filesToBring, startAccession } from '#server/intake/accession'
 import { rememberPlan } from '#server/intake/plans';
 import { pluggedIn, unplugged } from '#server/intake/sources';
 import { addPlace, placeByName, type Place } from '#server/places/places';
-import { changeRecords, typedTerms } from '#server/records/records';
+import { changeRecords } from '#server/records/records';
+import { typedTerms } from '#server/terms/terms';
 import { openRoom, pick, visit } from '#server/rooms/rooms';
 import { withWorker } from '../cli/archive';
 import { waitForJobs } from '../cli/waiting';

@@ -12,7 +12,9 @@ import { findIds, findTiles, neighboursOf, tilesOf, wallIndex } from '#server/ca
 import { addCollection, addItems, removeCollection } from '#server/collections/collections';
 import { newId } from '#server/house/ids';
 import { addPlace, ensureFolder, type Place } from '#server/places/places';
-import { typedTerms, refreshWords, storeValues } from '#server/records/records';
+import { refreshWords } from '#server/records/records';
+import { typedTerms } from '#server/terms/terms';
+import { storeValues } from '#server/records/store';
 import { EMPTY_RECORD, FIELD_KEYS, type RecordValues } from '#core/records/fields';
 import { random } from '../../demo/paint/random';
 import { mkdirSync } from 'node:fs';

@@ -12,7 +12,8 @@ import { leftOver } from '#server/intake/report';
 import { readScan, startScan } from '#server/intake/scan';
 import { pruneJobs } from '#server/jobs/worker';
 import { undo } from '#server/ledger/ledger';
-import { changeRecords, readRecords, typedTerms } from '#server/records/records';
+import { changeRecords, readRecords } from '#server/records/records';
+import { typedTerms } from '#server/terms/terms';
 import { bringIn, filesIn, idle, placeNamed, until, useArchive } from '../support/archive';
 import { writeJpeg } from '../support/pictures';
 

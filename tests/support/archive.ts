@@ -12,7 +12,7 @@ import { readSettings } from '#server/house/settings';
 import { filesToBring, startAccession, type WishedFile } from '#server/intake/accession';
 import { migrateQueue, startWorker, type Worker } from '#server/jobs/worker';
 import { addPlace, placeByName, type Place } from '#server/places/places';
-import { addFirstStages } from '#server/records/records';
+import { addFirstStages } from '#server/stages/stages';
 
 /** An empty archive with a database and a folder of its own, and a worker where wished. */
 export interface TestArchive {

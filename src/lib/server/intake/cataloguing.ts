@@ -15,14 +15,9 @@ import { newId } from '../house/ids';
 import { enqueue } from '../jobs/queue';
 import { notify } from '../live/notify';
 import { ensureFolder, pathOf } from '../places/places';
-import {
-  applyChange,
-  differences,
-  enqueueWrites,
-  typedTerms,
-  refreshWords,
-  storeValues,
-} from '../records/records';
+import { applyChange, differences, enqueueWrites, refreshWords } from '../records/records';
+import { typedTerms } from '../terms/terms';
+import { storeValues } from '../records/store';
 import { clockOf } from './clocks';
 import type { Entry, Intake } from './entries';
 import { catalogueParts } from './parts';

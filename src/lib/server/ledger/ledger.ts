@@ -5,14 +5,8 @@ import { newId } from '../house/ids';
 import { enqueue } from '../jobs/queue';
 import { FIELDS, type FieldKey } from '#core/records/fields';
 import { counted } from '#core/text/quantities';
-import {
-  applySteps,
-  differences,
-  lockRecords,
-  overlay,
-  readRecords,
-  type RecordStep,
-} from '../records/records';
+import { applySteps, differences, overlay, readRecords, type RecordStep } from '../records/records';
+import { lockRecords } from '../records/store';
 
 export interface LedgerLine {
   id: string;

@@ -9,13 +9,8 @@ import { joinPath } from '../files/paths';
 import type { House } from '../house/house';
 import { readFacts } from '../intake/facts';
 import { enqueue } from '../jobs/queue';
-import {
-  differences,
-  lockRecords,
-  readRecords,
-  storeValues,
-  type ItemRecord,
-} from '../records/records';
+import { differences, readRecords, type ItemRecord } from '../records/records';
+import { lockRecords, storeValues } from '../records/store';
 import { follow, tellOf, type Found } from './follow';
 import type { Place } from './places';
 

@@ -7,16 +7,15 @@ import {
   type FieldKey,
   type RecordChange,
   type RecordValues,
-  type ValueSource,
 } from '#core/records/fields';
 import { takenFromText, type Taken } from '#core/records/taken';
-import { termPath } from '#core/terms/path';
 import { searchWords } from '#core/text/words';
-import { FIRST_STAGES } from '#core/stages/stages';
 import type { Database, Provenance } from '../db/schema';
 import { newId } from '../house/ids';
 import { enqueue } from '../jobs/queue';
 import { notify } from '../live/notify';
+import { typedTerms } from '../terms/terms';
+import { lockRecords, storeValues } from './store';
 
 type Db = Kysely<Database> | Transaction<Database>;
 
@@ -47,13 +46,6 @@ export function takenOfRow(row: {
     offset: row.takenOffset,
   };
 }
-
-const takenColumns = (taken: Taken | null) => ({
-  takenEdtf: taken?.edtf ?? null,
-  takenFrom: taken?.from ?? null,
-  takenTo: taken?.to ?? null,
-  takenOffset: taken?.offset ?? null,
-});
 
 /** Records of items, in no order; deleted ones are left out. */
 export async function readRecords(db: Db, itemIds: string[]): Promise<ItemRecord[]> {
@@ -87,99 +79,6 @@ export async function readRecords(db: Db, itemIds: string[]): Promise<ItemRecord
       taken: takenOfRow(row),
     },
   }));
-}
-
-/** Ids of terms by label, made where missing. */
-export async function ensureTerms(db: Db, labels: string[]): Promise<Map<string, string>> {
-  if (labels.length === 0) return new Map();
-  await sql`insert into term (id, label)
-    select * from unnest(${labels.map(newId)}::uuid[], ${labels}::text[])
-    on conflict (lower(label)) do nothing`.execute(db);
-  const { rows } = await sql<{ label: string; id: string }>`select asked.label, t.id
-    from unnest(${labels}::text[]) as asked (label) join term t on lower(t.label) = lower(asked.label)`.execute(
-    db,
-  );
-  return new Map(rows.map(({ label, id }) => [label, id]));
-}
-
-async function termNamed(
-  db: Db,
-  label: string,
-): Promise<{ id: string; label: string } | undefined> {
-  return db
-    .selectFrom('term')
-    .select(['id', 'label'])
-    .where(sql`lower(label)`, '=', label.toLowerCase())
-    .executeTakeFirst();
-}
-
-/**
- * Labels of terms as people type them: `Box kite under Kite` makes Box kite narrower than Kite, both where missing.
- * A term that is called so already is itself, whatever words it holds.
- */
-export async function typedTerms(db: Db, typed: string[]): Promise<string[]> {
-  const labels: string[] = [];
-  for (const text of new Set(typed)) {
-    const known = await termNamed(db, text.trim());
-    const path = known ? [known.label] : termPath(text);
-    let broaderId: string | null = null;
-    for (const label of path.reverse()) {
-      const term: { id: string } =
-        (await termNamed(db, label)) ??
-        (await db
-          .insertInto('term')
-          .values({ id: newId(), label, broaderId })
-          .onConflict((conflict) => conflict.expression(sql`lower(label)`).doNothing())
-          .returning('id')
-          .executeTakeFirst()) ??
-        (await termNamed(db, label))!;
-      broaderId = term.id;
-    }
-    const own = path.at(-1);
-    if (own) labels.push(own);
-  }
-  return labels;
-}
-
-/** Id of the stage of a name; a name that a file brought is made a stage of the team. */
-async function ensureStage(db: Db, name: string): Promise<string | null> {
-  if (name === '') return null;
-  const find = () =>
-    db
-      .selectFrom('stage')
-      .select('id')
-      .where(sql`lower(name)`, '=', name.toLowerCase())
-      .executeTakeFirst();
-  const found = await find();
-  if (found) return found.id;
-  const { count } = await db
-    .selectFrom('stage')
-    .select((select) => select.fn.countAll<number>().as('count'))
-    .executeTakeFirstOrThrow();
-  const id = newId();
-  await db
-    .insertInto('stage')
-    .values({
-      id,
-      name,
-      shape: 'bar',
-      colour: 'pencil',
-      key: `other-${id}`,
-      position: Number(count),
-    })
-    .onConflict((conflict) => conflict.doNothing())
-    .execute();
-  return (await find())?.id ?? null;
-}
-
-/** The stages a new archive begins with. */
-export async function addFirstStages(db: Kysely<Database>): Promise<void> {
-  const rows = FIRST_STAGES.map((stage, position) => ({ id: newId(), ...stage, position }));
-  const { count } = await db
-    .selectFrom('stage')
-    .select((select) => select.fn.countAll<number>().as('count'))
-    .executeTakeFirstOrThrow();
-  if (Number(count) === 0) await db.insertInto('stage').values(rows).execute();
 }
 
 /** Fill the words an item is found by, from its record, names and folders. */
@@ -259,124 +158,6 @@ export function applyChange(values: RecordValues, change: RecordChange): RecordV
 /** The fields in which two records differ. */
 export function differences(before: RecordValues, after: RecordValues): FieldKey[] {
   return FIELD_KEYS.filter((key) => !isDeepStrictEqual(before[key], after[key]));
-}
-
-/** New values of one item, and which fields they are of. */
-export interface Stored {
-  itemId: string;
-  values: RecordValues;
-  changed: readonly FieldKey[];
-}
-
-/** Columns of a field, as JSON for one statement over many items. */
-const COLUMNS: Partial<Record<FieldKey, string[]>> = {
-  title: ['title'],
-  caption: ['caption'],
-  creator: ['creator'],
-  creditLine: ['credit_line'],
-  copyrightNotice: ['copyright_notice'],
-  rating: ['rating'],
-  stage: ['stage_id'],
-  taken: ['taken_edtf', 'taken_from', 'taken_to', 'taken_offset'],
-};
-const TYPES: Record<string, string> = {
-  title: 'text',
-  caption: 'text',
-  creator: 'text[]',
-  credit_line: 'text',
-  copyright_notice: 'text',
-  rating: 'smallint',
-  stage_id: 'uuid',
-  taken_edtf: 'text',
-  taken_from: 'timestamp',
-  taken_to: 'timestamp',
-  taken_offset: 'smallint',
-};
-
-async function stageIdsOf(db: Db, stored: Stored[]): Promise<Map<string, string | null>> {
-  const names = new Set(
-    stored.filter(({ changed }) => changed.includes('stage')).map(({ values }) => values.stage),
-  );
-  const ids = new Map<string, string | null>();
-  for (const name of names) ids.set(name, await ensureStage(db, name));
-  return ids;
-}
-
-/** Only what changed is set: what others set meanwhile in other fields stays. */
-async function storeColumns(
-  db: Db,
-  stored: Stored[],
-  origin: { source: ValueSource; by: string | null; at: Date },
-): Promise<void> {
-  const stages = await stageIdsOf(db, stored);
-  const mark = { source: origin.source, by: origin.by, at: origin.at.toISOString() };
-  const names = Object.values(COLUMNS).flat();
-  const rows = stored.map(({ itemId, values, changed }) => {
-    const taken = takenColumns(values.taken);
-    return {
-      id: itemId,
-      changed: changed.flatMap((key) => COLUMNS[key] ?? []),
-      provenance: Object.fromEntries(changed.map((key) => [key, mark])),
-      title: values.title,
-      caption: values.caption,
-      creator: values.creator,
-      credit_line: values.creditLine,
-      copyright_notice: values.copyrightNotice,
-      rating: values.rating,
-      stage_id: stages.get(values.stage) ?? null,
-      taken_edtf: taken.takenEdtf,
-      taken_from: taken.takenFrom,
-      taken_to: taken.takenTo,
-      taken_offset: taken.takenOffset,
-    };
-  });
-  const sets = names.map(
-    (name) =>
-      sql`${sql.ref(name)} = case when ${name} = any(row.changed) then row.${sql.ref(name)} else i.${sql.ref(name)} end`,
-  );
-  const columns = names.map((name) => sql`${sql.ref(name)} ${sql.raw(TYPES[name]!)}`);
-  await sql`update item i set ${sql.join(sets)}, version = version + 1,
-      change_no = nextval('change_number'), provenance = i.provenance || row.provenance
-    from json_to_recordset(${JSON.stringify(rows)}::json)
-      as row(id uuid, changed text[], provenance jsonb, ${sql.join(columns)})
-    where i.id = row.id`.execute(db);
-}
-
-async function storeTerms(db: Db, stored: Stored[]): Promise<void> {
-  const changed = stored.filter((one) => one.changed.includes('terms'));
-  if (changed.length === 0) return;
-  const ids = await ensureTerms(db, [...new Set(changed.flatMap(({ values }) => values.terms))]);
-  await sql`delete from item_term where item_id = any(${changed.map(({ itemId }) => itemId)}::uuid[])`.execute(
-    db,
-  );
-  const pairs = changed.flatMap(({ itemId, values }) =>
-    [...new Set(values.terms.map((label) => ids.get(label)!))].map((termId) => ({
-      itemId,
-      termId,
-    })),
-  );
-  await sql`insert into item_term (item_id, term_id)
-    select * from unnest(${pairs.map(({ itemId }) => itemId)}::uuid[], ${pairs.map(({ termId }) => termId)}::uuid[])`.execute(
-    db,
-  );
-}
-
-/** Store new values of items, however many, in a few statements: columns, terms, provenance, version. */
-export async function storeValues(
-  db: Db,
-  stored: Stored[],
-  origin: { source: ValueSource; by: string | null; at: Date },
-): Promise<void> {
-  if (stored.length === 0) return;
-  await storeColumns(db, stored, origin);
-  await storeTerms(db, stored);
-}
-
-/** Hold the records of items against others until the transaction ends. */
-export async function lockRecords(db: Transaction<Database>, itemIds: string[]): Promise<void> {
-  await sql`select id from item where id = any(${itemIds}::uuid[]) order by id for update`.execute(
-    db,
-  );
 }
 
 /** Ask for the records of items to be written into their files: one job, however many. */

@@ -1,0 +1,133 @@
+import { sql, type Kysely, type Transaction } from 'kysely';
+import type { FieldKey, RecordValues, ValueSource } from '#core/records/fields';
+import type { Taken } from '#core/records/taken';
+import type { Database } from '../db/schema';
+import { ensureStage } from '../stages/stages';
+import { ensureTerms } from '../terms/terms';
+
+type Db = Kysely<Database> | Transaction<Database>;
+
+const takenColumns = (taken: Taken | null) => ({
+  takenEdtf: taken?.edtf ?? null,
+  takenFrom: taken?.from ?? null,
+  takenTo: taken?.to ?? null,
+  takenOffset: taken?.offset ?? null,
+});
+
+/** New values of one item, and which fields they are of. */
+export interface Stored {
+  itemId: string;
+  values: RecordValues;
+  changed: readonly FieldKey[];
+}
+
+/** Columns of a field, as JSON for one statement over many items. */
+const COLUMNS: Partial<Record<FieldKey, string[]>> = {
+  title: ['title'],
+  caption: ['caption'],
+  creator: ['creator'],
+  creditLine: ['credit_line'],
+  copyrightNotice: ['copyright_notice'],
+  rating: ['rating'],
+  stage: ['stage_id'],
+  taken: ['taken_edtf', 'taken_from', 'taken_to', 'taken_offset'],
+};
+const TYPES: Record<string, string> = {
+  title: 'text',
+  caption: 'text',
+  creator: 'text[]',
+  credit_line: 'text',
+  copyright_notice: 'text',
+  rating: 'smallint',
+  stage_id: 'uuid',
+  taken_edtf: 'text',
+  taken_from: 'timestamp',
+  taken_to: 'timestamp',
+  taken_offset: 'smallint',
+};
+
+async function stageIdsOf(db: Db, stored: Stored[]): Promise<Map<string, string | null>> {
+  const names = new Set(
+    stored.filter(({ changed }) => changed.includes('stage')).map(({ values }) => values.stage),
+  );
+  const ids = new Map<string, string | null>();
+  for (const name of names) ids.set(name, await ensureStage(db, name));
+  return ids;
+}
+
+/** Only what changed is set: what others set meanwhile in other fields stays. */
+async function storeColumns(
+  db: Db,
+  stored: Stored[],
+  origin: { source: ValueSource; by: string | null; at: Date },
+): Promise<void> {
+  const stages = await stageIdsOf(db, stored);
+  const mark = { source: origin.source, by: origin.by, at: origin.at.toISOString() };
+  const names = Object.values(COLUMNS).flat();
+  const rows = stored.map(({ itemId, values, changed }) => {
+    const taken = takenColumns(values.taken);
+    return {
+      id: itemId,
+      changed: changed.flatMap((key) => COLUMNS[key] ?? []),
+      provenance: Object.fromEntries(changed.map((key) => [key, mark])),
+      title: values.title,
+      caption: values.caption,
+      creator: values.creator,
+      credit_line: values.creditLine,
+      copyright_notice: values.copyrightNotice,
+      rating: values.rating,
+      stage_id: stages.get(values.stage) ?? null,
+      taken_edtf: taken.takenEdtf,
+      taken_from: taken.takenFrom,
+      taken_to: taken.takenTo,
+      taken_offset: taken.takenOffset,
+    };
+  });
+  const sets = names.map(
+    (name) =>
+      sql`${sql.ref(name)} = case when ${name} = any(row.changed) then row.${sql.ref(name)} else i.${sql.ref(name)} end`,
+  );
+  const columns = names.map((name) => sql`${sql.ref(name)} ${sql.raw(TYPES[name]!)}`);
+  await sql`update item i set ${sql.join(sets)}, version = version + 1,
+      change_no = nextval('change_number'), provenance = i.provenance || row.provenance
+    from json_to_recordset(${JSON.stringify(rows)}::json)
+      as row(id uuid, changed text[], provenance jsonb, ${sql.join(columns)})
+    where i.id = row.id`.execute(db);
+}
+
+async function storeTerms(db: Db, stored: Stored[]): Promise<void> {
+  const changed = stored.filter((one) => one.changed.includes('terms'));
+  if (changed.length === 0) return;
+  const ids = await ensureTerms(db, [...new Set(changed.flatMap(({ values }) => values.terms))]);
+  await sql`delete from item_term where item_id = any(${changed.map(({ itemId }) => itemId)}::uuid[])`.execute(
+    db,
+  );
+  const pairs = changed.flatMap(({ itemId, values }) =>
+    [...new Set(values.terms.map((label) => ids.get(label)!))].map((termId) => ({
+      itemId,
+      termId,
+    })),
+  );
+  await sql`insert into item_term (item_id, term_id)
+    select * from unnest(${pairs.map(({ itemId }) => itemId)}::uuid[], ${pairs.map(({ termId }) => termId)}::uuid[])`.execute(
+    db,
+  );
+}
+
+/** Store new values of items, however many, in a few statements: columns, terms, provenance, version. */
+export async function storeValues(
+  db: Db,
+  stored: Stored[],
+  origin: { source: ValueSource; by: string | null; at: Date },
+): Promise<void> {
+  if (stored.length === 0) return;
+  await storeColumns(db, stored, origin);
+  await storeTerms(db, stored);
+}
+
+/** Hold the records of items against others until the transaction ends. */
+export async function lockRecords(db: Transaction<Database>, itemIds: string[]): Promise<void> {
+  await sql`select id from item where id = any(${itemIds}::uuid[]) order by id for update`.execute(
+    db,
+  );
+}
