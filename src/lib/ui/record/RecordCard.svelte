@@ -158,9 +158,9 @@
           {/each}
           <button
             type="button"
-            aria-label="Reject"
+            aria-label="N, reject"
             aria-pressed={rating === -1}
-            onclick={() => void change({ rating: rating === -1 ? 0 : -1 })}>×</button
+            onclick={() => void change({ rating: rating === -1 ? 0 : -1 })}>N</button
           >
         {:else if !merged.rating.mixed}<Pips rating={merged.rating.value} />{/if}
       </span>
