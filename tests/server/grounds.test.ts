@@ -105,6 +105,18 @@ describe('closed ground', () => {
     for (const path of [point, join(point, 'cache'), inside, join(inside, '..')])
       expect(() => checkGround(archive.house, path), path).toThrow(/data folder/);
     await expect(addPlace(archive.house, 'Bound', point)).rejects.toMatchObject(shut);
+    // Nor from within a room of ours, which is looked into by everybody who brings in.
+    const within = join(archive.house.rooms.incoming, 'bound');
+    mkdirSync(within, { recursive: true });
+    expect(checkGround(archive.house, within)).toBe(within);
+    execFileSync('mount', ['--bind', archive.home, within]);
+    try {
+      for (const path of [within, join(within, 'cache'), archive.house.rooms.incoming])
+        expect(() => checkGround(archive.house, path), path).toThrow(/data folder/);
+    } finally {
+      execFileSync('umount', [within]);
+    }
+    expect(checkGround(archive.house, within)).toBe(within);
   });
 
   it('becomes no place, by no way, and no place is pointed to it', async () => {

@@ -91,3 +91,25 @@ export function groundProblem(
   }
   return null;
 }
+
+/**
+ * Why a folder of one of our own rooms is closed: something was mounted within the room that leads to closed ground.
+ * @param room the room it lies in
+ */
+export function mountedProblem(
+  path: string,
+  room: string,
+  closed: ClosedFolder[],
+  mounts: Mount[],
+): string | null {
+  const concerned = mounts.filter(
+    ({ point }) =>
+      point !== room && isInside(point, room) && (isInside(path, point) || isInside(point, path)),
+  );
+  for (const { point } of concerned)
+    for (const { path: one, called } of closed) {
+      const [mounted, place] = [locationOf(point, mounts), locationOf(one, mounts)];
+      if (within(mounted, place) || within(place, mounted)) return `leads into ${called}`;
+    }
+  return null;
+}

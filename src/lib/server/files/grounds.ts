@@ -5,6 +5,7 @@ import {
   groundProblem,
   hasDotFolder,
   isInside,
+  mountedProblem,
   parseMounts,
   SYSTEM_FOLDERS,
   type ClosedFolder,
@@ -77,13 +78,15 @@ export function checkGround(house: House, wished: string): string {
   } catch (error) {
     throw new ArchiveError('not-found', `“${wished}” is not there.`, {}, { cause: error });
   }
-  if (ownRoomOf(house, real)) return real;
   const closed = closedFolders(house);
-  const problem =
-    groundProblem(real, closed, mountsNow()) ??
-    closed
-      .filter(({ path }) => isReachedFrom(real, path))
-      .map(({ called }) => `lies in ${called}`)[0];
+  const mounts = mountsNow();
+  const room = ownRoomOf(house, real);
+  const problem = room
+    ? mountedProblem(real, room, closed, mounts)
+    : (groundProblem(real, closed, mounts) ??
+      closed
+        .filter(({ path }) => isReachedFrom(real, path))
+        .map(({ called }) => `lies in ${called}`)[0]);
   if (problem)
     throw new ArchiveError(
       'outside-place',
