@@ -351,7 +351,9 @@ describe('what was held', () => {
     };
     const skipped = await bring();
     expect(skipped).toMatchObject({ done: 0, skipped: 1 });
-    expect(skipped.lines[0]!.reason).toBe(`already held as ${first!.number}`);
+    expect(skipped.lines[0]!.reason).toBe(
+      `already held as ${first!.number}: the same picture, described differently`,
+    );
     const held = await itemByNumber(db(), first!.number!);
     const version = await bring({ versionOf: held });
     expect(version).toMatchObject({ done: 1, skipped: 0 });

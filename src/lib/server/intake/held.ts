@@ -12,6 +12,8 @@ export interface Fingerprint {
 export interface Held {
   id: string;
   number: string;
+  /** To the last byte; else the same picture with another description. */
+  isSame: boolean;
 }
 
 /**
@@ -39,7 +41,10 @@ export async function heldItems(
     where i.deleted_at is null and i.accession_id is distinct from ${except}::uuid
     order by i.number desc`.execute(db);
   const byHash = new Map(rows.map(({ hash, id, number }) => [hash, { id, number }]));
-  return prints.map(
-    ({ content, essence }) => byHash.get(content) ?? (essence ? byHash.get(essence) : undefined),
-  );
+  return prints.map(({ content, essence }) => {
+    const same = byHash.get(content);
+    if (same) return { ...same, isSame: true };
+    const alike = essence ? byHash.get(essence) : undefined;
+    return alike && { ...alike, isSame: false };
+  });
 }

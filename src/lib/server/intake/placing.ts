@@ -29,7 +29,8 @@ async function skipIfHeld(house: House, intake: Intake, entry: Entry): Promise<b
   const print = { content: entry.contentHash!, essence: entry.essenceHash ?? null };
   const [held] = await heldItems(house.db, [print], intake.id);
   if (!held) return false;
-  const skipped = { state: 'skipped', reason: `already held as ${held.number}` };
+  const how = held.isSame ? '' : ': the same picture, described differently';
+  const skipped = { state: 'skipped', reason: `already held as ${held.number}${how}` };
   await setEntry(house, entry, { ...skipped, ...verified(entry), verifiedAt: null });
   Object.assign(entry, skipped);
   return true;
