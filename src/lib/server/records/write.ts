@@ -1,4 +1,5 @@
 import { rename } from 'node:fs/promises';
+import { sql } from 'kysely';
 import pMap from 'p-map';
 import { ArchiveError, sentenceOf } from '#core/errors';
 import { counted } from '#core/text/quantities';
@@ -114,8 +115,23 @@ async function rememberSidecar(
   await insertFile(house.db, sidecar, facts);
 }
 
+/** Two batches may hold one item: its file is written by one at a time, whichever worker it is. */
+const alone = (house: House, itemId: string, run: () => Promise<void>): Promise<void> =>
+  house.db.connection().execute(async (connection) => {
+    const key = `write ${itemId}`;
+    await sql`select pg_advisory_lock(hashtextextended(${key}, 0))`.execute(connection);
+    try {
+      await run();
+    } finally {
+      await sql`select pg_advisory_unlock(hashtextextended(${key}, 0))`.execute(connection);
+    }
+  });
+
 /** Bring an item's file in step with its record. What waits is plain from the two version numbers. */
-async function writeOne(house: House, itemId: string): Promise<void> {
+const writeOne = (house: House, itemId: string): Promise<void> =>
+  alone(house, itemId, () => writeBehind(house, itemId));
+
+async function writeBehind(house: House, itemId: string): Promise<void> {
   const [record] = await readRecords(house.db, [itemId]);
   if (!record) return;
   const file = await originalOf(house.db, itemId);
