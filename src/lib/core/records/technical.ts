@@ -77,7 +77,8 @@ export function technicalFromTags(tags: FileTags): Technical {
   const density = tagNumber(tags, 'IFD0:XResolution') ?? tagNumber(tags, 'JFIF:XResolution');
   const latitude = coordinate(tags, 'Latitude', 90);
   const longitude = coordinate(tags, 'Longitude', 180);
-  const spaces: Record<string, string> = { '1': 'sRGB', '2': 'Adobe RGB', '65535': 'Uncalibrated' };
+  // Values of Exif ColorSpace; the second under the name of IEC 61966-2-5.
+  const spaces: Record<string, string> = { '1': 'sRGB', '2': 'opRGB', '65535': 'Uncalibrated' };
   const profile = firstText(tags, 'ICC_Profile:ProfileDescription');
   const found: Record<Exclude<keyof Technical, 'clockSaid'>, string | number | boolean | null> = {
     make: makeOf(tags),
