@@ -8,7 +8,7 @@ import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
 import { copyVerified } from '#server/files/disk';
 import type { House } from '#server/house/house';
-import { startWorker } from '#server/jobs/worker';
+import { startWorker } from '#server/work/worker';
 import { changeRecords } from '#server/records/records';
 import { PICTURE_SIZES } from '#server/renditions/store';
 import { compare } from './compare';

@@ -2,7 +2,8 @@ import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { sql } from 'kysely';
 import type { House } from '#server/house/house';
-import { filesToBring, startAccession } from '#server/intake/accession';
+import { startAccession } from '#server/intake/plan/accession';
+import { filesToBring } from '#server/intake/sources/files';
 import { addPlace } from '#server/places/places';
 
 /** Looking is work too: seldom enough not to count. */

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { mkdir, mkdtemp, readdir, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { House } from '#server/house/house';
-import { startWorker } from '#server/jobs/worker';
+import { startWorker } from '#server/work/worker';
 import { runTool } from '#server/tools/run';
 import { bringIn } from './house';
 import { machine, type BenchLine } from './report';

@@ -1,7 +1,7 @@
 import { migrate } from '#server/db/migrate';
 import { closeHouse, openHouse, type House } from '#server/house/house';
 import { readSettings } from '#server/house/settings';
-import { migrateQueue, startWorker, workerSeen, type Worker } from '#server/jobs/worker';
+import { migrateQueue, startWorker, workerSeen, type Worker } from '#server/work/worker';
 import { addFirstStages } from '#server/stages/stages';
 import { settleRoots } from '#server/places/places';
 import { startPostgres } from './postgres';

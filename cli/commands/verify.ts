@@ -1,6 +1,6 @@
 import { ArchiveError } from '#core/errors';
 import { counted } from '#core/text/quantities';
-import { verify } from '#server/intake/verify';
+import { verify } from '#server/intake/report/verify';
 import { answer, parse, type Command } from '../arguments';
 import { openArchive } from '../archive';
 

@@ -1,4 +1,4 @@
-import { startWorker } from '#server/jobs/worker';
+import { startWorker } from '#server/work/worker';
 import type { Command } from '../arguments';
 import { openArchive } from '../archive';
 import { untilTold } from '../signals';

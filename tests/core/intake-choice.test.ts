@@ -29,7 +29,7 @@ const file = (position: number, over: Partial<ScanFile> = {}): ScanFile => ({
   size: 10,
   lookedAt: true,
   kind: 'photo',
-  format: 'JPEG',
+  format: 'jpeg',
   takenFrom: null,
   takenPrecision: null,
   camera: 'Heron 5',

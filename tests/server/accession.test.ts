@@ -19,14 +19,21 @@ import { parseChain, parseManifest } from '#core/manifest/mhl';
 import { findTiles } from '#server/catalogue/find';
 import { itemByNumber, showItem } from '#server/catalogue/show';
 import { hashFile } from '#server/files/hash';
-import { bundled, filesToBring, startAccession } from '#server/intake/accession';
-import { resetCounters } from '#server/intake/counters';
-import { forgetPlan, lastPlan, rememberPlan, savedPlans, savePlan } from '#server/intake/plans';
-import { previewPlan } from '#server/intake/preview';
-import { measuredSpeed, report, reportCsv } from '#server/intake/report';
-import { retryFailed } from '#server/intake/run';
-import { readScan, startScan } from '#server/intake/scan';
-import { emptyingOf, startEmptying } from '#server/intake/source';
+import { startAccession } from '#server/intake/plan/accession';
+import { bundled, filesToBring } from '#server/intake/sources/files';
+import { resetCounters } from '#server/intake/plan/counters';
+import {
+  forgetPlan,
+  lastPlan,
+  rememberPlan,
+  savedPlans,
+  savePlan,
+} from '#server/intake/plan/plans';
+import { previewPlan } from '#server/intake/plan/targets';
+import { measuredSpeed, report, reportCsv } from '#server/intake/report/report';
+import { retryFailed } from '#server/intake/run/job';
+import { readScan, startScan } from '#server/intake/look/scan';
+import { emptyingOf, startEmptying } from '#server/intake/run/release';
 import { addPerson } from '#server/auth/people';
 import { wishJob } from '#server/jobs/queue';
 import { addPlace } from '#server/places/places';
@@ -115,7 +122,7 @@ describe('moving', () => {
       actorId: null,
       singleCopy: true,
     });
-    const { startWorker } = await import('#server/jobs/worker');
+    const { startWorker } = await import('#server/work/worker');
     archive.worker = await startWorker(archive.house);
     await idle(archive);
     const lines = (await report(db(), id)).lines;

@@ -2,7 +2,7 @@ import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
 import type { FileFacts } from '#server/db/schema';
-import { readFacts } from '#server/intake/facts';
+import { readFacts } from '#server/metadata/facts';
 import { endExiftool } from '#server/metadata/exiftool';
 import { probe } from '#server/renditions/probe';
 

@@ -14,11 +14,12 @@ import { originalOf } from '#server/files/located';
 import { openPlain, withToolPath } from '#server/files/open';
 import { findIds } from '#server/catalogue/find';
 import { parseQuery } from '#core/query/grammar';
-import { isOpenAddress } from '#server/intake/fetch';
-import { listPage, startFetching, fetchState } from '#server/intake/web';
+import { isOpenAddress } from '#server/intake/sources/fetch';
+import { listPage, PAGE, startFetching, fetchState } from '#server/intake/sources/web';
 import { readTags } from '#server/metadata/exiftool';
 import { probe } from '#server/renditions/probe';
-import { withPicture } from '#server/renditions/source';
+import { DRAWING, withPicture } from '#server/renditions/source';
+import { SHEET } from '#server/sheets/apart';
 import { bringIn, idle, placeNamed, useArchive } from '../support/archive';
 import { writeJpeg } from '../support/pictures';
 
@@ -50,9 +51,9 @@ describe('pages of others', () => {
       'http://x/a.jpg',
     ]);
     const wish = { html: nested, base: 'http://x/', most: 10 };
-    await runApart('page', { ...wish, html: '' }, 20);
+    await runApart(PAGE, { ...wish, html: '' }, 20);
     const late = await lateness(async () => {
-      expect(await runApart('page', wish, 20)).toEqual([{ address: 'http://x/a.jpg', alt: '' }]);
+      expect(await runApart(PAGE, wish, 20)).toEqual([{ address: 'http://x/a.jpg', alt: '' }]);
     });
     expect(late).toBeLessThan(300);
   });
@@ -92,7 +93,7 @@ describe('spreadsheets of others', () => {
     for (let row = 1; row <= 400; row += 1) sheet.getCell(row, 16_384).value = 'x';
     const path = at('wide.xlsx');
     await book.xlsx.writeFile(path);
-    await expect(runApart('sheet', { path, files: [], stages: [] }, 20)).rejects.toMatchObject({
+    await expect(runApart(SHEET, { path, files: [], stages: [] }, 20)).rejects.toMatchObject({
       code: 'file-unreadable',
       message: expect.stringContaining('column'),
     });
@@ -100,9 +101,9 @@ describe('spreadsheets of others', () => {
     long.addWorksheet('Items').getCell(1_000_000, 1).value = 'x';
     const far = at('long.xlsx');
     await long.xlsx.writeFile(far);
-    await expect(runApart('sheet', { path: far, files: [], stages: [] }, 20)).rejects.toMatchObject(
-      { message: expect.stringContaining('rows') },
-    );
+    await expect(runApart(SHEET, { path: far, files: [], stages: [] }, 20)).rejects.toMatchObject({
+      message: expect.stringContaining('rows'),
+    });
   });
 
   it('that are honest and large keep this process free', async () => {
@@ -110,7 +111,7 @@ describe('spreadsheets of others', () => {
     let good = 0;
     const late = await lateness(async () => {
       const files = Array.from({ length: 20_000 }, (_, row) => `${row}.jpg`);
-      const found = await runApart('sheet', { path, files, stages: [] }, 60);
+      const found = await runApart(SHEET, { path, files, stages: [] }, 60);
       good = found.good.length;
     });
     expect(good).toBe(20_000);
@@ -122,7 +123,7 @@ describe('spreadsheets of others', () => {
     writeFileSync(at('wide.csv'), `File${',x'.repeat(300)}\n`);
     for (const name of ['long.csv', 'wide.csv'])
       await expect(
-        runApart('sheet', { path: at(name), files: [], stages: [] }, 20),
+        runApart(SHEET, { path: at(name), files: [], stages: [] }, 20),
       ).rejects.toMatchObject({ code: 'file-unreadable' });
   });
 });
@@ -142,10 +143,10 @@ describe('what runs without end, or grows', () => {
     writeFileSync(at('good.svg'), '<svg xmlns="http://www.w3.org/2000/svg" width="9" height="6"/>');
     const began = Date.now();
     await expect(
-      runApart('drawing', { path: at('endless.svg'), target: at('endless.png') }, 3),
+      runApart(DRAWING, { path: at('endless.svg'), target: at('endless.png') }, 3),
     ).rejects.toMatchObject({ code: 'file-unreadable' });
     expect(Date.now() - began).toBeLessThan(8000);
-    await runApart('drawing', { path: at('good.svg'), target: at('good.png') }, 20);
+    await runApart(DRAWING, { path: at('good.svg'), target: at('good.png') }, 20);
     expect(readFileSync(at('good.png')).subarray(1, 4).toString()).toBe('PNG');
     // Nothing of ours goes on behind our back.
     const left = execFileSync('sh', ['-c', 'pgrep -f apart/process.ts | wc -l']).toString();
@@ -158,7 +159,7 @@ describe('what runs without end, or grows', () => {
       at('curious.svg'),
       `<svg xmlns="http://www.w3.org/2000/svg" width="60" height="40">      <image href="beside.jpg" width="60" height="40"/><script>while(true){}</script></svg>`,
     );
-    await runApart('drawing', { path: at('curious.svg'), target: at('curious.png') }, 20);
+    await runApart(DRAWING, { path: at('curious.svg'), target: at('curious.png') }, 20);
     const { default: sharp } = await import('sharp');
     const { channels } = await sharp(at('curious.png')).stats();
     expect(channels.every(({ min }) => min === 255)).toBe(true);
@@ -175,14 +176,14 @@ describe('playlists that look like sound', () => {
     const id3 = Buffer.from([0x49, 0x44, 0x33, 3, 0, 0, 0, 0, 0, 0]);
     const list = `#EXTM3U\n#EXT-X-TARGETDURATION:2\n#EXTINF:2,\n${secret}\n#EXT-X-ENDLIST\n`;
     writeFileSync(at('list.mp3'), Buffer.concat([id3, Buffer.from(list)]));
-    await expect(probe(at('list.mp3'), 'MP3')).rejects.toMatchObject({ code: 'tool-failed' });
+    await expect(probe(at('list.mp3'), 'mp3')).rejects.toMatchObject({ code: 'tool-failed' });
     const source = { path: at('list.mp3'), kind: 'sound', mediaType: 'audio/mpeg', orientation: 1 };
     await expect(
-      withPicture({ ...source, format: 'MP3', work: work() }, async (image) => image.metadata()),
+      withPicture({ ...source, format: 'mp3', work: work() }, async (image) => image.metadata()),
     ).rejects.toMatchObject({ code: 'tool-failed' });
     writeFileSync(at('list.wav'), `ffconcat version 1.0\nfile '${secret}'\n`);
-    await expect(probe(at('list.wav'), 'WAV')).rejects.toMatchObject({ code: 'tool-failed' });
-    await expect(probe(at('list.wav'), 'Text')).rejects.toMatchObject({ code: 'file-unreadable' });
+    await expect(probe(at('list.wav'), 'wav')).rejects.toMatchObject({ code: 'tool-failed' });
+    await expect(probe(at('list.wav'), 'text')).rejects.toMatchObject({ code: 'file-unreadable' });
   });
 });
 
@@ -213,7 +214,7 @@ describe('links', () => {
         picture: () =>
           withPicture(
             {
-              ...{ path, format: 'JPEG', kind: 'photo', mediaType: 'image/jpeg', orientation: 1 },
+              ...{ path, format: 'jpeg', kind: 'photo', mediaType: 'image/jpeg', orientation: 1 },
               work: work(),
             },
             (image) => image.toBuffer(),

@@ -1,8 +1,8 @@
 import { cpSync, mkdirSync, renameSync, rmSync, utimesSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { askToCompare } from '#server/places/compare';
-import { pointPlace, setPlace } from '#server/places/manage';
+import { askToCompare } from '#server/watching/compare';
+import { pointPlace, setPlace } from '#server/watching/manage';
 import { addPlace, type Place } from '#server/places/places';
 import { bringIn, idle, useArchive } from '../support/archive';
 

@@ -15,12 +15,12 @@ import { checkGround, refusedRoots } from '#server/files/grounds';
 import { APPLICATION } from '#server/house/application';
 import { openHouse, closeHouse, type House } from '#server/house/house';
 import { readSettings } from '#server/house/settings';
-import { startAccession } from '#server/intake/accession';
-import { arrived } from '#server/intake/dropzone';
-import { allowedRoots, lookInto, rootOfSource } from '#server/intake/sources';
-import { startScan } from '#server/intake/scan';
+import { startAccession } from '#server/intake/plan/accession';
+import { arrived } from '#server/watching/dropzone';
+import { allowedRoots, lookInto, rootOfSource } from '#server/intake/sources/sources';
+import { startScan } from '#server/intake/look/scan';
 import { rootIsHere } from '#server/places/here';
-import { pointPlace } from '#server/places/manage';
+import { pointPlace } from '#server/watching/manage';
 import { addPlace, placeForSource } from '#server/places/places';
 import { bringIn, filesIn, idle, placeNamed, useArchive } from '../support/archive';
 import { writeJpeg } from '../support/pictures';
@@ -160,7 +160,7 @@ describe('closed ground', () => {
     });
     renameSync(swapped, `${swapped}-away`);
     symlinkSync(archive.home, swapped);
-    const { startWorker } = await import('#server/jobs/worker');
+    const { startWorker } = await import('#server/work/worker');
     archive.worker = await startWorker(archive.house);
     await idle(archive);
     const row = await archive.house.db

@@ -15,11 +15,11 @@ import { parseQuery } from '#core/query/grammar';
 import { choicesOf, holdings } from '#server/catalogue/choices';
 import { findIds, findTiles, neighboursOf, wallIndex } from '#server/catalogue/find';
 import { itemByNumber, showItem } from '#server/catalogue/show';
-import { startAccession } from '#server/intake/accession';
-import { previewPlan } from '#server/intake/preview';
-import { accessions, leftOver } from '#server/intake/report';
-import { readScan, startScan } from '#server/intake/scan';
-import { lookInto } from '#server/intake/sources';
+import { startAccession } from '#server/intake/plan/accession';
+import { previewPlan } from '#server/intake/plan/targets';
+import { accessions, leftOver } from '#server/intake/report/report';
+import { readScan, startScan } from '#server/intake/look/scan';
+import { lookInto } from '#server/intake/sources/sources';
 import { wishJob } from '#server/jobs/queue';
 import { addPlace } from '#server/places/places';
 import { pictureFile } from '#server/renditions/store';
@@ -182,7 +182,7 @@ describe('bringing in', () => {
     expect(byOriginal.size).toBe(9);
     expect(byOriginal.get('cut.jpg')!.noPicture).toContain('too early');
     expect(byOriginal.get('empty.jpg')!.noPicture).toContain('no kind we know');
-    expect(byOriginal.get('noise.jpg')!.format).toBe('File');
+    expect(byOriginal.get('noise.jpg')!.format).toBe('other');
     expect(byOriginal.get('page.html')!.noPicture).toContain('HTML');
     for (const name of ['really-a-jpeg.png', 'drawing.svg', 'line\nfeed.jpg'])
       expect(byOriginal.get(name)!.pictureState).toBe('ready');

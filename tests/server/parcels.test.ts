@@ -4,12 +4,12 @@ import { beforeEach, describe, expect, it } from 'vitest';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
 import { showItem } from '#server/catalogue/show';
-import { report } from '#server/intake/report';
+import { report } from '#server/intake/report/report';
 import { hashFile } from '#server/files/hash';
-import { askToCompare } from '#server/places/compare';
+import { askToCompare } from '#server/watching/compare';
 import { changeRecords } from '#server/records/records';
 import { newParcel, parcelFiles } from '#server/uploads/parcels';
-import { letGoOfParcel, tidyParcels, waitingParcels } from '#server/uploads/waiting';
+import { letGoOfParcel, tidyParcels, waitingParcels } from '#server/intake/report/waiting';
 import { KEEPER, bringIn, filesIn, idle, placeNamed, useArchive } from '../support/archive';
 import { writeJpeg } from '../support/pictures';
 

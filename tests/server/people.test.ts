@@ -1,7 +1,10 @@
 import { readdirSync } from 'node:fs';
 import { join, resolve } from 'node:path';
+import { sql } from 'kysely';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { ABILITIES, can, ROLES } from '#core/people/roles';
+import { makeAuth } from '#server/auth/auth';
+import { openSession } from '#server/auth/openSession';
 import { checkDoor, DOORS, needOf } from '#server/auth/doors';
 import { addFirstKeeper, addPerson } from '#server/auth/people';
 import { beginTry, forgetTries } from '#server/auth/tries';
@@ -108,6 +111,19 @@ describe('people', () => {
       .selectAll()
       .executeTakeFirstOrThrow()) as { password: string };
     expect(password).toMatch(/^\$argon2id\$/);
+  });
+
+  it('open a session for the right pair alone; what is broken is no wrong password', async () => {
+    const auth = makeAuth(archive.house);
+    const email = 'opens@example.org';
+    await addPerson(db(), { name: 'O', email, password: 'long enough', role: 'teammate' });
+    const tried = (password: string) =>
+      openSession(auth, { email, password }, new Headers(), '198.51.100.9');
+    expect((await tried('long enough'))?.headers.getSetCookie()).not.toEqual([]);
+    expect(await tried('something else')).toBeNull();
+    await sql`update account set password = 'no hash' where person_id =
+      (select id from person where email = ${email})`.execute(db());
+    await expect(tried('long enough')).rejects.toThrow();
   });
 
   it('slow wrong passwords, close for an account at one address, and let others in', async () => {

@@ -121,7 +121,7 @@ beforeAll(async () => {
         accessionId: accession,
         kind: one.kind,
         mediaType: 'image/jpeg',
-        format: 'JPEG',
+        format: 'jpeg',
         originalName: one.name,
         version: 0,
         provenance: '{}',

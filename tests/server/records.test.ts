@@ -8,7 +8,7 @@ import { showItem } from '#server/catalogue/show';
 import { ledger, operationSteps, undo } from '#server/ledger/ledger';
 import { renamePreview, startRename } from '#server/naming/rename';
 import { changeRecords, readRecords } from '#server/records/records';
-import { startWorker } from '#server/jobs/worker';
+import { startWorker } from '#server/work/worker';
 import { KEEPER, bringIn, filesIn, idle, placeNamed, useArchive } from '../support/archive';
 import { exiv2, jpeg, pixelsOf, setTags, writeJpeg } from '../support/pictures';
 

@@ -201,15 +201,15 @@ async function placeOf() {
 
 describe('pictures of photos', () => {
   it.each([
-    ['flag.png', 'PNG'],
-    ['flag.webp', 'WebP'],
-    ['flag.avif', 'AVIF'],
-    ['flag.gif', 'GIF'],
-    ['flag.tif', 'TIFF'],
-    ['flag.heic', 'HEIC'],
-    ['flag.bmp', 'BMP'],
-    ['wide.jpg', 'JPEG'],
-    ['print.jpg', 'JPEG'],
+    ['flag.png', 'png'],
+    ['flag.webp', 'webp'],
+    ['flag.avif', 'avif'],
+    ['flag.gif', 'gif'],
+    ['flag.tif', 'tiff'],
+    ['flag.heic', 'heic'],
+    ['flag.bmp', 'bmp'],
+    ['wide.jpg', 'jpeg'],
+    ['print.jpg', 'jpeg'],
   ])('shows %s in three sizes, in its colours', async (name, format) => {
     const item = await itemNamed(name);
     expect(item).toMatchObject({ kind: 'photo', format, width: 400, height: 300, noPicture: null });
@@ -268,7 +268,7 @@ describe('pictures of photos', () => {
     const shown = await itemNamed('preview.dng');
     expect(shown).toMatchObject({
       kind: 'photo',
-      format: 'Camera raw',
+      format: 'raw',
       noPicture: null,
       technical: { camera: 'Marlow Heron 5R' },
     });
@@ -369,12 +369,12 @@ describe('pictures of everything else', () => {
   });
 
   it('makes proxies only of what no browser plays, at a size that plays', async () => {
-    expect(needsProxy('MP4', { videoCodec: 'h264', audioCodec: 'aac' })).toBe(false);
-    expect(needsProxy('QuickTime', { videoCodec: 'h264', audioCodec: 'aac' })).toBe(true);
-    expect(needsProxy('MP4', { videoCodec: 'hevc' })).toBe(true);
-    expect(needsProxy('MP4', { videoCodec: 'h264', audioCodec: 'ac3' })).toBe(true);
-    expect(needsProxy('WAV', { audioCodec: 'pcm_s24le' })).toBe(false);
-    expect(needsProxy('AIFF', { audioCodec: 'pcm_s16be' })).toBe(true);
+    expect(needsProxy('mp4', { videoCodec: 'h264', audioCodec: 'aac' })).toBe(false);
+    expect(needsProxy('mov', { videoCodec: 'h264', audioCodec: 'aac' })).toBe(true);
+    expect(needsProxy('mp4', { videoCodec: 'hevc' })).toBe(true);
+    expect(needsProxy('mp4', { videoCodec: 'h264', audioCodec: 'ac3' })).toBe(true);
+    expect(needsProxy('wav', { audioCodec: 'pcm_s24le' })).toBe(false);
+    expect(needsProxy('aiff', { audioCodec: 'pcm_s16be' })).toBe(true);
     await until(async () => (await jobsOf('proxy')).every((state) => state === 'done'), 'proxies');
     expect(await jobsOf('proxy')).toHaveLength(3);
     const film = await originalOf(db(), (await itemNamed('edit.mov')).id);

@@ -7,7 +7,7 @@ import ExcelJS from 'exceljs';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { planSchema } from '#core/intake/plan';
 import { COLUMNS, templateCsv } from '#core/sheets/columns';
-import { report } from '#server/intake/report';
+import { report } from '#server/intake/report/report';
 import { itemByNumber, showItem } from '#server/catalogue/show';
 import { readSheet } from '#server/sheets/read';
 import { dryRun, fetchForSheet, startSheet } from '#server/sheets/sheets';

@@ -7,10 +7,10 @@ import { EMPTY_RECORD } from '#core/records/fields';
 import { planSchema } from '#core/intake/plan';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
-import { setDropZoneRule } from '#server/intake/dropzone';
-import { leftOver } from '#server/intake/report';
-import { readScan, startScan } from '#server/intake/scan';
-import { pruneJobs } from '#server/jobs/worker';
+import { setDropZoneRule } from '#server/watching/dropzone';
+import { leftOver } from '#server/intake/report/report';
+import { readScan, startScan } from '#server/intake/look/scan';
+import { pruneJobs } from '#server/work/worker';
 import { undo } from '#server/ledger/ledger';
 import { changeRecords, readRecords } from '#server/records/records';
 import { typedTerms } from '#server/terms/terms';
@@ -149,7 +149,7 @@ describe('ten thousand records', () => {
     archive.worker = { stop: async () => undefined };
     await sql`insert into item (id, number, accession_id, kind, media_type, format, original_name)
       select gen_random_uuid(), '2099.001.' || to_char(g, 'FM00000'), (select id from accession limit 1),
-        'other', 'text/plain', 'Text', 'note ' || g from generate_series(1, 10000) g`.execute(db());
+        'other', 'text/plain', 'text', 'note ' || g from generate_series(1, 10000) g`.execute(db());
     await sql`insert into file (id, item_id, place_id, folder_id, name, role, size, modified_ns, inode, content_hash, picture_key)
       select gen_random_uuid(), i.id, d.place_id, d.id, i.original_name, 'original', 1, 1, 1, i.number, i.number
       from item i, (select id, place_id from folder limit 1) d where i.number like '2099.%'`.execute(

@@ -9,8 +9,9 @@ import { migrate } from '#server/db/migrate';
 import { closeHouse, openHouse, type House } from '#server/house/house';
 import { newId } from '#server/house/ids';
 import { readSettings } from '#server/house/settings';
-import { filesToBring, startAccession, type WishedFile } from '#server/intake/accession';
-import { migrateQueue, startWorker, type Worker } from '#server/jobs/worker';
+import { startAccession } from '#server/intake/plan/accession';
+import { filesToBring, type WishedFile } from '#server/intake/sources/files';
+import { migrateQueue, startWorker, type Worker } from '#server/work/worker';
 import { addPlace, placeByName, type Place } from '#server/places/places';
 import { addFirstStages } from '#server/stages/stages';
 

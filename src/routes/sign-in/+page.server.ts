@@ -1,10 +1,10 @@
-import { fail, redirect, type RequestEvent } from '@sveltejs/kit';
+import { fail, redirect } from '@sveltejs/kit';
 import setCookie from 'set-cookie-parser';
 import { z } from 'zod';
-import { VISITOR_HEADER } from '#server/auth/auth';
 import { DEVICE_COOKIE, DEVICE_DAYS, knownDevice, rememberDevice } from '#server/auth/devices';
 import { hasPeople } from '#server/auth/people';
 import { beginTry, forgetTries, type Trying } from '#server/auth/tries';
+import { openSession } from '#server/auth/openSession';
 import { formOf, known } from '#server/edge/edge';
 import { addressOf, ownAddress } from '#server/edge/visitor';
 import { isBehindTls } from '#server/house/settings';
@@ -21,22 +21,6 @@ export const load: PageServerLoad = async ({ locals, url }) => {
   if (locals.actor) redirect(303, ownAddress(url.searchParams.get('to'), HOME));
   if (!(await hasPeople(locals.house.db))) redirect(303, '/welcome');
 };
-
-/** The library's answer to a pair of address and password; null where they do not go together. */
-async function signIn(
-  event: RequestEvent,
-  credentials: z.infer<typeof credentialsSchema>,
-): Promise<Response | null> {
-  const headers = new Headers(event.request.headers);
-  headers.set(VISITOR_HEADER, addressOf(event));
-  try {
-    const body = credentials;
-    const answer = await event.locals.auth.api.signInEmail({ body, headers, asResponse: true });
-    return answer.ok ? answer : null;
-  } catch {
-    return null;
-  }
-}
 
 export const actions: Actions = {
   default: async (event) => {
@@ -61,7 +45,12 @@ export const actions: Actions = {
       if (told) return fail(told.status, { email, wrong: told.message });
       throw error;
     }
-    const answer = await signIn(event, parsed.data);
+    const answer = await openSession(
+      locals.auth,
+      parsed.data,
+      event.request.headers,
+      addressOf(event),
+    );
     if (!answer) return fail(401, { email, wrong: WRONG });
     await forgetTries(db, trying);
     const { user } = (await answer.json()) as { user: { id: string } };

@@ -26,6 +26,8 @@ export const KIND_WORDS: Record<Kind, string> = {
 };
 
 export interface Format {
+  /** What it is stored and told apart by. */
+  key: string;
   kind: Kind;
   /** IANA media type. */
   type: string;
@@ -33,9 +35,9 @@ export interface Format {
   name: string;
 }
 
-const format = (kind: Kind, type: string, name: string): Format => ({ kind, type, name });
+const format = (kind: Kind, type: string, name: string) => ({ kind, type, name });
 
-const FORMATS = {
+const TABLE = {
   jpeg: format('photo', 'image/jpeg', 'JPEG'),
   png: format('photo', 'image/png', 'PNG'),
   webp: format('photo', 'image/webp', 'WebP'),
@@ -86,7 +88,18 @@ const FORMATS = {
   zip: format('other', 'application/zip', 'ZIP'),
   office: format('document', 'application/octet-stream', 'Document'),
   other: format('other', 'application/octet-stream', 'File'),
-} as const satisfies Record<string, Format>;
+};
+export type FormatKey = keyof typeof TABLE;
+
+const FORMATS = Object.fromEntries(
+  Object.entries(TABLE).map(([key, rest]) => [key, { key, ...rest }]),
+) as Record<FormatKey, Format & { key: FormatKey }>;
+
+export const FORMAT_KEYS = Object.keys(TABLE) as FormatKey[];
+
+/** The name people know a stored format by. */
+export const formatName = (key: string): string =>
+  (TABLE as Record<string, { name: string }>)[key]?.name ?? TABLE.other.name;
 
 /** Raw formats carry their maker's extension; their bytes mostly look like TIFF. */
 const RAW_EXTENSIONS = new Set(

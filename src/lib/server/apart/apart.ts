@@ -6,7 +6,6 @@ import { ArchiveError, type ErrorCode } from '#core/errors';
 import { plainReason } from '#core/kinds/reasons';
 import { withoutPaths } from '#core/text/paths';
 import { APPLICATION } from '../house/application';
-import type { ApartTasks } from './tasks';
 
 /**
  * What others made is parsed apart: in a process of its own, with limits of time and memory. A file that makes a
@@ -24,7 +23,21 @@ const IDLE_MS = 15_000;
 /** Between asking a process to end and killing it. */
 const GRACE_MS = 200;
 
-type Answer<K extends keyof ApartTasks> = Awaited<ReturnType<ApartTasks[K]>>;
+/** A function that is run apart: where it lies below `server/`, its name, and by its type what it takes and gives. */
+export interface Apart<Run extends ApartRun> {
+  module: string;
+  name: string;
+  /** Never there; carries the type. */
+  run?: Run;
+}
+// eslint-disable-next-line @typescript-eslint/no-explicit-any -- each task says what it takes
+export type ApartRun = (input: any) => Promise<unknown>;
+
+/** Name a function to be run apart without loading it here. Plain data only pass between processes. */
+export const apart = <Run extends ApartRun>(module: string, name: string): Apart<Run> => ({
+  module,
+  name,
+});
 
 let pool: Pool | null = null;
 let idle: NodeJS.Timeout | null = null;
@@ -91,15 +104,16 @@ function explained(error: unknown, seconds: number): ArchiveError {
  * @param seconds after which its process is killed
  * @throws ArchiveError what the task throws; file-unreadable where it ran out of time or memory
  */
-export async function runApart<K extends keyof ApartTasks>(
-  task: K,
-  input: Parameters<ApartTasks[K]>[0],
+export async function runApart<Run extends ApartRun>(
+  { module, name }: Apart<Run>,
+  input: Parameters<Run>[0],
   seconds: number,
-): Promise<Answer<K>> {
+): Promise<Awaited<ReturnType<Run>>> {
   pool ??= openPool();
   restSoon();
   try {
-    return (await pool.exec(task, [input]).timeout(seconds * 1000)) as Answer<K>;
+    const answer = await pool.exec('run', [module, name, input]).timeout(seconds * 1000);
+    return answer as Awaited<ReturnType<Run>>;
   } catch (error) {
     throw explained(error, seconds);
   }

@@ -3,6 +3,7 @@ import { intake } from './migrations/002-intake';
 import { doors } from './migrations/003-doors';
 import { leftOut } from './migrations/004-left-out';
 import { braces } from './migrations/005-braces';
+import { formatKeys } from './migrations/007-format-keys';
 import { reasons } from './migrations/006-reasons';
 
 /** In their order, for ever: a migration that has landed is never edited. */
@@ -13,4 +14,5 @@ export const MIGRATIONS: { name: string; statements: string }[] = [
   { name: '004-left-out', statements: leftOut },
   { name: '005-braces', statements: braces },
   { name: '006-reasons', statements: reasons },
+  { name: '007-format-keys', statements: formatKeys },
 ];

@@ -1,7 +1,7 @@
 import { sql, type Kysely, type Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import type { Database } from '../db/schema';
-import { pathOf } from '../places/places';
+import { pathOf } from './paths';
 
 /** A file with where it lies. */
 export interface LocatedFile {

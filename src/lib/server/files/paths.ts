@@ -100,3 +100,8 @@ export async function realInside(path: string, root: string): Promise<string> {
     throw new ArchiveError('not-found', `“${path}” is not there.`, { path }, { cause: error });
   }
 }
+
+/** Absolute path text of a file. */
+export function pathOf(place: { root: string }, folder: string, name: string): string {
+  return joinPath(place.root, folder, name);
+}

@@ -5,7 +5,7 @@ import { isInside } from '#core/holdings/grounds';
 import type { Actor } from '../auth/people';
 import type { Database } from '../db/schema';
 import { isFolder } from '../files/disk';
-import { checkRelative, joinPath, splitPath } from '../files/paths';
+import { checkRelative, splitPath } from '../files/paths';
 import { checkGround, isOpenGround } from '../files/grounds';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
@@ -118,11 +118,6 @@ export async function ensureFolder(db: Db, placeId: string, path: string): Promi
     .where('path', '=', path)
     .executeTakeFirstOrThrow();
   return row.id;
-}
-
-/** Absolute path text of a file. */
-export function pathOf(place: { root: string }, folder: string, name: string): string {
-  return joinPath(place.root, folder, name);
 }
 
 /** Which places are here: their root folder can be seen. */

@@ -22,7 +22,7 @@ import { hashFile } from '../files/hash';
 import { insertFile } from '../files/rows';
 import { filesOf, originalOf, type LocatedFile } from '../files/located';
 import { bytesOfPath, joinPath } from '../files/paths';
-import type { JobRow, Progress } from '../jobs/run';
+import type { JobRow, Progress } from '../jobs/attempt';
 import { writeTagsTo } from '../metadata/exiftool';
 import { notify } from '../live/notify';
 import { readRecords, type ItemRecord } from './records';

@@ -1,34 +1,35 @@
+import { formatName } from '#core/kinds/kinds';
 import { ArchiveError } from '#core/errors';
 
 /** FFmpeg's reader of each format we recognise. Those that open further files (playlists, lists) are not among them. */
 const DEMUXERS: Record<string, string> = {
-  MP4: 'mov',
-  QuickTime: 'mov',
-  'MPEG-4 audio': 'mov',
-  Matroska: 'matroska',
-  WebM: 'matroska',
-  AVI: 'avi',
-  MXF: 'mxf',
-  MPEG: 'mpeg',
-  'MPEG video': 'mpegvideo',
-  'MPEG-TS': 'mpegts',
-  DV: 'dv',
-  ASF: 'asf',
-  OpenEXR: 'exr_pipe',
-  PPM: 'ppm_pipe',
-  PGM: 'pgm_pipe',
-  PBM: 'pbm_pipe',
-  Icon: 'ico',
-  TGA: 'image2pipe',
-  WAV: 'wav',
-  AIFF: 'aiff',
-  FLAC: 'flac',
-  MP3: 'mp3',
-  Ogg: 'ogg',
-  BMP: 'bmp_pipe',
-  'Layered picture': 'psd_pipe',
-  'JPEG 2000': 'j2k_pipe',
-  'JPEG XL': 'jpegxl_pipe',
+  mp4: 'mov',
+  mov: 'mov',
+  m4a: 'mov',
+  mkv: 'matroska',
+  webm: 'matroska',
+  avi: 'avi',
+  mxf: 'mxf',
+  mpeg: 'mpeg',
+  mpegVideo: 'mpegvideo',
+  mpegTs: 'mpegts',
+  dv: 'dv',
+  asf: 'asf',
+  exr: 'exr_pipe',
+  ppm: 'ppm_pipe',
+  pgm: 'pgm_pipe',
+  pbm: 'pbm_pipe',
+  ico: 'ico',
+  tga: 'image2pipe',
+  wav: 'wav',
+  aiff: 'aiff',
+  flac: 'flac',
+  mp3: 'mp3',
+  ogg: 'ogg',
+  bmp: 'bmp_pipe',
+  psd: 'psd_pipe',
+  jp2: 'j2k_pipe',
+  jxl: 'jpegxl_pipe',
 };
 
 /**
@@ -39,7 +40,10 @@ const DEMUXERS: Record<string, string> = {
 export function inputOf(format: string): string[] {
   const demuxer = DEMUXERS[format];
   if (!demuxer)
-    throw new ArchiveError('file-unreadable', `No picture or sound is read from ${format} files.`);
-  const decoder = format === 'TGA' ? ['-c:v', 'targa'] : [];
+    throw new ArchiveError(
+      'file-unreadable',
+      `No picture or sound is read from ${formatName(format)} files.`,
+    );
+  const decoder = format === 'tga' ? ['-c:v', 'targa'] : [];
   return ['-protocol_whitelist', 'file', '-format_whitelist', demuxer, '-f', demuxer, ...decoder];
 }

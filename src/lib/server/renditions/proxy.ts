@@ -3,16 +3,16 @@ import type { Technical } from '#core/records/technical';
 import { originalOf } from '../files/located';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
-import type { JobRow } from '../jobs/run';
+import type { JobRow } from '../jobs/attempt';
 import { notify } from '../live/notify';
 import { withToolPath } from '../files/open';
 import { runTool } from '../tools/run';
 import { inputOf } from './demuxer';
 import { makeRenditionFolder, noteRenditions, proxyFile } from './store';
 
-const PLAYABLE_FOOTAGE = new Set(['MP4', 'WebM']);
+const PLAYABLE_FOOTAGE = new Set(['mp4', 'webm']);
 const PLAYABLE_VIDEO = new Set(['h264', 'vp8', 'vp9', 'av1']);
-const PLAYABLE_SOUND = new Set(['WAV', 'MP3', 'FLAC', 'Ogg', 'MPEG-4 audio']);
+const PLAYABLE_SOUND = new Set(['wav', 'mp3', 'flac', 'ogg', 'm4a']);
 const PLAYABLE_AUDIO = new Set([
   'aac',
   'mp3',

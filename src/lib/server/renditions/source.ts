@@ -2,11 +2,13 @@ import { access, mkdtemp, readFile, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import sharp, { type Sharp, type SharpOptions } from 'sharp';
 import { ArchiveError } from '#core/errors';
-import { runApart } from '../apart/apart';
+import { formatName } from '#core/kinds/kinds';
+import { apart, runApart, type Apart } from '../apart/apart';
 import { pathOfHandle, withOpened, withToolPath } from '../files/open';
-import { exiftoolPreview } from '../metadata/preview';
+import { exiftoolPreview } from '../metadata/embedded';
 import { runTool } from '../tools/run';
 import { inputOf } from './demuxer';
+import type { drawDrawing, drawSpecimen } from './drawing';
 import { probe } from './probe';
 
 /** What a picture is made from. */
@@ -70,7 +72,10 @@ const byTool = (
 ): Promise<Sharp> =>
   written(source, (target) => withToolPath(source.path, (plain) => make(plain, target)));
 
-const drawn = (source: PictureSource, task: 'drawing' | 'specimen'): Promise<Sharp> =>
+export const DRAWING = apart<typeof drawDrawing>('renditions/drawing', 'drawDrawing');
+const SPECIMEN = apart<typeof drawSpecimen>('renditions/drawing', 'drawSpecimen');
+
+const drawn = (source: PictureSource, task: Apart<typeof drawDrawing>): Promise<Sharp> =>
   written(source, async (target) => {
     await runApart(task, { path: source.path, target: `${target}.png` }, DRAWING_SECONDS);
     return `${target}.png`;
@@ -159,37 +164,37 @@ async function ofPdf(source: PictureSource): Promise<Sharp> {
   });
 }
 
-const DECODED_HERE = new Set(['JPEG', 'PNG', 'WebP', 'AVIF', 'TIFF', 'GIF']);
+const DECODED_HERE = new Set(['jpeg', 'png', 'webp', 'avif', 'tiff', 'gif']);
 
 async function madePicture(source: PictureSource): Promise<Sharp> {
   switch (source.format) {
-    case 'SVG':
-      return drawn(source, 'drawing');
-    case 'HEIC':
+    case 'svg':
+      return drawn(source, DRAWING);
+    case 'heic':
       return ofHeic(source);
-    case 'Camera raw':
+    case 'raw':
       return ofRaw(source);
-    case 'PDF':
+    case 'pdf':
       return ofPdf(source);
-    case 'BMP':
-    case 'Layered picture':
-    case 'JPEG 2000':
-    case 'JPEG XL':
-    case 'OpenEXR':
-    case 'PPM':
-    case 'PGM':
-    case 'PBM':
-    case 'Icon':
-    case 'TGA':
+    case 'bmp':
+    case 'psd':
+    case 'jp2':
+    case 'jxl':
+    case 'exr':
+    case 'ppm':
+    case 'pgm':
+    case 'pbm':
+    case 'ico':
+    case 'tga':
       return byTool(source, (plain, target) => oneFrame(source.format, plain, target));
   }
   if (source.kind === 'footage') return ofFootage(source);
   if (source.kind === 'sound') return ofSound(source);
-  if (source.kind === 'font') return drawn(source, 'specimen');
+  if (source.kind === 'font') return drawn(source, SPECIMEN);
   throw none(
-    source.format === 'File'
+    source.format === 'other'
       ? 'The bytes are of no kind we know; it is kept as it is.'
-      : `No picture is made of ${source.format} files.`,
+      : `No picture is made of ${formatName(source.format)} files.`,
   );
 }
 

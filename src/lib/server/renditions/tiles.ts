@@ -2,7 +2,7 @@ import { mkdtemp, rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
 import { originalOf } from '../files/located';
 import type { House } from '../house/house';
-import type { JobRow } from '../jobs/run';
+import type { JobRow } from '../jobs/attempt';
 import { notify } from '../live/notify';
 import { pictureSourceOf } from './pictures';
 import { withPicture } from './source';

@@ -5,10 +5,11 @@ import { removeFile } from '../files/disk';
 import { joinPath } from '../files/paths';
 import { runApart } from '../apart/apart';
 import type { House } from '../house/house';
-import { startAccession } from '../intake/accession';
-import { fetchState, startFetching } from '../intake/web';
+import { startAccession } from '../intake/plan/accession';
+import { fetchState, startFetching } from '../intake/sources/web';
 import type { Place } from '../places/places';
 import { parcelFiles, readParcel } from '../uploads/parcels';
+import { SHEET, UNZIP } from './apart';
 
 const isSheet = (path: string): boolean => /\.(xlsx|csv)$/i.test(path) && !path.includes('/');
 const isZip = (path: string): boolean => /\.zip$/i.test(path);
@@ -36,7 +37,7 @@ async function unpackAll(house: House, parcel: string): Promise<SheetProblem[]> 
     try {
       const uploads = house.rooms.uploads;
       const wish = { uploads, parcel, path: joinPath(root, path) };
-      const { refused } = await runApart('unzip', wish, UNPACK_SECONDS);
+      const { refused } = await runApart(UNZIP, wish, UNPACK_SECONDS);
       for (const one of refused)
         problems.push({
           line: 0,
@@ -77,7 +78,7 @@ export async function dryRun(house: House, parcel: string): Promise<DryRun> {
     files: others.filter((path) => !brought.has(path)),
     stages: stages.map(({ name }) => name),
   };
-  const { unknown, ...checked } = await runApart('sheet', wish, READ_SECONDS);
+  const { unknown, ...checked } = await runApart(SHEET, wish, READ_SECONDS);
   const good = checked.good.map((row) =>
     row.address && fetched[row.address] ? { ...row, file: fetched[row.address]! } : row,
   );

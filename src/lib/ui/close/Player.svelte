@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { formatName } from '#core/kinds/kinds';
   import type { Technical } from '#core/records/technical';
 
   interface Props {
@@ -19,8 +20,8 @@
 <div class="player">
   {#if waits}
     <p>
-      Browsers do not play {format} with {technical.videoCodec ?? technical.audioCodec}; a proxy is
-      being made.
+      Browsers do not play {formatName(format)} with {technical.videoCodec ?? technical.audioCodec};
+      a proxy is being made.
     </p>
   {:else if proxy?.state === 'failed'}
     <p>No proxy could be made: {proxy.reason}</p>

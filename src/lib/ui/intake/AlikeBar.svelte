@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { formatName } from '#core/kinds/kinds';
   import { formatBytes } from '#core/text/quantities';
   import { nearest, type Decisions } from './choice';
   import type { Scan, ScanFile } from './types';
@@ -40,7 +41,7 @@
   </button>
   <p>
     <span class="mono">{file.path.split('/').at(-1)}</span>
-    <span class="pencil">{file.format} · {formatBytes(file.size)} · {file.camera}</span>
+    <span class="pencil">{formatName(file.format)} · {formatBytes(file.size)} · {file.camera}</span>
     {#if others.length}<span class="pencil">{others.map(({ words }) => words).join(' · ')}</span
       >{:else}<span class="pencil">like nothing that is held</span>{/if}
   </p>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { formatName } from '#core/kinds/kinds';
   import { counted, formatBytes, formatCount } from '#core/text/quantities';
   import Dialog from '../common/Dialog.svelte';
   import { liesBelow, suggestBundles } from '#core/intake/bundles';
@@ -240,7 +241,9 @@
   <Dialog title={focused.path.split('/').at(-1) ?? ''} wide onclose={() => (peeks = false)}>
     <img class="peek" src="/api/intake/scans/{scan.id}/{focused.position}" alt="" />
     <p class="pencil">
-      {focused.format} · {formatBytes(focused.size)}{focused.camera ? ` · ${focused.camera}` : ''}
+      {formatName(focused.format)} · {formatBytes(focused.size)}{focused.camera
+        ? ` · ${focused.camera}`
+        : ''}
       {focused.takenFrom ? ` · ${focused.takenFrom.slice(0, 19).replace('T', ' ')}` : ''}
     </p>
     <p class="mono">{focused.path}</p>

@@ -27,6 +27,7 @@
 </script>
 
 <script lang="ts">
+  import { formatName } from '#core/kinds/kinds';
   import { formatExposure } from '#core/records/technical';
   import { counted, formatBytes, formatDuration } from '#core/text/quantities';
 
@@ -64,7 +65,7 @@
           ? `${t.latitude.toFixed(4)}, ${t.longitude.toFixed(4)}`
           : null,
       ],
-      ['File', `${shown.format} · ${formatBytes(original?.size ?? 0)}`],
+      ['File', `${formatName(shown.format)} · ${formatBytes(original?.size ?? 0)}`],
       ['Folder', original ? `${original.place}/${original.folder}` : null],
       ['Came in as', shown.originalName],
       ['Clock said', t.clockSaid?.slice(0, 19).replace('T', ' ')],

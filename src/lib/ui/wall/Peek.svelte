@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { formatName } from '#core/kinds/kinds';
   import type { Tile } from '#core/catalogue/tile';
   import { formatBytes } from '#core/text/quantities';
   import { api } from '../common/api';
@@ -25,7 +26,7 @@
       shown?.technical.resolution ? `${shown.technical.resolution} px/in` : null,
       formatBytes(tile.size),
       shown?.technical.colourSpace ?? null,
-      tile.format,
+      formatName(tile.format),
     ].filter(Boolean),
   );
 </script>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { formatName } from '#core/kinds/kinds';
   import type { Tile } from '#core/catalogue/tile';
   import type { Stage } from '#core/stages/stages';
   import { formatDuration } from '#core/text/quantities';
@@ -62,7 +63,7 @@
         draggable="false"
       />
     {:else if tile?.pictureState === 'none'}
-      <p><strong>{tile.format}</strong>{tile.noPicture}</p>
+      <p><strong>{formatName(tile.format)}</strong>{tile.noPicture}</p>
     {:else if tile}
       <p>Picture on its way</p>
     {/if}

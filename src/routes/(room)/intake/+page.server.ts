@@ -1,11 +1,11 @@
 import { actorOf, page } from '#server/edge/edge';
-import { arrived, dropZoneRule } from '#server/intake/dropzone';
-import { lastPlan, savedPlans } from '#server/intake/plans';
-import { accessions, measuredSpeed } from '#server/intake/report';
-import { readScan } from '#server/intake/scan';
-import { pluggedIn, unplugged } from '#server/intake/sources';
+import { arrived, dropZoneRule } from '#server/watching/dropzone';
+import { lastPlan, savedPlans } from '#server/intake/plan/plans';
+import { accessions, measuredSpeed } from '#server/intake/report/report';
+import { readScan } from '#server/intake/look/scan';
+import { pluggedIn, unplugged } from '#server/intake/sources/sources';
 import { parcelById } from '#server/uploads/parcels';
-import { waitingParcels } from '#server/uploads/waiting';
+import { waitingParcels } from '#server/intake/report/waiting';
 import { allPlaces } from '#server/places/places';
 import type { PageServerLoad } from './$types';
 

@@ -1,5 +1,5 @@
 import { page } from '#server/edge/edge';
-import { placeLines } from '#server/places/manage';
+import { placeLines } from '#server/watching/manage';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = ({ locals, depends }) =>

@@ -1,7 +1,7 @@
 import { ArchiveError } from '#core/errors';
 import { page } from '#server/edge/edge';
-import { report } from '#server/intake/report';
-import { emptyingOf } from '#server/intake/source';
+import { report } from '#server/intake/report/report';
+import { emptyingOf } from '#server/intake/run/release';
 import type { PageServerLoad } from './$types';
 
 /** The report of one accession, by its number. */

@@ -1,9 +1,10 @@
 import { z } from 'zod';
 import { MODES, planSchema } from '#core/intake/plan';
 import { actorOf, body, endpoint } from '#server/edge/edge';
-import { bundled, startAccession } from '#server/intake/accession';
-import { readScan } from '#server/intake/scan';
-import { rememberPlan } from '#server/intake/plans';
+import { startAccession } from '#server/intake/plan/accession';
+import { bundled } from '#server/intake/sources/files';
+import { readScan } from '#server/intake/look/scan';
+import { rememberPlan } from '#server/intake/plan/plans';
 import { placeById, placeForSource } from '#server/places/places';
 import type { RequestHandler } from './$types';
 

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { body, endpoint } from '#server/edge/edge';
-import { resetCounters } from '#server/intake/counters';
+import { resetCounters } from '#server/intake/plan/counters';
 import type { RequestHandler } from './$types';
 
 /** Let the counters of a pattern begin again in a place. */

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { body, endpoint } from '#server/edge/edge';
-import { arrived, dropZoneRule, setDropZoneRule } from '#server/intake/dropzone';
-import { keptPlanSchema } from '#server/intake/plans';
+import { arrived, dropZoneRule, setDropZoneRule } from '#server/watching/dropzone';
+import { keptPlanSchema } from '#server/intake/plan/plans';
 import type { RequestHandler } from './$types';
 
 /** Where the drop zone lies, what has arrived in it, and the plan by which it empties itself. */

@@ -1,5 +1,5 @@
 import { endpoint } from '#server/edge/edge';
-import { lookInto } from '#server/intake/sources';
+import { lookInto } from '#server/intake/sources/sources';
 import type { RequestHandler } from './$types';
 
 export const GET: RequestHandler = endpoint(({ locals, url }) =>

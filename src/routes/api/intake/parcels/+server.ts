@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { actorOf, body, endpoint } from '#server/edge/edge';
-import { heldNamesOf } from '#server/uploads/held';
+import { heldNamesOf } from '#server/uploads/names';
 import { newParcel } from '#server/uploads/parcels';
 import type { RequestHandler } from './$types';
 

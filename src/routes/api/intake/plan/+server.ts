@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { body, endpoint } from '#server/edge/edge';
 import { planSchema } from '#core/intake/plan';
-import { previewPlan } from '#server/intake/preview';
+import { previewPlan } from '#server/intake/plan/targets';
 import type { RequestHandler } from './$types';
 
 const wishSchema = z.object({

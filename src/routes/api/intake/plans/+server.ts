@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { actorOf, body, endpoint } from '#server/edge/edge';
-import { keptPlanSchema, savedPlans, savePlan } from '#server/intake/plans';
+import { keptPlanSchema, savedPlans, savePlan } from '#server/intake/plan/plans';
 import type { RequestHandler } from './$types';
 
 export const GET: RequestHandler = endpoint(({ locals }) => savedPlans(locals.house.db));

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { actorOf, body, endpoint } from '#server/edge/edge';
-import { startScan } from '#server/intake/scan';
+import { startScan } from '#server/intake/look/scan';
 import type { RequestHandler } from './$types';
 
 const sourceSchema = z.object({

@@ -1,6 +1,7 @@
 import { z } from 'zod';
 import { planSchema } from '#core/intake/plan';
 import { runApart } from '#server/apart/apart';
+import { TEMPLATE } from '#server/sheets/apart';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import { attachment } from '#server/edge/send';
 import { placeById } from '#server/places/places';
@@ -14,7 +15,7 @@ const XLSX = 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet'
 export const GET: RequestHandler = endpoint(async ({ url }) => {
   const format = checked(z.enum(['xlsx', 'csv']), url.searchParams.get('format') ?? 'xlsx');
   return new Response(
-    format === 'csv' ? templateCsv() : new Uint8Array(await runApart('template', null, 20)),
+    format === 'csv' ? templateCsv() : new Uint8Array(await runApart(TEMPLATE, undefined, 20)),
     {
       headers: {
         'content-type': format === 'csv' ? 'text/csv; charset=utf-8' : XLSX,

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
-import { fetchState, listPage, startFetching } from '#server/intake/web';
+import { fetchState, listPage, startFetching } from '#server/intake/sources/web';
 import type { RequestHandler } from './$types';
 
 const address = z.string().trim().min(1, 'an address is needed').max(4000);

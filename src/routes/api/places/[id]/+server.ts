@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
-import { askToCompare } from '#server/places/compare';
-import { pointPlace, setPlace } from '#server/places/manage';
+import { askToCompare } from '#server/watching/compare';
+import { pointPlace, setPlace } from '#server/watching/manage';
 import { placeById } from '#server/places/places';
 import type { RequestHandler } from './$types';
 

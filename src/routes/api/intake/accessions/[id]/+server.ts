@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { checked, endpoint } from '#server/edge/edge';
-import { report } from '#server/intake/report';
-import { retryFailed } from '#server/intake/run';
+import { report } from '#server/intake/report/report';
+import { retryFailed } from '#server/intake/run/job';
 import type { RequestHandler } from './$types';
 
 /** Everything that is known of an accession. */

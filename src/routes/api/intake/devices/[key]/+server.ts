@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { body, checked, endpoint } from '#server/edge/edge';
-import { setPlugged } from '#server/intake/sources';
+import { setPlugged } from '#server/intake/sources/sources';
 import type { RequestHandler } from './$types';
 
 /** Plug a simulated device in, or pull it out: also while it is being read. */

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { checked, endpoint } from '#server/edge/edge';
 import { readParcel } from '#server/uploads/parcels';
-import { letGoOfParcel } from '#server/uploads/waiting';
+import { letGoOfParcel } from '#server/intake/report/waiting';
 import type { RequestHandler } from './$types';
 
 /** What has arrived whole. */

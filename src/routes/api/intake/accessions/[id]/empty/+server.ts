@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
-import { emptyingOf, startEmptying } from '#server/intake/source';
+import { emptyingOf, startEmptying } from '#server/intake/run/release';
 import type { RequestHandler } from './$types';
 
 /** What emptying the source would do. */

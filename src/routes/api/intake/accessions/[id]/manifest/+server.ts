@@ -3,7 +3,7 @@ import { ArchiveError } from '#core/errors';
 import { checked, endpoint } from '#server/edge/edge';
 import { sendFile } from '#server/edge/send';
 import { splitPath } from '#server/files/paths';
-import { report } from '#server/intake/report';
+import { report } from '#server/intake/report/report';
 import type { RequestHandler } from './$types';
 
 /** One of the accession's ASC MHL manifests, to be saved. */

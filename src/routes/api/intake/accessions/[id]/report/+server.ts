@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { checked, endpoint } from '#server/edge/edge';
 import { attachment } from '#server/edge/send';
-import { report, reportCsv } from '#server/intake/report';
+import { report, reportCsv } from '#server/intake/report/report';
 import type { RequestHandler } from './$types';
 
 /** The report as CSV, to be saved. */

@@ -2,8 +2,8 @@ import { stat } from 'node:fs/promises';
 import { z } from 'zod';
 import { checked, endpoint } from '#server/edge/edge';
 import { sendFile } from '#server/edge/send';
-import { glimpseOf } from '#server/intake/glimpse';
-import { pathInScan, previewFile } from '#server/intake/scan';
+import { glimpseOf } from '#server/intake/look/glimpse';
+import { pathInScan, previewFile } from '#server/intake/look/scan';
 import type { RequestHandler } from './$types';
 
 const addressSchema = z.object({ id: z.uuid(), position: z.coerce.number().int().min(0) });

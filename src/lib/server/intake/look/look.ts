@@ -1,0 +1,146 @@
+import { mkdir } from 'node:fs/promises';
+import { join } from 'node:path';
+import pMap from 'p-map';
+import { sql } from 'kysely';
+import { ArchiveError, sentenceOf } from '#core/errors';
+import { toBigint } from '#core/likeness/phash';
+import { precisionOf } from '#core/records/taken';
+import { isFolder } from '../../files/disk';
+import { hashBoth } from '../../files/hash';
+import { joinPath } from '../../files/paths';
+import type { House } from '../../house/house';
+import type { JobRow, Progress } from '../../jobs/attempt';
+import { likenessOfPicture } from '../../likeness/likeness';
+import { notify } from '../../live/notify';
+import { opened, pixelsOf } from '../../renditions/pixels';
+import { withPicture } from '../../renditions/source';
+import { inTurn } from '../../renditions/turns';
+import { compareScan } from './alike';
+import { readFacts } from '../../metadata/facts';
+import { glance } from './glance';
+import { heldItems } from './held';
+import { forgetOldScans, previewFile } from './scan';
+
+const PREVIEW_EDGE = 480;
+/** Files glanced at before the wall is told, and how many side by side. */
+const GLANCES = 200;
+const AT_ONCE = 8;
+const LOOKS = 2;
+
+interface OpenFile {
+  position: number;
+  path: string;
+}
+
+async function preview(
+  house: House,
+  scanId: string,
+  position: number,
+  path: string,
+  facts: { format: string; kind: string; mediaType: string; orientation: number },
+): Promise<{ aspect: number; likeness: string | null }> {
+  const target = previewFile(house, scanId, position);
+  const edges = { width: PREVIEW_EDGE, height: PREVIEW_EDGE };
+  const pixels = await withPicture({ ...facts, path, work: house.rooms.work }, (image) => {
+    const small = image.resize({ ...edges, fit: 'inside', withoutEnlargement: true });
+    return inTurn(image, () => pixelsOf(small.toColourspace('srgb')));
+  });
+  await opened(pixels).webp({ quality: 72, effort: 0 }).toFile(target);
+  const found = facts.kind === 'photo' ? await likenessOfPicture(opened(pixels)) : null;
+  return { aspect: pixels.width / pixels.height, likeness: found && toBigint(found) };
+}
+
+/** Read, hash and picture one file; what cannot be read says why. */
+async function lookAt(house: House, scanId: string, root: string, file: OpenFile): Promise<void> {
+  const path = joinPath(root, file.path);
+  const found: Record<string, unknown> = { lookedAt: true };
+  try {
+    const facts = await readFacts(path, null);
+    const { contentHash, essenceHash } = await hashBoth(path, facts.mediaType);
+    const [held] = await heldItems(house.db, [{ content: contentHash, essence: essenceHash }]);
+    const { taken } = facts.record;
+    Object.assign(found, {
+      kind: facts.kind,
+      format: facts.format,
+      contentHash,
+      essenceHash,
+      heldItemId: held?.id ?? null,
+      takenFrom: taken?.from ?? null,
+      takenPrecision: taken ? precisionOf(taken) : null,
+      camera: facts.technical.camera ?? '',
+      creator: facts.record.creator[0] ?? '',
+      title: facts.record.title,
+    });
+    Object.assign(found, await preview(house, scanId, file.position, path, facts));
+  } catch (error) {
+    found['problem'] = sentenceOf(error);
+  }
+  await house.db
+    .updateTable('scanFile')
+    .set(found)
+    .where('scanId', '=', scanId)
+    .where('position', '=', file.position)
+    .execute();
+}
+
+/** A first look at every file: day, camera and shape, so that the wall stands before anything is read whole. */
+async function glanceAtAll(
+  house: House,
+  scanId: string,
+  root: string,
+  files: OpenFile[],
+): Promise<void> {
+  for (let at = 0; at < files.length; at += GLANCES) {
+    const found = await pMap(
+      files.slice(at, at + GLANCES),
+      async ({ path, position }) => ({ position, ...(await glance(joinPath(root, path))) }),
+      { concurrency: AT_ONCE },
+    );
+    const told = JSON.stringify(found.filter(({ camera }) => camera !== undefined));
+    await sql`update scan_file s set taken_from = f."takenFrom", taken_precision = f."takenPrecision",
+        camera = f.camera, aspect = f.aspect
+      from json_to_recordset(${told}) as f(position integer, "takenFrom" timestamp,
+        "takenPrecision" text, camera text, aspect real)
+      where s.scan_id = ${scanId} and s.position = f.position`.execute(house.db);
+    await notify(house.db, { about: 'scan', id: scanId });
+  }
+}
+
+/** Job: read what each file of a source says, see whether it is held, make its preview. */
+export async function runScan(house: House, job: JobRow, progress: Progress): Promise<void> {
+  const scanId = job.subject;
+  const scan = await house.db
+    .selectFrom('scan')
+    .selectAll()
+    .where('id', '=', scanId)
+    .executeTakeFirst();
+  if (!scan) return;
+  await mkdir(join(house.rooms.cache, 'scans', scanId), { recursive: true });
+  const open = await house.db
+    .selectFrom('scanFile')
+    .select(['position', 'path'])
+    .where('scanId', '=', scanId)
+    .where('lookedAt', '=', false)
+    .orderBy('position')
+    .execute();
+  await glanceAtAll(house, scanId, scan.root, open);
+  let done = job.total - open.length;
+  for (let at = 0; at < open.length; at += LOOKS) {
+    await progress.checkWish();
+    if (!(await isFolder(scan.root)))
+      throw new ArchiveError(
+        'source-away',
+        'The source was pulled out while it was read. Plug it in again and go on.',
+      );
+    await Promise.all(
+      open.slice(at, at + LOOKS).map((file) => lookAt(house, scanId, scan.root, file)),
+    );
+    done = Math.min(done + LOOKS, job.total);
+    await progress.report(done, job.total, 'files');
+    if (at % 8 === 0) await notify(house.db, { about: 'scan', id: scanId });
+  }
+  await compareScan(house, scanId);
+  await house.db.updateTable('scan').set({ state: 'done' }).where('id', '=', scanId).execute();
+  await notify(house.db, { about: 'scan', id: scanId });
+  await forgetOldScans(house);
+}

@@ -1,0 +1,92 @@
+import type { Kysely } from 'kysely';
+import { z } from 'zod';
+import { ArchiveError } from '#core/errors';
+import { MODES, planSchema } from '#core/intake/plan';
+import type { Database, Source } from '../../db/schema';
+import { newId } from '../../house/ids';
+
+/** A plan with where it files and how it brings in. */
+export const keptPlanSchema = z.object({
+  mode: z.enum(MODES),
+  placeId: z.uuid().nullable(),
+  plan: planSchema,
+});
+export type KeptPlan = z.infer<typeof keptPlanSchema>;
+
+export interface NamedPlan extends KeptPlan {
+  id: string;
+  name: string;
+}
+
+/** Saved plans by name. */
+export async function savedPlans(db: Kysely<Database>): Promise<NamedPlan[]> {
+  const rows = await db
+    .selectFrom('intakePlan')
+    .select(['id', 'name', 'mode', 'placeId', 'plan'])
+    .orderBy('name')
+    .execute();
+  return rows.map(({ id, name, ...kept }) => ({ id, name, ...keptPlanSchema.parse(kept) }));
+}
+
+/** Save a plan under a name; one of that name is replaced. @returns its id */
+export async function savePlan(
+  db: Kysely<Database>,
+  actorId: string | null,
+  name: string,
+  { mode, placeId, plan }: KeptPlan,
+): Promise<string> {
+  return db.transaction().execute(async (transaction) => {
+    await transaction
+      .deleteFrom('intakePlan')
+      .where((where) => where(where.fn('lower', ['name']), '=', name.toLowerCase()))
+      .execute();
+    const id = newId();
+    await transaction
+      .insertInto('intakePlan')
+      .values({ id, name, mode, placeId, plan: JSON.stringify(plan), createdBy: actorId })
+      .execute();
+    return id;
+  });
+}
+
+/** @throws ArchiveError not-found */
+export async function forgetPlan(db: Kysely<Database>, id: string): Promise<void> {
+  const { numDeletedRows } = await db
+    .deleteFrom('intakePlan')
+    .where('id', '=', id)
+    .executeTakeFirst();
+  if (numDeletedRows === 0n) throw new ArchiveError('not-found', 'This plan is not kept any more.');
+}
+
+const keyOf = ({ kind, name }: Source): string => `intake-plan:${kind}:${name}`.slice(0, 300);
+
+/** Remember the plan last used for a source, for its person. */
+export async function rememberPlan(
+  db: Kysely<Database>,
+  personId: string,
+  source: Source,
+  kept: KeptPlan,
+): Promise<void> {
+  const value = JSON.stringify(kept);
+  await db
+    .insertInto('remembered')
+    .values({ personId, key: keyOf(source), value })
+    .onConflict((conflict) => conflict.columns(['personId', 'key']).doUpdateSet({ value }))
+    .execute();
+}
+
+/** The plan last used for a source; null where there was none, or one that fits no more. */
+export async function lastPlan(
+  db: Kysely<Database>,
+  personId: string,
+  source: Source,
+): Promise<KeptPlan | null> {
+  const row = await db
+    .selectFrom('remembered')
+    .select('value')
+    .where('personId', '=', personId)
+    .where('key', '=', keyOf(source))
+    .executeTakeFirst();
+  const parsed = keptPlanSchema.safeParse(row?.value);
+  return parsed.success ? parsed.data : null;
+}

@@ -1,0 +1,101 @@
+import { EMPTY_RECORD } from '#core/records/fields';
+import { recordFromTags, tagNumber, type FileTags } from '#core/records/mapping';
+import { lensName, technicalFromTags, type Technical } from '#core/records/technical';
+import { formatOf } from '#core/kinds/kinds';
+import { sentenceOf } from '#core/errors';
+import type { FileFacts } from '../db/schema';
+import { headOf } from '../files/disk';
+import { splitPath } from '../files/paths';
+import { readLens, readTags } from './exiftool';
+
+/** Formats ExifTool has nothing to say about. */
+const SILENT = new Set(['text', 'zip']);
+/** Formats whose metadata stand at their beginning; of others the whole file is looked through. */
+const HEADED = new Set(['jpeg', 'png', 'webp', 'avif', 'heic', 'tiff', 'mp4', 'mov']);
+
+/** px; more than this is what a broken file says of itself. */
+const MOST_EDGE = 1_000_000;
+
+function uprightSize(
+  tags: FileTags,
+  orientation: number,
+): { width: number | null; height: number | null } {
+  const first = (...names: string[]): number | null =>
+    names
+      .map((name) => tagNumber(tags, name))
+      .find((value) => value !== null && value > 0 && value <= MOST_EDGE) ?? null;
+  const width = first(
+    'File:ImageWidth',
+    'PNG:ImageWidth',
+    'SubIFD:ImageWidth',
+    'IFD0:ImageWidth',
+    'GIF:ImageWidth',
+    'RIFF:ImageWidth',
+    'Track1:ImageWidth',
+  );
+  const height = first(
+    'File:ImageHeight',
+    'PNG:ImageHeight',
+    'SubIFD:ImageHeight',
+    'IFD0:ImageHeight',
+    'GIF:ImageHeight',
+    'RIFF:ImageHeight',
+    'Track1:ImageHeight',
+  );
+  if (width === null || height === null) return { width: null, height: null };
+  const [across, down] = [Math.round(width), Math.round(height)];
+  return orientation >= 5 ? { width: down, height: across } : { width: across, height: down };
+}
+
+/** Formats whose size in pixels the metadata tell for certain. */
+const MEASURED = new Set(['jpeg', 'png', 'webp', 'tiff', 'gif']);
+
+/**
+ * What a file says of itself. A file nobody can read gives its kind and the reason.
+ * @param path absolute path text
+ * @param sidecar path text of the XMP beside it, whose values go before the file's own
+ */
+export async function readFacts(path: string, sidecar: string | null): Promise<FileFacts> {
+  const { name } = splitPath(path);
+  const { kind, type, key: format } = formatOf(await headOf(path), name);
+  const plain = { kind, mediaType: type, format, sidecar };
+  const nothing = {
+    record: EMPTY_RECORD,
+    technical: {},
+    orientation: 1,
+    width: null,
+    height: null,
+  };
+  if (SILENT.has(format)) return { ...plain, ...nothing, problem: null };
+  try {
+    const own = await readTags(path, HEADED.has(format));
+    const tags: FileTags = sidecar ? { ...own, ...(await sidecarTags(sidecar)) } : own;
+    const stated = tagNumber(own, 'IFD0:Orientation') ?? 1;
+    const orientation = stated >= 1 && stated <= 8 ? stated : 1;
+    const size = MEASURED.has(format)
+      ? uprightSize(own, orientation)
+      : { width: null, height: null };
+    return {
+      ...plain,
+      record: recordFromTags(tags),
+      technical: await withLens(path, own, technicalFromTags(tags)),
+      orientation,
+      ...size,
+      problem: own['ExifTool:Error'] === undefined ? null : String(own['ExifTool:Error']),
+    };
+  } catch (error) {
+    return { ...plain, ...nothing, problem: sentenceOf(error) };
+  }
+}
+
+/** A lens that the file names by its maker's number only gets the name that ExifTool knows for it. */
+async function withLens(path: string, tags: FileTags, technical: Technical): Promise<Technical> {
+  if (technical.lens || tags['Composite:LensID'] === undefined) return technical;
+  const lens = lensName(await readLens(path));
+  return lens ? { ...technical, lens } : technical;
+}
+
+async function sidecarTags(path: string): Promise<FileTags> {
+  const tags = await readTags(path, false);
+  return Object.fromEntries(Object.entries(tags).filter(([key]) => key.startsWith('XMP-')));
+}

@@ -1,0 +1,144 @@
+import type { Transaction } from 'kysely';
+import pMap from 'p-map';
+import { FIELD_KEYS } from '#core/records/fields';
+import type { Database, FileFacts } from '../db/schema';
+import { factsOf } from '../files/disk';
+import { hashEssence, hashFile, type ContentHash } from '../files/hash';
+import { filesOf, type LocatedFile } from '../files/located';
+import { joinPath } from '../files/paths';
+import type { House } from '../house/house';
+import { readFacts } from '../metadata/facts';
+import { enqueue } from '../jobs/queue';
+import { differences, readRecords, type ItemRecord } from '../records/records';
+import { lockRecords, storeValues } from '../records/store';
+import { follow, tellOf, type Found } from './follow';
+import type { Place } from '../places/places';
+
+/** Fields nobody set here follow the file; what people told here stays. */
+async function followFields(
+  db: Transaction<Database>,
+  record: ItemRecord,
+  original: LocatedFile,
+  said: FileFacts['record'],
+): Promise<void> {
+  const fromFile = FIELD_KEYS.filter((key) => {
+    const source = record.provenance[key]?.source;
+    return source === undefined || source === 'file';
+  });
+  const next = { ...record.values };
+  for (const key of fromFile) Object.assign(next, { [key]: said[key] });
+  const changed = differences(record.values, next);
+  if (changed.length === 0) return;
+  const origin = { source: 'file', by: null, at: new Date() } as const;
+  await storeValues(db, [{ itemId: record.id, values: next, changed }], origin);
+  // The file says so already: nothing waits to be written because of it.
+  await db
+    .updateTable('file')
+    .set((to) => ({ writtenVersion: to('writtenVersion', '+', 1) }))
+    .where('id', '=', original.id)
+    .execute();
+}
+
+/** Take what an item's file and its sidecar say into its record. */
+export async function learnAgain(
+  house: House,
+  itemId: string,
+  store: (db: Transaction<Database>, facts: FileFacts, original: LocatedFile) => Promise<void>,
+): Promise<void> {
+  const files = await filesOf(house.db, [itemId]);
+  const original = files.find(({ role }) => role === 'original')!;
+  const sidecar = files.find(({ role }) => role === 'sidecar')?.path ?? null;
+  const facts = await readFacts(
+    original.path,
+    sidecar && (await factsOf(sidecar))?.isFile() ? sidecar : null,
+  );
+  await house.db.transaction().execute(async (db) => {
+    // What a person sets at this moment waits for us, or we see it: nothing is written over it.
+    await lockRecords(db, [itemId]);
+    const [record] = await readRecords(db, [itemId]);
+    await store(db, facts, original);
+    // A file that cannot be read says nothing; that it said something once stays.
+    if (record && facts.problem === null) await followFields(db, record, original, facts.record);
+    await tellOf(db, [original.id]);
+  });
+}
+
+/** Files read at once, and files told of at once. */
+const AT_ONCE = 4;
+const BATCH = 500;
+
+/**
+ * Files that are no longer what was noted are read: most were only copied or touched, some were saved anew.
+ * @param report hears how many more are settled
+ */
+export async function readTouched(
+  house: House,
+  place: Place,
+  touched: Found[],
+  report: (more: number) => Promise<void>,
+): Promise<void> {
+  for (let at = 0; at < touched.length; at += BATCH) {
+    const batch = touched.slice(at, at + BATCH);
+    const read = await pMap(
+      batch,
+      async ({ seen }) => hashFile(joinPath(place.root, seen.path)).catch(() => null),
+      { concurrency: AT_ONCE },
+    );
+    // One that vanished or cannot be read just now is looked at again with the next comparison.
+    const there = batch.flatMap((one, index) => {
+      const contentHash = read[index];
+      return contentHash ? [{ ...one, contentHash }] : [];
+    });
+    const isSame = ({ contentHash, known }: (typeof there)[number]) =>
+      contentHash === known.content;
+    // Rows follow last: until then the difference stands, and a kill loses nothing.
+    for (const one of there) if (!isSame(one)) await learnSaved(house, place, one);
+    await follow(house, place, there);
+    await report(batch.length);
+  }
+}
+
+/** Another program saved the file: what it says now is read. */
+async function learnSaved(
+  house: House,
+  place: Place,
+  { known, seen, contentHash }: Found & { contentHash: ContentHash },
+): Promise<void> {
+  const { itemId, role, mediaType, technical } = await house.db
+    .selectFrom('file as f')
+    .innerJoin('item as i', 'i.id', 'f.itemId')
+    .select(['f.itemId', 'f.role', 'i.mediaType', 'i.technical'])
+    .where('f.id', '=', known.id)
+    .executeTakeFirstOrThrow();
+  const note = (
+    db: Transaction<Database>,
+    more: { essenceHash?: string | null; pictureKey?: string },
+  ) =>
+    db
+      .updateTable('file')
+      .set({ contentHash, verifiedAt: new Date(), ...more })
+      .where('id', '=', known.id)
+      .execute();
+  if (role === 'sidecar')
+    return learnAgain(house, itemId, async (db) => {
+      await note(db, {});
+    });
+  if (role !== 'original') {
+    await house.db.transaction().execute((db) => note(db, { pictureKey: contentHash }));
+    return;
+  }
+  const essenceHash = await hashEssence(joinPath(place.root, seen.path), mediaType);
+  await learnAgain(house, itemId, async (db, facts) => {
+    const pictureKey = `${essenceHash ?? contentHash}-${facts.orientation}`;
+    await note(db, { essenceHash, pictureKey });
+    const { width, height } = facts;
+    await db
+      .updateTable('item')
+      .set({ technical: JSON.stringify({ ...technical, ...facts.technical }), width, height })
+      .where('id', '=', itemId)
+      .execute();
+    await enqueue(db, [
+      { task: 'pictures', title: 'Making pictures anew', subject: itemId, itemId },
+    ]);
+  });
+}

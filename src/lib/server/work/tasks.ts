@@ -1,0 +1,31 @@
+import { runIntake } from '../intake/run/job';
+import { emptySource } from '../intake/run/release';
+import { tidyParcels } from '../intake/report/waiting';
+import { runScan } from '../intake/look/look';
+import { fetchAll } from '../intake/sources/web';
+import { comparePlaceJob } from '../watching/compare';
+import { runOperation } from '../ledger/carryOut';
+import { writeRecord, writeRecords } from '../records/write';
+import { makePictures } from '../renditions/pictures';
+import { makeProxy } from '../renditions/proxy';
+import { makeTiles } from '../renditions/tiles';
+import type { TaskName } from '../jobs/queue';
+import type { Task } from '../jobs/attempt';
+
+/** Every kind of background work and what does it. */
+export const TASKS: Record<TaskName, Task> = {
+  scan: async (house, job, progress) => {
+    await runScan(house, job, progress);
+    await tidyParcels(house);
+  },
+  intake: runIntake,
+  'empty-source': emptySource,
+  'compare-place': comparePlaceJob,
+  fetch: fetchAll,
+  pictures: makePictures,
+  tiles: makeTiles,
+  proxy: makeProxy,
+  'write-record': writeRecord,
+  'write-records': writeRecords,
+  operation: runOperation,
+};
