@@ -5,9 +5,17 @@
  */
 import { spawn, spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
-import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import {
+  existsSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
 import { dirname, join } from 'node:path';
-import { fileURLToPath, pathToFileURL } from 'node:url';
+import { fileURLToPath } from 'node:url';
 import { overview, SUMMARIES } from './summaries.mjs';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
@@ -67,6 +75,8 @@ function ensureSystem() {
   );
 }
 
+const KEPT_TRANSLATIONS = 4;
+
 const stamp = join(root, 'node_modules', '.mindful-lock');
 const lock = createHash('sha256')
   .update(readFileSync(join(root, 'package-lock.json')))
@@ -96,13 +106,57 @@ if (!asks) {
   ensureModules();
 }
 
-const loader = pathToFileURL(join(root, 'node_modules/tsx/dist/loader.mjs')).href;
+/** @param {string} path @returns {Generator<string>} */
+function* filesBelow(path) {
+  for (const entry of readdirSync(path, { withFileTypes: true })) {
+    const below = join(path, entry.name);
+    if (entry.isDirectory()) yield* filesBelow(below);
+    else if (entry.name.endsWith('.ts')) yield below;
+  }
+}
+
+/**
+ * The commands in plain JavaScript, translated when their sources changed: thousands of modules, each asked for
+ * through a translating loader, would take seconds at every start.
+ * @returns {Promise<string>} path of the script
+ */
+async function commands() {
+  const hash = createHash('sha256').update(lock);
+  for (const part of ['cli', 'demo', 'bench', 'src/lib'])
+    for (const path of [...filesBelow(join(root, part))].sort())
+      hash.update(path).update(readFileSync(path));
+  const kept = join(root, '.build');
+  const folder = join(kept, `cli-${hash.digest('hex').slice(0, 16)}`);
+  const script = join(folder, 'main.js');
+  if (existsSync(script)) return script;
+  const { build } = await import('esbuild');
+  const begun = `${folder}.${process.pid}`;
+  await build({
+    entryPoints: [join(root, 'cli/main.ts')],
+    outdir: begun,
+    ...{ bundle: true, packages: 'external', splitting: true, sourcemap: true },
+    ...{ format: 'esm', platform: 'node', target: 'node20', logLevel: 'error' },
+  });
+  try {
+    renameSync(begun, folder);
+  } catch {
+    // Another command was sooner with the same.
+    rmSync(begun, { recursive: true, force: true });
+  }
+  // What runs may still ask for parts of an older translation: only the oldest go.
+  const older = readdirSync(kept)
+    .filter((name) => /^cli-[0-9a-f]{16}$/.test(name))
+    .map((name) => ({ name, at: statSync(join(kept, name)).mtimeMs }))
+    .sort((one, other) => other.at - one.at);
+  for (const { name } of older.slice(KEPT_TRANSLATIONS))
+    rmSync(join(kept, name), { recursive: true, force: true });
+  return script;
+}
+
 const child = spawn(
   process.execPath,
-  ['--import', loader, join(root, 'cli/main.ts'), command, ...args],
-  {
-    stdio: 'inherit',
-  },
+  ['--enable-source-maps', await commands(), command, ...args],
+  { stdio: 'inherit' },
 );
 for (const signal of /** @type {const} */ (['SIGINT', 'SIGTERM', 'SIGHUP']))
   process.on(signal, () => {

@@ -1,14 +1,14 @@
-import { spawn, spawnSync, type ChildProcess } from 'node:child_process';
+import { execFile, spawn, type ChildProcess } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
-import { fileURLToPath, pathToFileURL } from 'node:url';
+import { promisify } from 'node:util';
 import { ArchiveError } from '#core/errors';
+import { APPLICATION } from '#server/house/application';
 import type { Settings } from '#server/house/settings';
 import { portIsFree } from './postgres';
 
-const ROOT = dirname(dirname(fileURLToPath(import.meta.url)));
-const LOADER = pathToFileURL(join(ROOT, 'node_modules/tsx/dist/loader.mjs')).href;
+const ROOT = APPLICATION;
 /** A process that dies sooner than this after its start is in trouble; it waits before the next try. */
 const HEALTHY_MS = 5000;
 const READY_SECONDS = 60;
@@ -37,18 +37,17 @@ function sourcesDigest(): string {
 }
 
 /** Build the web application if its sources changed. @throws ArchiveError tool-failed */
-export function buildIfChanged(say: (line: string) => void): void {
+export async function buildIfChanged(say: (line: string) => void): Promise<void> {
   const stamp = join(ROOT, 'build', '.sources');
   const digest = sourcesDigest();
   if (existsSync(stamp) && readFileSync(stamp, 'utf8') === digest) return;
   say('Building the web application …');
   const vite = join(ROOT, 'node_modules/vite/bin/vite.js');
-  const done = spawnSync(process.execPath, [vite, 'build', '--logLevel', 'error'], {
+  await promisify(execFile)(process.execPath, [vite, 'build', '--logLevel', 'error'], {
     cwd: ROOT,
-    encoding: 'utf8',
+  }).catch(({ stdout = '', stderr = '' }: { stdout?: string; stderr?: string }) => {
+    throw new ArchiveError('tool-failed', `The build failed:\n${stdout}${stderr}`);
   });
-  if (done.status !== 0)
-    throw new ArchiveError('tool-failed', `The build failed:\n${done.stdout}${done.stderr}`);
   mkdirSync(dirname(stamp), { recursive: true });
   writeFileSync(stamp, digest);
 }
@@ -140,8 +139,9 @@ export async function serve(settings: Settings): Promise<Serving> {
   const web = keep('web server', [node, join(ROOT, 'cli/web.mjs')], env);
   // Whoever looks at a page goes first; ExifTool and ffmpeg inherit the worker's patience.
   const patient = ['nice', '-n', WORKER_NICENESS, node];
-  const main = join(ROOT, 'cli/main.ts');
-  const worker = keep('worker', [...patient, '--import', LOADER, main, 'worker'], env);
+  // The worker is this very script, run in the same way and asked for another command.
+  const script = process.argv[1]!;
+  const worker = keep('worker', [...patient, ...process.execArgv, script, 'worker'], env);
   const stop = async (): Promise<void> => {
     await Promise.all([web.stop(), worker.stop()]);
   };

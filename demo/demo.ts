@@ -1,7 +1,9 @@
+import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { sql } from 'kysely';
 import { parseQuery } from '#core/query/grammar';
 import type { Role } from '#core/people/roles';
+import type { RecordChange } from '#core/records/fields';
 import { addPerson } from '#server/auth/people';
 import { findIds } from '#server/catalogue/find';
 import { addCollection, addItems, collections, idsInOrder } from '#server/collections/collections';
@@ -14,13 +16,13 @@ import { bundled, filesToBring } from '#server/intake/sources/files';
 import { rememberPlan } from '#server/intake/plan/plans';
 import { pluggedIn, unplugged } from '#server/intake/sources/sources';
 import { addPlace, placeByName, type Place } from '#server/places/places';
-import { changeRecords } from '#server/records/records';
+import { changeEach } from '#server/records/records';
 import { typedTerms } from '#server/terms/terms';
 import { openRoom, pick, visit } from '#server/rooms/rooms';
 import { withWorker } from '../cli/archive';
 import { waitForJobs } from '../cli/waiting';
-import { library, type Described, type Picture } from './library';
-import { demoFolders, makeDemoFiles } from './make';
+import { library, type Library, type Picture } from './library';
+import { demoFolders } from './folders';
 
 export const DEMO_PASSWORD = 'saltreach-kites';
 
@@ -75,58 +77,67 @@ async function bringIn(
   return jobId;
 }
 
+interface Change {
+  itemIds: string[];
+  change: RecordChange;
+}
+
 /** What the keepers of Saltreach have described so far. */
-async function describe(
-  house: House,
-  keeper: string,
-  place: string,
-  pictures: Picture[],
-): Promise<void> {
+async function described(house: House, place: string, pictures: Picture[]): Promise<Change[]> {
   const { rows } = await sql<{ id: string; path: string }>`
     select i.id, case when d.path = '' then f.name else d.path || '/' || f.name end as path
     from item i join file f on f.item_id = i.id and f.role = 'original' join folder d on d.id = f.folder_id
     join place p on p.id = f.place_id where p.name = ${place}`.execute(house.db);
   const byPath = new Map(rows.map((row) => [row.path, row.id]));
-  const groups = new Map<string, { ids: string[]; described: Described; creator: string }>();
-  for (const { path, described, creator } of pictures) {
+  const groups = new Map<string, Change>();
+  for (const { path, described: said, creator } of pictures) {
     const id = byPath.get(path);
-    if (!id || !described) continue;
-    const key = JSON.stringify([described, creator]);
-    const group = groups.get(key) ?? { ids: [], described, creator };
-    group.ids.push(id);
+    if (!id || !said) continue;
+    const key = JSON.stringify([said, creator]);
+    const { title, caption, credit, copyright, terms, rating, stage } = said;
+    const group = groups.get(key) ?? {
+      itemIds: [],
+      change: {
+        ...{ title, caption, creator: [creator], creditLine: credit, copyrightNotice: copyright },
+        ...{ addTerms: terms, rating, ...(stage ? { stage } : {}) },
+      },
+    };
+    group.itemIds.push(id);
     groups.set(key, group);
   }
-  for (const { ids, described, creator } of groups.values())
-    await changeRecords(house.db, keeper, ids, {
-      title: described.title,
-      caption: described.caption,
-      creator: [creator],
-      creditLine: described.credit,
-      copyrightNotice: described.copyright,
-      addTerms: described.terms,
-      rating: described.rating,
-      ...(described.stage ? { stage: described.stage } : {}),
-    });
+  return [...groups.values()];
 }
 
-async function describeRest(house: House, keeper: string): Promise<void> {
-  const set = async (query: string, change: Parameters<typeof changeRecords>[3]): Promise<void> => {
-    await changeRecords(house.db, keeper, await findIds(house.db, parseQuery(query)), change);
-  };
-  await set('kind vector', {
-    addTerms: ['Pattern', 'Sail under Kite'],
-    creator: ['Odile Marchetti'],
-    creditLine: 'Saltreach Kites',
-    rating: 3,
-  });
-  await set('kind footage', {
-    addTerms: ['Footage', 'Wind Week'],
-    creator: ['Tomas Ekwueme'],
-    rating: 3,
-    stage: 'To look over',
-  });
-  await set('kind sound', { addTerms: ['Sound', 'Wind Week'], creator: ['Tomas Ekwueme'] });
-  await set('kind document, font', { creator: ['Odile Marchetti'], creditLine: 'Saltreach Kites' });
+const REST: [query: string, change: RecordChange][] = [
+  [
+    'kind vector',
+    {
+      ...{ addTerms: ['Pattern', 'Sail under Kite'], creator: ['Odile Marchetti'] },
+      ...{ creditLine: 'Saltreach Kites', rating: 3 },
+    },
+  ],
+  [
+    'kind footage',
+    {
+      ...{ addTerms: ['Footage', 'Wind Week'], creator: ['Tomas Ekwueme'] },
+      ...{ rating: 3, stage: 'To look over' },
+    },
+  ],
+  ['kind sound', { addTerms: ['Sound', 'Wind Week'], creator: ['Tomas Ekwueme'] }],
+  ['kind document, font', { creator: ['Odile Marchetti'], creditLine: 'Saltreach Kites' }],
+];
+
+/** The library is described in one step, so that the ledger begins with one line of it. */
+async function describe(house: House, keeper: string, { shelf, travel }: Library): Promise<void> {
+  const rest = REST.map(async ([query, change]) => ({
+    itemIds: await findIds(house.db, parseQuery(query)),
+    change,
+  }));
+  await changeEach(house.db, keeper, [
+    ...(await described(house, 'Studio shelf', shelf)),
+    ...(await described(house, 'Travel drive', travel)),
+    ...(await Promise.all(rest)),
+  ]);
 }
 
 async function collect(house: House, keeper: string): Promise<void> {
@@ -159,11 +170,8 @@ async function collect(house: House, keeper: string): Promise<void> {
   );
 }
 
-/** Fill an archive with the demo library, once. Killed halfway, the next run takes it up where it was. */
-export async function makeDemo(house: House, small: boolean, say: Say): Promise<void> {
-  const done = await house.db.selectFrom('collection').select('id').limit(1).executeTakeFirst();
-  await makeDemoFiles(house.settings.home, small, say);
-  if (done) return;
+/** The demo's people, places and terms: what must be there before anyone looks. */
+export async function prepareDemo(house: House): Promise<void> {
   for (const account of DEMO_ACCOUNTS) {
     const known = await house.db
       .selectFrom('person')
@@ -172,35 +180,47 @@ export async function makeDemo(house: House, small: boolean, say: Say): Promise<
       .executeTakeFirst();
     if (!known) await addPerson(house.db, { ...account, password: DEMO_PASSWORD });
   }
+  await typedTerms(house.db, TERMS);
+}
+
+async function placeAt(house: House, name: string, root: string): Promise<Place> {
+  await mkdir(root, { recursive: true });
+  return (await placeByName(house.db, name)) ?? (await addPlace(house, name, root));
+}
+
+/** Fill an archive with the demo library, once. Killed halfway, the next run takes it up where it was. */
+export async function makeDemo(house: House, small: boolean, say: Say): Promise<void> {
+  const done = await house.db.selectFrom('collection').select('id').limit(1).executeTakeFirst();
+  if (done) return;
   const { id: keeper } = await house.db
     .selectFrom('person')
     .select('id')
     .where('email', '=', DEMO_ACCOUNTS[0]!.email)
     .executeTakeFirstOrThrow();
-  await typedTerms(house.db, TERMS);
   const folders = demoFolders(house.settings.home);
-  const shelf =
-    (await placeByName(house.db, 'Studio shelf')) ??
-    (await addPlace(house, 'Studio shelf', folders.shelf));
-  const travel =
-    (await placeByName(house.db, 'Travel drive')) ??
-    (await addPlace(house, 'Travel drive', folders.travel));
-  say('Bringing the library into the archive …');
+  const shelf = await placeAt(house, 'Studio shelf', folders.shelf);
+  const travel = await placeAt(house, 'Travel drive', folders.travel);
   await withWorker(house, async () => {
-    const jobs = [
-      await bringIn(house, travel, '', 'Far beaches', keeper),
-      await bringIn(house, shelf, 'Workshop', 'Workshop year', keeper),
-      await bringIn(house, shelf, 'Brand', 'Brand shelf', keeper),
-      await bringIn(house, shelf, 'Sail patterns', 'Sail patterns', keeper),
-      await bringIn(house, shelf, 'Wind Week', 'Wind Week', keeper),
-      await bringIn(house, shelf, 'Festival book', 'Festival book', keeper),
-    ].filter((id) => id !== null);
+    // What paints is loaded when there is something to paint.
+    const { makeDemoFiles } = await import('./make');
+    const jobs: string[] = [];
+    // Each folder comes in while the next is drawn.
+    await makeDemoFiles(house.settings.home, small, say, async (place, folder) => {
+      const begun = await house.db
+        .selectFrom('accession as a')
+        .innerJoin('job as j', 'j.accessionId', 'a.id')
+        .select('j.id')
+        .where('a.root', '=', join(folders[place], folder))
+        .executeTakeFirst();
+      if (begun) return void jobs.push(begun.id);
+      const title = TITLES[folder] ?? folder;
+      const job = await bringIn(house, place === 'shelf' ? shelf : travel, folder, title, keeper);
+      if (job) jobs.push(job);
+    });
+    say('Bringing the library into the archive …');
     await waitForJobs(house, { jobs }, 'Bringing the library in');
     say('Describing it …');
-    const { shelf: onShelf, travel: onTravel } = library(small);
-    await describe(house, keeper, 'Studio shelf', onShelf);
-    await describe(house, keeper, 'Travel drive', onTravel);
-    await describeRest(house, keeper);
+    await describe(house, keeper, library(small));
     const ids = await findIds(house.db, parseQuery(''));
     await waitForJobs(house, { items: ids }, 'Writing records into files');
   });
@@ -208,6 +228,13 @@ export async function makeDemo(house: House, small: boolean, say: Say): Promise<
   await rememberPlans(house, shelf.id);
   await openRooms(house, keeper);
 }
+
+/** Titles of accessions that are not called as their folders. */
+const TITLES: Record<string, string> = {
+  '': 'Far beaches',
+  Workshop: 'Workshop year',
+  Brand: 'Brand shelf',
+};
 
 /** How Saltreach Kites names and files: what its people used last, so that it is offered to them again. */
 async function rememberPlans(house: House, placeId: string): Promise<void> {

@@ -428,11 +428,12 @@ function exifOf(camera: Camera, scene: Scene, r: Random): Record<string, string 
 }
 
 /** Sizes in px: three megapixels for most, twelve and more for some. */
+/** px. Drawn small enough that the whole library is there in minutes; a few large ones are for close looking. */
 function sizeOf(session: Session, index: number, r: Random): [number, number] {
-  if (session.camera === 'pebble') return r.next() < 0.35 ? [1620, 2160] : [2160, 1620];
-  if (session.large && index % 6 === 0) return [4320, 2880];
-  if (session.folder.startsWith('Wind Week/Harbour') && index % 9 === 4) return [2700, 1080];
-  return r.next() < 0.16 ? [1440, 2160] : [2160, 1440];
+  if (session.camera === 'pebble') return r.next() < 0.35 ? [1080, 1440] : [1440, 1080];
+  if (session.large && index % 12 === 0) return [3600, 2400];
+  if (session.folder.startsWith('Wind Week/Harbour') && index % 9 === 4) return [2000, 800];
+  return r.next() < 0.16 ? [1000, 1500] : [1500, 1000];
 }
 
 function session(base: Session, numberFrom: number): Picture[] {

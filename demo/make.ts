@@ -1,9 +1,9 @@
 import { existsSync } from 'node:fs';
-import { copyFile, mkdir, readFile, rm, utimes, writeFile, readdir } from 'node:fs/promises';
+import { copyFile, mkdir, readFile, rm, utimes, writeFile } from 'node:fs/promises';
 import { cpus } from 'node:os';
 import { dirname, join } from 'node:path';
-import { fileURLToPath } from 'node:url';
 import { Worker } from 'node:worker_threads';
+import { APPLICATION } from '#server/house/application';
 import { ExifTool } from 'exiftool-vendored';
 import {
   CARD_CLIPS,
@@ -16,12 +16,13 @@ import {
   SHEETS,
   SOUNDS,
 } from './media';
+import { demoFolders, type DemoFolders } from './folders';
 import { library, type Picture } from './library';
 
 /** Counts up when the demo's files change; an older library is made anew. */
-export const DEMO_VERSION = 1;
+export const DEMO_VERSION = 2;
 
-const root = dirname(fileURLToPath(import.meta.url));
+const root = join(APPLICATION, 'demo');
 const FONT = join(
   root,
   '../node_modules/@fontsource-variable/newsreader/files/newsreader-latin-wght-normal.woff2',
@@ -32,40 +33,50 @@ interface Task {
   target: string;
 }
 
-type Report = (done: number, total: number) => void;
+type Report = () => void;
 
-/** Paint in as many threads as there are cores; a picture of the same scene goes to the thread that has its ground. */
-async function paintAll(tasks: Task[], report: Report): Promise<void> {
-  const queue = [...tasks].sort((a, b) => (a.picture.scene.key < b.picture.scene.key ? -1 : 1));
+/** Paints in as many threads as there are cores. */
+interface Painters {
+  /** A picture of the same scene goes to the thread that has its ground. */
+  paint: (tasks: Task[], report: Report) => Promise<void>;
+  end: () => Promise<void>;
+}
+
+function startPainters(): Painters {
+  // A thread begins without the loader that reads TypeScript; a line of JavaScript brings it in.
+  const begin = `import('tsx/esm/api').then(({ register }) => { register(); return import(${JSON.stringify(join(root, 'painter.ts'))}); });`;
   const threads = Math.max(1, Math.min(cpus().length, 8));
-  let done = 0;
-  const share = Math.ceil(queue.length / threads);
-  const lanes = Array.from({ length: threads }, (_, lane) =>
-    queue.slice(lane * share, (lane + 1) * share),
+  const workers = Array.from(
+    { length: threads },
+    () => new Worker(begin, { eval: true, execArgv: [] }),
   );
-  await Promise.all(
-    lanes.map(
-      (lane) =>
-        new Promise<void>((resolve, reject) => {
-          // A thread begins without the loader that reads TypeScript; a line of JavaScript brings it in.
-          const begin = `import('tsx/esm/api').then(({ register }) => { register(); return import(${JSON.stringify(join(root, 'painter.ts'))}); });`;
-          const worker = new Worker(begin, { eval: true, execArgv: [] });
-          const next = (): void => {
-            const task = lane.shift();
-            if (task) worker.postMessage(task);
-            else void worker.terminate().then(() => resolve());
-          };
-          worker.on('message', (message: { done: boolean; reason?: string }) => {
-            if (!message.done) return reject(new Error(message.reason));
-            done += 1;
-            report(done, tasks.length);
-            next();
-          });
-          worker.on('error', reject);
-          next();
+  const paintOne = (worker: Worker, task: Task): Promise<void> =>
+    new Promise((resolve, reject) => {
+      worker.once('error', reject);
+      worker.once('message', ({ done, reason }: { done: boolean; reason?: string }) => {
+        worker.removeListener('error', reject);
+        if (done) resolve();
+        else reject(new Error(reason));
+      });
+      worker.postMessage(task);
+    });
+  return {
+    async paint(tasks, report) {
+      const queue = [...tasks].sort((a, b) => (a.picture.scene.key < b.picture.scene.key ? -1 : 1));
+      const share = Math.ceil(queue.length / threads);
+      await Promise.all(
+        workers.map(async (worker, lane) => {
+          for (const task of queue.slice(lane * share, (lane + 1) * share)) {
+            await paintOne(worker, task);
+            report();
+          }
         }),
-    ),
-  );
+      );
+    },
+    end: async () => {
+      await Promise.all(workers.map((worker) => worker.terminate()));
+    },
+  };
 }
 
 const exifDate = (taken: string): Date =>
@@ -114,124 +125,133 @@ async function eachOf<T>(list: T[], act: (entry: T) => Promise<void>): Promise<v
   await Promise.all([lane(), lane()]);
 }
 
-export interface DemoFolders {
-  shelf: string;
-  travel: string;
-  devices: string;
-}
+type Make = (folders: DemoFolders, work: string, small: boolean) => Promise<void>;
 
-export const demoFolders = (home: string): DemoFolders => ({
-  shelf: join(home, 'holdings', 'Studio shelf'),
-  travel: join(home, 'holdings', 'Travel drive'),
-  devices: join(home, 'devices'),
-});
-
-async function makeMedia(folders: DemoFolders, work: string, small: boolean): Promise<void> {
-  const { shelf, devices } = folders;
-  const clips = small ? CLIPS.slice(0, 2).concat(CLIPS.slice(6, 7)) : CLIPS;
-  await eachOf(clips, (clip) =>
-    makeClip(clip, join(shelf, 'Wind Week', 'Footage', clip.name), work),
-  );
-  await eachOf(small ? CARD_CLIPS.slice(0, 1) : CARD_CLIPS, (clip) =>
-    makeClip(clip, join(devices, 'card-b', 'files', 'CLIPS', clip.name), work),
-  );
-  await eachOf(small ? SOUNDS.slice(3) : SOUNDS, (sound) =>
-    makeSound(sound, join(shelf, 'Wind Week', 'Sound', sound.name)),
-  );
-  for (let number = 0; number < (small ? 3 : 12); number += 1)
-    await makePattern(
-      number,
-      join(shelf, 'Sail patterns', `Sail ${String(number + 1).padStart(2, '0')}.svg`),
+/** What is not a photograph, by top folder. */
+const makeMedia: Record<(typeof SHELF)[number], Make> = {
+  'Wind Week': async ({ shelf }, work, small) => {
+    const clips = small ? CLIPS.slice(0, 2).concat(CLIPS.slice(6, 7)) : CLIPS;
+    await eachOf(clips, (clip) =>
+      makeClip(clip, join(shelf, 'Wind Week', 'Footage', clip.name), work),
     );
-  for (const sheet of SHEETS) await makeSheet(sheet, join(shelf, 'Brand', `${sheet}.pdf`));
-  await mkdir(join(shelf, 'Brand', 'Fonts'), { recursive: true });
-  await copyFile(FONT, join(shelf, 'Brand', 'Fonts', 'Newsreader Latin.woff2'));
-}
+    await eachOf(small ? SOUNDS.slice(3) : SOUNDS, (sound) =>
+      makeSound(sound, join(shelf, 'Wind Week', 'Sound', sound.name)),
+    );
+  },
+  Workshop: async () => undefined,
+  Brand: async ({ shelf }) => {
+    for (const sheet of SHEETS) await makeSheet(sheet, join(shelf, 'Brand', `${sheet}.pdf`));
+    await mkdir(join(shelf, 'Brand', 'Fonts'), { recursive: true });
+    await copyFile(FONT, join(shelf, 'Brand', 'Fonts', 'Newsreader Latin.woff2'));
+  },
+  'Sail patterns': async ({ shelf }, _work, small) => {
+    for (let number = 0; number < (small ? 3 : 12); number += 1)
+      await makePattern(
+        number,
+        join(shelf, 'Sail patterns', `Sail ${String(number + 1).padStart(2, '0')}.svg`),
+      );
+  },
+  'Festival book': async ({ shelf }, _work, small) => {
+    const opening = library(small).shelf.find(({ path }) => path.startsWith('Wind Week/Harbour'))!;
+    await makeLayout(join(shelf, 'Festival book', 'Chapter 2'), join(shelf, opening.path), FONT);
+  },
+};
 
-async function makeDevices(folders: DemoFolders): Promise<void> {
-  const devices = {
+/** The simulated devices: clips beside the pictures on the card, and some pictures the shelf holds already. */
+async function makeDevices(
+  { shelf, devices }: DemoFolders,
+  work: string,
+  small: boolean,
+): Promise<void> {
+  const described = {
     'card-b': { name: 'Camera card B', kind: 'card' },
     'phone-beach': { name: 'Phone, beach team', kind: 'phone' },
   };
-  for (const [key, device] of Object.entries(devices)) {
-    await mkdir(join(folders.devices, key, 'files'), { recursive: true });
-    await writeFile(
-      join(folders.devices, key, 'device.json'),
-      `${JSON.stringify(device, null, 2)}\n`,
-    );
-  }
+  const card = join(devices, 'card-b', 'files');
+  await eachOf(small ? CARD_CLIPS.slice(0, 1) : CARD_CLIPS, (clip) =>
+    makeClip(clip, join(card, 'CLIPS', clip.name), work),
+  );
+  const held = library(small)
+    .shelf.filter(({ path, twinOf }) => path.startsWith('Wind Week/Opening') && !twinOf)
+    .slice(0, small ? 2 : 9);
+  await mkdir(join(card, 'DCIM', '100HERON'), { recursive: true });
+  for (const { path } of held)
+    await copyFile(join(shelf, path), join(card, 'DCIM', '100HERON', path.split('/').at(-1)!));
+  // A device is seen once its description lies there: last.
+  for (const [key, device] of Object.entries(described))
+    await writeFile(join(devices, key, 'device.json'), `${JSON.stringify(device, null, 2)}\n`);
 }
+
+/** Top folders in the order in which they are made; what lies in Brand is copied from Wind Week. */
+const SHELF = ['Wind Week', 'Workshop', 'Brand', 'Sail patterns', 'Festival book'] as const;
 
 /**
  * Make the demo's files once, deterministic from their seeds.
  * @param home the data folder
  * @param small a tenth of it, for tests
+ * @param ready told of each top folder once it is whole
  */
 export async function makeDemoFiles(
   home: string,
   small: boolean,
   say: (line: string) => void,
+  ready: (place: 'shelf' | 'travel', folder: string) => Promise<void>,
 ): Promise<void> {
   const stamp = join(home, 'demo.json');
   const wished = JSON.stringify({ version: DEMO_VERSION, small });
-  if (existsSync(stamp) && (await readFile(stamp, 'utf8')) === wished) return;
+  const isMade = existsSync(stamp) && (await readFile(stamp, 'utf8')) === wished;
   const folders = demoFolders(home);
   const { shelf, travel, card, phone } = library(small);
-  const task =
-    (base: string) =>
-    (picture: Picture): Task => ({ picture, target: join(base, picture.path) });
-  const tasks = [
-    ...shelf.map(task(folders.shelf)),
-    ...travel.map(task(folders.travel)),
-    ...card.map(task(join(folders.devices, 'card-b', 'files'))),
-    ...phone.map(task(join(folders.devices, 'phone-beach', 'files'))),
-  ];
-  const painted = tasks.filter(({ picture }) => !picture.twinOf);
+  const tell = async (): Promise<void> => {
+    await ready('travel', '');
+    for (const folder of SHELF) await ready('shelf', folder);
+  };
+  if (isMade) return tell();
+  const below = (base: string, pictures: Picture[]): Task[] =>
+    pictures.map((picture) => ({ picture, target: join(base, picture.path) }));
+  const total = [...shelf, ...travel, ...card, ...phone].filter(({ twinOf }) => !twinOf).length;
   const began = Date.now();
-  await paintAll(painted, (done, total) => {
-    if (done % 10 === 0 || done === total)
-      say(
-        `Painting the demo library: ${done} of ${total} pictures, ${Math.round((Date.now() - began) / 1000)} s`,
-      );
-  });
-  say('Writing what the cameras say …');
-  await stampAll(painted);
-  for (const { picture, target } of tasks) {
-    if (!picture.twinOf) continue;
-    await mkdir(dirname(target), { recursive: true });
-    await copyFile(join(folders.shelf, picture.twinOf), target);
-  }
-  say('Making clips, sounds, patterns and sheets …');
+  let done = 0;
+  const painters = startPainters();
+  const draw = async (tasks: Task[]): Promise<void> => {
+    const painted = tasks.filter(({ picture }) => !picture.twinOf);
+    await painters.paint(painted, () => {
+      done += 1;
+      if (done % 20 === 0 || done === total)
+        say(
+          `Painting the demo library: ${done} of ${total} pictures, ${Math.round((Date.now() - began) / 1000)} s`,
+        );
+    });
+    await stampAll(painted);
+    for (const { picture, target } of tasks) {
+      if (!picture.twinOf) continue;
+      await mkdir(dirname(target), { recursive: true });
+      await copyFile(join(folders.shelf, picture.twinOf), target);
+    }
+  };
   const work = join(home, 'work', 'demo');
   await mkdir(work, { recursive: true });
-  await makeMedia(folders, work, small);
-  await makeDevices(folders);
-  const held = shelf
-    .filter(({ path, twinOf }) => path.startsWith('Wind Week/Opening') && !twinOf)
-    .slice(0, small ? 2 : 9);
-  await mkdir(join(folders.devices, 'card-b', 'files', 'DCIM', '100HERON'), { recursive: true });
-  for (const { path } of held)
-    await copyFile(
-      join(folders.shelf, path),
-      join(folders.devices, 'card-b', 'files', 'DCIM', '100HERON', path.split('/').at(-1)!),
-    );
-  const opening = shelf.find(({ path }) => path.startsWith('Wind Week/Harbour'))!;
-  await makeLayout(
-    join(folders.shelf, 'Festival book', 'Chapter 2'),
-    join(folders.shelf, opening.path),
-    FONT,
-  );
+  try {
+    for (const folder of SHELF) {
+      await draw(
+        below(
+          folders.shelf,
+          shelf.filter(({ path }) => path.startsWith(`${folder}/`)),
+        ),
+      );
+      await makeMedia[folder](folders, work, small);
+      await ready('shelf', folder);
+    }
+    await draw(below(folders.travel, travel));
+    await ready('travel', '');
+    await draw([
+      ...below(join(folders.devices, 'card-b', 'files'), card),
+      ...below(join(folders.devices, 'phone-beach', 'files'), phone),
+    ]);
+    await makeDevices(folders, work, small);
+  } finally {
+    await painters.end();
+  }
   await rm(work, { recursive: true, force: true });
   await writeFile(stamp, wished);
-}
-
-/** Some pictures of the library, for the simulated site. */
-export async function demoPictures(home: string): Promise<string[]> {
-  const folder = join(demoFolders(home).shelf, 'Wind Week');
-  const names = await readdir(folder, { recursive: true });
-  return names
-    .filter((name) => name.endsWith('.jpg') || name.endsWith('.JPG'))
-    .sort()
-    .filter((_, at, all) => at % Math.max(1, Math.floor(all.length / 8)) === 0)
-    .map((name) => join(folder, name));
 }

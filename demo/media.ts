@@ -46,25 +46,25 @@ export const CLIPS: Clip[] = [
     'Launch from the breakwater.mov',
     'harbour',
     'golden',
-    8,
+    5,
     '10:42:00:00',
     '2026-09-12T17:42:00+01:00',
   ),
-  clip('Climb past the lamp.mp4', 'harbour', 'dusk', 6, '10:43:02:11', '2026-09-12T18:43:02+01:00'),
-  clip('Crowd turns.mp4', 'festival', 'breeze', 7, '10:44:40:02', '2026-09-11T14:44:40+01:00'),
-  clip('Low tide pass.mp4', 'flats', 'clear', 6, '11:02:10:00', '2026-09-11T15:02:10+01:00'),
-  clip('Night lamps.mov', 'night', 'blue', 6, '21:30:00:00', '2026-09-12T21:30:00+01:00'),
+  clip('Climb past the lamp.mp4', 'harbour', 'dusk', 4, '10:43:02:11', '2026-09-12T18:43:02+01:00'),
+  clip('Crowd turns.mp4', 'festival', 'breeze', 5, '10:44:40:02', '2026-09-11T14:44:40+01:00'),
+  clip('Low tide pass.mp4', 'flats', 'clear', 4, '11:02:10:00', '2026-09-11T15:02:10+01:00'),
+  clip('Night lamps.mov', 'night', 'blue', 4, '21:30:00:00', '2026-09-12T21:30:00+01:00'),
   clip('Dune ridge.mp4', 'dunes', 'dusk', 5, '18:05:12:10', '2026-09-12T19:05:12+01:00'),
   clip(
     'Sail test high.mov',
     'sky',
     'clear',
-    5,
+    3,
     '09:15:00:00',
     '2026-09-10T09:15:00+01:00',
     'prores',
   ),
-  clip('Squall line.mp4', 'sea', 'storm', 6, '16:20:03:00', '2026-05-09T16:20:03+01:00'),
+  clip('Squall line.mp4', 'sea', 'storm', 4, '16:20:03:00', '2026-05-09T16:20:03+01:00'),
 ];
 
 export const CARD_CLIPS: Clip[] = [
@@ -101,23 +101,24 @@ export async function makeClip(entry: Clip, target: string, work: string): Promi
   const svg = `<svg xmlns="http://www.w3.org/2000/svg" width="420" height="640">${kite({ x: 210, y: 200, size: 170, shape: r.pick(KITE_SHAPES), sail: r.pick(SAILS), turn: 0, seed })}</svg>`;
   await sharp(Buffer.from(svg)).png().toFile(sprite);
   const filter = [
-    `[0:v]crop=${WIDTH}:${HEIGHT}:x='64+50*sin(t*0.35)':y='36+24*sin(t*0.5)',setsar=1[g]`,
-    `[1:v]format=rgba,rotate='0.16*sin(t*1.7)':c=none:ow=rotw(0.2):oh=roth(0.2)[k]`,
+    // Decoded once and shown again: a looped input would be decoded for every frame.
+    `[0:v]loop=-1:1:0,fps=25,crop=${WIDTH}:${HEIGHT}:x='64+50*sin(t*0.35)':y='36+24*sin(t*0.5)',setsar=1[g]`,
+    `[1:v]loop=-1:1:0,fps=25,format=rgba,rotate='0.16*sin(t*1.7)':c=none:ow=rotw(0.2):oh=roth(0.2)[k]`,
     `[g][k]overlay=x='${r.int(300, 620)}+150*sin(t*0.8)':y='${r.int(-30, 30)}+60*sin(t*1.3)',noise=alls=5:allf=t,format=yuv420p[v]`,
     `[2:a]lowpass=f=520,tremolo=f=0.35:d=0.7,volume=0.7[a]`,
   ].join(';');
   const video =
     entry.codec === 'prores'
-      ? ['-c:v', 'prores_ks', '-profile:v', '0', '-pix_fmt', 'yuv422p10le']
-      : ['-c:v', 'libx264', '-preset', 'veryfast', '-crf', '21'];
+      ? ['-c:v', 'prores', '-profile:v', '0', '-pix_fmt', 'yuv422p10le']
+      : ['-c:v', 'libx264', '-preset', 'ultrafast', '-crf', '23'];
   const audio = entry.name.toLowerCase().endsWith('.mov')
     ? ['-c:a', 'pcm_s16le']
     : ['-c:a', 'aac', '-b:a', '128k'];
   await runTool(
     'ffmpeg',
     [
-      ...['-v', 'error', '-y', '-threads', '1', '-loop', '1', '-framerate', '25', '-i', base],
-      ...['-loop', '1', '-framerate', '25', '-i', sprite],
+      ...['-v', 'error', '-y', '-threads', '1', '-framerate', '25', '-i', base],
+      ...['-framerate', '25', '-i', sprite],
       ...['-f', 'lavfi', '-i', `anoisesrc=color=brown:seed=${seed % 10_000}:amplitude=0.6`],
       ...[
         '-filter_complex',

@@ -5,7 +5,7 @@ import { suggestBundles } from '#core/intake/bundles';
 import { makeFolder, isFolder } from '#server/files/disk';
 import { startAccession } from '#server/intake/plan/accession';
 import { bundled, filesToBring } from '#server/intake/sources/files';
-import { accessions, leftOver } from '#server/intake/report/report';
+import { accessions, alikeIn, leftOver } from '#server/intake/report/report';
 import { addPlace, placeByName, type Place } from '#server/places/places';
 import type { House } from '#server/house/house';
 import { answer, parse, type Command } from '../arguments';
@@ -28,7 +28,7 @@ becomes the place, for --copy a folder in the data folder's holdings.
   --naming TEXT    name pattern, default "{name}"
   --terms A,B      terms to give
   --title TEXT     title of the accession
-  --wait           wait until everything is in, pictures too
+  --wait           wait until everything is in, pictures too, and tell twins and lookalikes
   --json           print the result as JSON
 
 Ends with 0 where everything came in or is held already, 2 where files failed, 3 where the accession halted before
@@ -117,14 +117,16 @@ async function run(args: string[]): Promise<number> {
       );
     const [line] = await accessions(house.db, 1, started.id);
     const left = await leftOver(house.db, started.id);
+    const alike = values.wait ? await alikeIn(house.db, started.id) : [];
     const halted = values.wait === true && line!.state !== 'done';
     const counts = `${line!.done} brought in, ${line!.skipped} left out, ${line!.failed} failed, ${line!.open} not reached`;
-    answer(values.json, { ...line, accession: started.number, halted, left }, () => {
+    answer(values.json, { ...line, accession: started.number, halted, left, alike }, () => {
       if (!values.wait) return `Accession ${started.number} is in the queue: ${line!.open} files.`;
       const end = halted
         ? `halted (${line!.state}): ${line!.reason ?? 'somebody stopped it'}`
         : 'done';
-      return `Accession ${started.number} is ${end}\n${counts}.`;
+      const ties = alike.map(({ number, kind, of }) => `\n${number} is a ${kind} ${of}`).join('');
+      return `Accession ${started.number} is ${end}\n${counts}.${ties}`;
     });
     if (halted) return HALTED;
     return line!.failed > 0 ? SOME_FAILED : 0;

@@ -7,8 +7,15 @@ import { untilTold } from '../signals';
 
 /** Start everything, print what to do next, and end everything when told. */
 export async function runServer(
-  prepare: (archive: Archive) => Promise<void>,
   words: (address: string) => string,
+  {
+    prepare = async () => undefined,
+    fill = async () => '',
+  }: {
+    prepare?: (archive: Archive) => Promise<void>;
+    /** What goes on while pages are answered already. @returns what is said once it is done */
+    fill?: (archive: Archive) => Promise<string>;
+  } = {},
 ): Promise<number> {
   const settings = readSettings();
   await checkPort(settings);
@@ -25,12 +32,20 @@ export async function runServer(
   });
   try {
     await prepare(archive);
-    buildIfChanged((line) => console.error(line));
+    const filled = fill(archive);
+    // What goes wrong with it is told where it is waited for.
+    filled.catch(() => undefined);
+    await buildIfChanged((line) => console.error(line));
     isServing = true;
     const serving = await serve(settings);
     console.log(words(serving.address));
-    await told;
-    await serving.stop();
+    try {
+      const said = await Promise.race([filled, told]);
+      if (said) console.log(said);
+      await told;
+    } finally {
+      await serving.stop();
+    }
   } finally {
     await archive.close();
   }
@@ -40,9 +55,5 @@ export async function runServer(
 export const command: Command = {
   summary: 'start',
   help: 'Usage: ./mindful start\n\nStarts database, web server and worker. The first visit makes the first keeper. Ctrl-C ends all of it.',
-  run: () =>
-    runServer(
-      async () => undefined,
-      (address) => `\nMindful Archive is at ${address}\nCtrl-C ends it.`,
-    ),
+  run: () => runServer((address) => `\nMindful Archive is at ${address}\nCtrl-C ends it.`),
 };

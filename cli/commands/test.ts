@@ -1,12 +1,12 @@
 import { spawnSync } from 'node:child_process';
 import { mkdirSync, readFileSync, rmSync } from 'node:fs';
-import { dirname, join } from 'node:path';
-import { fileURLToPath } from 'node:url';
+import { join } from 'node:path';
 import { z } from 'zod';
+import { APPLICATION } from '#server/house/application';
 import { parse, type Command } from '../arguments';
 import { buildIfChanged } from '../serve';
 
-const ROOT = dirname(dirname(dirname(fileURLToPath(import.meta.url))));
+const ROOT = APPLICATION;
 const WORK = join(ROOT, '.build');
 
 const help = `Usage: ./mindful test [NAME …]
@@ -68,7 +68,7 @@ async function run(args: string[]): Promise<number> {
   const { positionals } = parse(args, {});
   mkdirSync(WORK, { recursive: true });
   const counts: Count[] = [];
-  buildIfChanged((line) => console.log(line));
+  await buildIfChanged((line) => console.log(line));
   if (positionals.length === 0)
     counts.push(
       check('types', 'svelte-check/bin/svelte-check', [

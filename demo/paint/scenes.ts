@@ -30,13 +30,11 @@ import {
   tent,
 } from './things';
 
-/** Size every scene is painted in, px. */
-export const MASTER = { width: 1920, height: 1280 } as const;
-/** Units things are placed in; the drawing is scaled to the master's size. */
+/** Units things are placed in; a shot sees a part of them. */
 export const CANVAS = { width: 2400, height: 1600 } as const;
 const { width: W, height: H } = CANVAS;
 /** Grounds are painted smaller and enlarged: light, cloud and sand are soft, and grain comes at the end. */
-const GROUND = { width: 1260, height: 840 } as const;
+const GROUND = { width: 1110, height: 740 } as const;
 
 export type Subject =
   | 'dunes'

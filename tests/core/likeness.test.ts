@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import sharp from 'sharp';
+import sharp, { type Sharp } from 'sharp';
 import { describe, expect, it } from 'vitest';
 import {
   ALIKE,
@@ -12,6 +12,8 @@ import {
   toBigint,
   type Likeness,
 } from '#core/likeness/phash';
+import { likenessFinder, lookOf, seekerOf } from '#core/likeness/finder';
+import { agreement, signatureOf, turnedSignatures } from '#core/likeness/overlap';
 import { random } from '../../demo/paint/random';
 
 const word = fc.integer({ min: 0, max: 0xffffffff });
@@ -116,6 +118,60 @@ describe('perceptual hashes', () => {
     expect(found / tried).toBeGreaterThan(0.97);
     expect(wrong / tried).toBeLessThan(0.01);
   }, 60_000);
+
+  it('know cropped and brightened copies by laying pictures over each other, of each kind', async () => {
+    const pictures = await Promise.all(Array.from({ length: 60 }, (_, seed) => picture(seed + 1)));
+    const finder = likenessFinder();
+    for (const [id, one] of pictures.entries()) finder.add(lookOf(await grey(one))!, id);
+    const cut = (left: number, top: number, width: number, height: number) => (one: Buffer) =>
+      sharp(one).extract({ left, top, width, height });
+    const kinds: Record<string, (one: Buffer) => Sharp> = {
+      'four in a hundred all around': cut(6, 4, 288, 192),
+      'four in a hundred at a corner': cut(12, 8, 288, 192),
+      'eight in a hundred all around': cut(12, 8, 276, 184),
+      'one side only': cut(24, 0, 276, 200),
+      'a third brighter': (one) => sharp(one).linear(1.35, 0),
+      'burnt out': (one) => sharp(one).linear(1.6, 10),
+      'cropped and brighter': (one) => cut(10, 6, 286, 190)(one).linear(1.25, 0),
+      'cropped and mirrored': (one) => cut(6, 9, 285, 188)(one).flop(),
+      'cropped and turned': (one) => cut(6, 9, 285, 188)(one).rotate(90),
+    };
+    let wrong = 0;
+    for (const [kind, copyOf] of Object.entries(kinds)) {
+      let found = 0;
+      for (const [id, one] of pictures.entries()) {
+        const copy = await copyOf(one).jpeg({ quality: 75 }).toBuffer();
+        const near = finder.near(seekerOf(await grey(copy)));
+        if (near.some((other) => other.id === id)) found += 1;
+        wrong += near.filter((other) => other.id !== id).length;
+      }
+      // Where much is burnt out the order of tones is lost with it.
+      const least = kind === 'burnt out' ? 0.7 : 0.95;
+      expect([kind, found / pictures.length >= least]).toEqual([kind, true]);
+    }
+    const pairs = Object.keys(kinds).length * pictures.length * (pictures.length - 1);
+    expect(wrong / pairs).toBeLessThan(0.001);
+  }, 120_000);
+
+  it('turn signatures as turning the picture would, in the order of the hashes', async () => {
+    const one = await picture(5, 200, 200);
+    const own = turnedSignatures(signatureOf(await grey(one)));
+    const turns = [
+      one,
+      await sharp(one).flip().toBuffer(),
+      await sharp(one).flop().toBuffer(),
+      await sharp(one).rotate(180).toBuffer(),
+    ];
+    for (const [position, turned] of turns.entries())
+      expect(agreement(signatureOf(await grey(turned)), own[position]!)).toBeGreaterThan(0.99);
+    const hashes = likenessesOf(await grey(one));
+    for (const turn of [90, 270]) {
+      const turned = await grey(await sharp(one).rotate(turn).toBuffer());
+      const nearest = hashes.map((each) => distance(each, likenessOf(turned)!));
+      const position = nearest.indexOf(Math.min(...nearest));
+      expect(agreement(signatureOf(turned), own[position]!)).toBeGreaterThan(0.99);
+    }
+  });
 
   it('turn frequencies as turning the picture would', async () => {
     const one = await picture(99);

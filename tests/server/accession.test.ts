@@ -30,7 +30,7 @@ import {
   savePlan,
 } from '#server/intake/plan/plans';
 import { previewPlan } from '#server/intake/plan/targets';
-import { measuredSpeed, report, reportCsv } from '#server/intake/report/report';
+import { alikeIn, measuredSpeed, report, reportCsv } from '#server/intake/report/report';
 import { retryFailed } from '#server/intake/run/job';
 import { readScan, startScan } from '#server/intake/look/scan';
 import { emptyingOf, startEmptying } from '#server/intake/run/release';
@@ -616,5 +616,42 @@ describe('twins and lookalikes', () => {
     expect(by['5']!.alike.find(({ kind }) => kind === 'twin')!.position).toBe(by['6']!.position);
     expect(by['7']!.alike.some(({ position }) => position === by['5']!.position)).toBe(true);
     expect(by['5']!.alike.some(({ number }) => number === by['1']!.held)).toBe(false);
+  });
+
+  it('are tied in the archive whatever way they came in: cropped and brighter ones too', async () => {
+    const { default: sharp } = await import('sharp');
+    const { takePicture } = await import('../../demo/paint/render');
+    const { library } = await import('../../demo/library');
+    const shot = library(true).shelf[2]!;
+    const kite = await takePicture(shot.scene, { ...shot.shot, width: 600, height: 400 });
+    const source = join(archive.folder, 'tied');
+    mkdirSync(source);
+    writeFileSync(join(source, 'a.jpg'), kite);
+    const cut = sharp(kite).extract({ left: 24, top: 16, width: 576, height: 384 });
+    writeFileSync(join(source, 'b.jpg'), await cut.linear(1.3, 0).jpeg().toBuffer());
+    writeFileSync(join(source, 'c.jpg'), await sharp(kite).resize(300).jpeg().toBuffer());
+    const id = await bringIn(archive, source, {
+      mode: 'copy',
+      place: await placeNamed(archive, 'Tied'),
+    });
+    const ties = await alikeIn(db(), id);
+    expect(ties.every(({ kind }) => kind === 'lookalike of')).toBe(true);
+    const numbers = [1, 2, 3].map((item) => `${ties[0]!.number.slice(0, -4)}000${item}`);
+    for (const [one, other] of [
+      [0, 1],
+      [0, 2],
+    ] as const)
+      expect(
+        ties.filter(({ number, of }) =>
+          [numbers[one], numbers[other]].every((each) => each === number || each === of),
+        ),
+      ).toHaveLength(1);
+    const shown = await archive.house.db
+      .selectFrom('item')
+      .select('id')
+      .where('number', '=', numbers[0]!)
+      .executeTakeFirstOrThrow();
+    const { lineage } = await showItem(db(), KEEPER, shown.id);
+    expect(lineage.map(({ number }) => number)).toEqual([numbers[1], numbers[2]]);
   });
 });

@@ -31,7 +31,7 @@ export default async function setup(): Promise<() => Promise<void>> {
   await new Promise<void>((ready, fail) => {
     const late = setTimeout(() => fail(new Error('the demo was not ready in time')), READY_MS);
     child.stdout.on('data', (data: Buffer) => {
-      if (!data.toString().includes('Ctrl-C ends it')) return;
+      if (!data.toString().includes('The library is complete')) return;
       clearTimeout(late);
       ready();
     });

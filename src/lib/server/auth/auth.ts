@@ -1,19 +1,12 @@
-import { hash, verify } from '@node-rs/argon2';
 import { betterAuth, type BetterAuthOptions } from 'better-auth';
 import { kyselyAdapter } from '@better-auth/kysely-adapter';
 import { Kysely, PostgresDialect } from 'kysely';
-import pLimit from 'p-limit';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import { readSecrets } from '../house/secrets';
 import { isBehindTls } from '../house/settings';
 import { withHashedTokens } from './hashedTokens';
-
-/** Argon2id with the library's defaults (19 MiB, 2 passes), the OWASP minimum. */
-export const hashPassword = (password: string): Promise<string> => atATime(() => hash(password));
-
-/** Each takes 20 MB and a core for a moment: many at once wait for their turn. */
-const atATime = pLimit(2);
+import { hashPassword, isPassword } from './passwords';
 
 /** Tells the sign-in library the visitor's address as we know it. */
 export const VISITOR_HEADER = 'x-mindful-visitor';
@@ -37,7 +30,7 @@ export function makeAuth(house: House) {
       disableSignUp: true,
       password: {
         hash: hashPassword,
-        verify: ({ hash: hashed, password }) => atATime(() => verify(hashed, password)),
+        verify: ({ hash, password }) => isPassword(hash, password),
       },
     },
     user: {

@@ -5,7 +5,7 @@ import { ROLES, type Role } from '#core/people/roles';
 import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
 import { notify } from '../live/notify';
-import { hashPassword } from './auth';
+import { hashPassword } from './passwords';
 
 export const SHORTEST_PASSWORD = 10;
 

@@ -9,6 +9,9 @@ import type { Database, Provenance } from '../db/schema';
 import { filesOf } from '../files/located';
 import { readRecords } from '../records/records';
 
+/** More relations than a record card shows. */
+const MOST_LINEAGE = 40;
+
 export interface ShownItem {
   id: string;
   number: string;
@@ -108,7 +111,18 @@ export async function showItem(
       .select(['l.kind', 'o.number'])
       .where('l.itemId', '=', itemId)
       .where('o.deletedAt', 'is', null)
-      .orderBy('o.number')
+      .unionAll(
+        // Likeness has no direction: either is like the other.
+        db
+          .selectFrom('lineage as l')
+          .innerJoin('item as o', 'o.id', 'l.itemId')
+          .select(['l.kind', 'o.number'])
+          .where('l.ofId', '=', itemId)
+          .where('l.kind', 'in', ['twin of', 'lookalike of'])
+          .where('o.deletedAt', 'is', null),
+      )
+      .orderBy('number')
+      .limit(MOST_LINEAGE)
       .execute(),
     db
       .selectFrom('collection as c')

@@ -4,6 +4,7 @@ import { doors } from './migrations/003-doors';
 import { leftOut } from './migrations/004-left-out';
 import { braces } from './migrations/005-braces';
 import { formatKeys } from './migrations/007-format-keys';
+import { signatures } from './migrations/008-signatures';
 import { reasons } from './migrations/006-reasons';
 
 /** In their order, for ever: a migration that has landed is never edited. */
@@ -15,4 +16,5 @@ export const MIGRATIONS: { name: string; statements: string }[] = [
   { name: '005-braces', statements: braces },
   { name: '006-reasons', statements: reasons },
   { name: '007-format-keys', statements: formatKeys },
+  { name: '008-signatures', statements: signatures },
 ];

@@ -1,4 +1,4 @@
-import type { ColumnType, Generated, JSONColumnType } from 'kysely';
+import type { ColumnType, Generated, JSONColumnType, RawBuilder } from 'kysely';
 import type { LeftOut } from '#core/intake/leftOut';
 import type { Mode, Plan } from '#core/intake/plan';
 import type { Kind } from '#core/kinds/kinds';
@@ -218,6 +218,12 @@ export interface Database {
     noPictureDetail: ColumnType<string | null, string | null | undefined, string | null>;
     words: string | null;
     likeness: ColumnType<string | null, string | null | undefined, string | null>;
+    signature: ColumnType<Buffer | null, Buffer | null | undefined, Buffer | null>;
+    lookNo: ColumnType<
+      string | null,
+      string | null | undefined,
+      string | null | RawBuilder<string>
+    >;
     likenessMade: Generated<boolean>;
     changeNo: Generated<number>;
     createdAt: Time;
@@ -275,6 +281,7 @@ export interface Database {
     problem: string | null;
     essenceHash: ColumnType<string | null, string | null | undefined, string | null>;
     likeness: ColumnType<string | null, string | null | undefined, string | null>;
+    signature: ColumnType<Buffer | null, Buffer | null | undefined, Buffer | null>;
     twinPosition: ColumnType<number | null, number | null | undefined, number | null>;
     alike: ColumnType<Alike[], string | undefined, string>;
   };

@@ -1,15 +1,15 @@
 import type { Sharp } from 'sharp';
 import { sql } from 'kysely';
 import {
-  fromBigint,
-  HASH_EDGE,
-  likenessesOf,
-  likenessIndex,
-  likenessOf,
-  toBigint,
-  type Likeness,
-  type LikenessIndex,
-} from '#core/likeness/phash';
+  likenessFinder,
+  lookOf,
+  seekerOf,
+  type LikenessFinder,
+  type Look,
+  type Seeker,
+} from '#core/likeness/finder';
+import { CELLS } from '#core/likeness/overlap';
+import { fromBigint, HASH_EDGE, toBigint } from '#core/likeness/phash';
 import type { House } from '../house/house';
 
 /** A picture as 32 × 32 grey values, whatever its size. */
@@ -22,18 +22,25 @@ export const greyOf = (picture: Sharp): Promise<Buffer> =>
     .raw()
     .toBuffer();
 
-/** The perceptual hash of a picture; null where it is too plain to be known by. */
-export const likenessOfPicture = async (picture: Sharp): Promise<Likeness | null> =>
-  likenessOf(await greyOf(picture));
+/** What a picture is known by, and what others like it are looked for by; null where it is too plain. */
+export async function looksOf(picture: Sharp): Promise<{ look: Look; seeker: Seeker } | null> {
+  const grey = await greyOf(picture);
+  const look = lookOf(grey);
+  return look && { look, seeker: seekerOf(grey) };
+}
 
-/** Its hashes in all positions in which it may be held. */
-export const allLikenessesOf = async (picture: Sharp): Promise<Likeness[]> =>
-  likenessesOf(await greyOf(picture));
+/** The columns a look is kept in. */
+export const lookColumns = (look: Look | null) => ({
+  likeness: look && toBigint(look.likeness),
+  signature: look && Buffer.from(look.signature),
+});
 
-/** An item's columns for its likeness; null says that it has none. */
-export const likenessColumns = (likeness: Likeness | null) => ({
-  likeness: likeness && toBigint(likeness),
-  likenessMade: true,
+/** Before signatures were made, only the hash was kept: nothing is laid over an empty one. */
+const EMPTY = new Uint8Array(CELLS);
+
+export const lookOfRow = (row: { likeness: string; signature: Uint8Array | null }): Look => ({
+  likeness: fromBigint(row.likeness),
+  signature: row.signature ?? EMPTY,
 });
 
 export interface Held {
@@ -41,15 +48,58 @@ export interface Held {
   number: string;
 }
 
-/** The likenesses of the whole archive in memory: 8 bytes for each item. */
-export async function archiveLikenesses(
-  house: House,
-): Promise<{ index: LikenessIndex; items: Held[] }> {
-  const { rows } = await sql<{ id: string; number: string; likeness: string }>`
-    select id, number, likeness::text from item where likeness is not null and deleted_at is null`.execute(
-    house.db,
-  );
-  const index = likenessIndex();
-  rows.forEach(({ likeness }, at) => index.add(fromBigint(likeness), at));
-  return { index, items: rows };
+interface Known {
+  finder: LikenessFinder;
+  items: Held[];
+  ids: Set<string>;
+  /** Looks up to this number were read. */
+  upTo: bigint;
+}
+
+const known = new WeakMap<House, Known>();
+/** A statement that took a lower number may end a little later: so many are read again. */
+const OVERLAP = 500n;
+
+/** The looks of the whole archive in memory, some 300 bytes each; what came since is read at each call. */
+export async function archiveLooks(house: House): Promise<Known> {
+  const held = known.get(house) ?? {
+    ...{ finder: likenessFinder(), items: [], ids: new Set<string>(), upTo: 0n },
+  };
+  known.set(house, held);
+  const { rows } = await sql<Held & { likeness: string; signature: Buffer | null; no: string }>`
+    select id, number, likeness::text, signature, look_no::text as no from item
+    where look_no > ${String(held.upTo - OVERLAP)}::bigint and likeness is not null and deleted_at is null
+    order by look_no`.execute(house.db);
+  for (const { id, number, no, ...look } of rows) {
+    if (BigInt(no) > held.upTo) held.upTo = BigInt(no);
+    if (held.ids.has(id)) continue;
+    held.ids.add(id);
+    held.finder.add(lookOfRow(look), held.items.push({ id, number }) - 1);
+  }
+  return held;
+}
+
+/** An item like more than this many others is tied to the nearest. */
+const MOST_TIED = 12;
+
+/** Tie an item to the twins and lookalikes that are held beside it. */
+export async function tieLookalikes(house: House, itemId: string, seeker: Seeker): Promise<void> {
+  const { finder, items } = await archiveLooks(house);
+  const near = finder
+    .near(seeker)
+    .map(({ id }) => items[id]!.id)
+    .filter((id) => id !== itemId)
+    .slice(0, MOST_TIED);
+  if (near.length === 0) return;
+  await sql`insert into lineage (item_id, kind, of_id)
+    select i.id, case when (f.content_hash = g.content_hash or f.essence_hash = g.essence_hash)
+        then 'twin of' else 'lookalike of' end, o.id
+    from unnest(${near}::uuid[]) as near(id)
+    join item i on i.id = ${itemId}::uuid
+    join item o on o.id = near.id and o.deleted_at is null
+    join file f on f.item_id = i.id and f.role = 'original'
+    join file g on g.item_id = o.id and g.role = 'original'
+    where not exists (select 1 from lineage l where l.kind in ('twin of', 'lookalike of')
+      and (l.item_id, l.of_id) in ((i.id, o.id), (o.id, i.id)))
+    on conflict do nothing`.execute(house.db);
 }

@@ -200,29 +200,42 @@ const summaryOf = (keys: Set<string>): string => {
  * @returns the operation, or null where nothing differs
  * @throws ArchiveError conflict, value-refused
  */
-export async function changeRecords(
+export const changeRecords = (
   db: Kysely<Database>,
   actorId: string | null,
   itemIds: string[],
   change: RecordChange,
   expected?: Record<string, number>,
+) => changeEach(db, actorId, [{ itemIds, change }], expected);
+
+/** As `changeRecords`, with another change for each group of items; an item is in one group at most. */
+export async function changeEach(
+  db: Kysely<Database>,
+  actorId: string | null,
+  groups: { itemIds: string[]; change: RecordChange }[],
+  expected?: Record<string, number>,
 ): Promise<{ operationId: string; changed: number } | null> {
   return db.transaction().execute(async (transaction) => {
-    await lockRecords(transaction, itemIds);
-    const wished = change.addTerms
-      ? { ...change, addTerms: await typedTerms(transaction, change.addTerms) }
-      : change;
+    await lockRecords(
+      transaction,
+      groups.flatMap(({ itemIds }) => itemIds),
+    );
     const steps: RecordStep[] = [];
-    for (const record of await readRecords(transaction, itemIds)) {
-      const seen = expected?.[record.id];
-      if (seen !== undefined && seen !== record.version)
-        throw new ArchiveError(
-          'conflict',
-          `${record.number} was changed by someone else; look at it again.`,
-        );
-      const after = applyChange(record.values, wished);
-      const keys = differences(record.values, after);
-      if (keys.length > 0) steps.push({ itemId: record.id, before: record.values, after, keys });
+    for (const { itemIds, change } of groups) {
+      const wished = change.addTerms
+        ? { ...change, addTerms: await typedTerms(transaction, change.addTerms) }
+        : change;
+      for (const record of await readRecords(transaction, itemIds)) {
+        const seen = expected?.[record.id];
+        if (seen !== undefined && seen !== record.version)
+          throw new ArchiveError(
+            'conflict',
+            `${record.number} was changed by someone else; look at it again.`,
+          );
+        const after = applyChange(record.values, wished);
+        const keys = differences(record.values, after);
+        if (keys.length > 0) steps.push({ itemId: record.id, before: record.values, after, keys });
+      }
     }
     if (steps.length === 0) return null;
     return applySteps(transaction, actorId, steps, null);

@@ -1,4 +1,5 @@
 import { readFile, rename, stat } from 'node:fs/promises';
+import { sql } from 'kysely';
 import sharp, { type ResizeOptions, type Sharp } from 'sharp';
 import { ArchiveError, sentenceOf } from '#core/errors';
 import { plainReason } from '#core/kinds/reasons';
@@ -8,7 +9,7 @@ import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import type { JobRow } from '../jobs/attempt';
 import { enqueue } from '../jobs/queue';
-import { likenessColumns, likenessOfPicture } from '../likeness/likeness';
+import { lookColumns, looksOf, tieLookalikes } from '../likeness/likeness';
 import { notify } from '../live/notify';
 import { pictureOfParts } from './parts';
 import { opened, pixelsOf, type Pixels } from './pixels';
@@ -110,10 +111,9 @@ async function probeMedia(house: House, file: LocatedFile, job: JobRow): Promise
 }
 
 /** What near pictures are found by; from the small picture, so that every kind of file has one. */
-async function likenessFor(file: LocatedFile, small: Pixels | string) {
-  if (file.kind !== 'photo') return {};
-  const image = typeof small === 'string' ? sharp(await readFile(small)) : opened(small);
-  return likenessColumns(await likenessOfPicture(image));
+async function looksFor(file: LocatedFile, small: Pixels | string) {
+  if (file.kind !== 'photo') return null;
+  return looksOf(typeof small === 'string' ? sharp(await readFile(small)) : opened(small));
 }
 
 async function isMade(house: House, key: string): Promise<boolean> {
@@ -152,12 +152,12 @@ async function learnFrom(house: House, file: LocatedFile) {
   if (await isMade(house, file.pictureKey)) {
     const measure = (image: Sharp) => measured(file, image);
     const size = file.width === null ? await withAny(house, file, measure) : {};
-    return { ...size, ...(await likenessFor(file, pictureFile(house, file.pictureKey, 'small'))) };
+    return { size, looks: await looksFor(file, pictureFile(house, file.pictureKey, 'small')) };
   }
   return withAny(house, file, async (image) => {
     const size = await measured(file, image);
     const small = await storePictures(house, file.pictureKey, image);
-    return { ...size, ...(await likenessFor(file, small)) };
+    return { size, looks: await looksFor(file, small) };
   });
 }
 
@@ -169,10 +169,21 @@ export async function makePictures(house: House, job: JobRow): Promise<void> {
       await probeMedia(house, file, job);
       file = await originalOf(house.db, job.itemId!);
     }
-    return { ...(await learnFrom(house, file)), noPicture: null, noPictureDetail: null };
+    const { size, looks } = await learnFrom(house, file);
+    const values = {
+      ...size,
+      ...lookColumns(looks?.look ?? null),
+      lookNo: looks && sql<string>`nextval('change_number')`,
+      ...{ likenessMade: true, noPicture: null, noPictureDetail: null },
+    };
+    return { values, seeker: looks?.seeker };
   };
-  const learned = await learn().catch(reasonOf);
-  await house.db.updateTable('item').set(learned).where('id', '=', file.itemId).execute();
+  const { values, seeker } = await learn().catch((error: unknown) => ({
+    values: reasonOf(error),
+    seeker: undefined,
+  }));
+  await house.db.updateTable('item').set(values).where('id', '=', file.itemId).execute();
+  if (seeker) await tieLookalikes(house, file.itemId, seeker);
   await notify(house.db, { about: 'items', ids: [file.itemId] });
 }
 

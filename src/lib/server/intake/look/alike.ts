@@ -1,9 +1,9 @@
 import { readFile, stat } from 'node:fs/promises';
 import sharp from 'sharp';
-import { fromBigint, likenessIndex } from '#core/likeness/phash';
+import { likenessFinder } from '#core/likeness/finder';
 import type { Alike } from '../../db/schema';
 import type { House } from '../../house/house';
-import { allLikenessesOf, archiveLikenesses } from '../../likeness/likeness';
+import { archiveLooks, lookOfRow, looksOf } from '../../likeness/likeness';
 import { previewFile } from './scan';
 
 /** A file of a source like more than this many others is told of the nearest. */
@@ -15,6 +15,7 @@ interface Looked {
   essenceHash: string | null;
   heldItemId: string | null;
   likeness: string | null;
+  signature: Buffer | null;
 }
 
 /** For each file the first of the source with the same bytes or the same picture data. */
@@ -34,15 +35,16 @@ function twinsWithin(files: Looked[]): Map<number, number> {
 export async function compareScan(house: House, scanId: string): Promise<void> {
   const files: Looked[] = await house.db
     .selectFrom('scanFile')
-    .select(['position', 'contentHash', 'essenceHash', 'heldItemId', 'likeness'])
+    .select(['position', 'contentHash', 'essenceHash', 'heldItemId', 'likeness', 'signature'])
     .where('scanId', '=', scanId)
     .where('lookedAt', '=', true)
     .orderBy('position')
     .execute();
   const twins = twinsWithin(files);
-  const archive = await archiveLikenesses(house);
-  const own = likenessIndex();
-  for (const { position, likeness } of files) if (likeness) own.add(fromBigint(likeness), position);
+  const archive = await archiveLooks(house);
+  const own = likenessFinder();
+  for (const { position, likeness, signature } of files)
+    if (likeness) own.add(lookOfRow({ likeness, signature }), position);
   const twinOf = (position: number): number => twins.get(position) ?? position;
   const groups = new Map<number, number[]>();
   for (const { position } of files) {
@@ -54,10 +56,8 @@ export async function compareScan(house: House, scanId: string): Promise<void> {
     const alike: Alike[] = [];
     if (likeness) {
       const picture = previewFile(house, scanId, position);
-      const turned = (await isThere(picture))
-        ? await allLikenessesOf(sharp(await readFile(picture)))
-        : [];
-      for (const { id, distance } of archive.index.near(turned)) {
+      const looks = (await isThere(picture)) ? await looksOf(sharp(await readFile(picture))) : null;
+      for (const { id, distance } of looks ? archive.finder.near(looks.seeker) : []) {
         const item = archive.items[id]!;
         if (item.id !== heldItemId)
           alike.push({
@@ -68,7 +68,7 @@ export async function compareScan(house: House, scanId: string): Promise<void> {
             distance,
           });
       }
-      for (const { id, distance } of own.near(turned))
+      for (const { id, distance } of looks ? own.near(looks.seeker) : [])
         if (twinOf(id) !== twinOf(position))
           alike.push({ kind: 'lookalike', itemId: null, number: null, position: id, distance });
     }

@@ -3,14 +3,13 @@ import { join } from 'node:path';
 import pMap from 'p-map';
 import { sql } from 'kysely';
 import { ArchiveError, sentenceOf } from '#core/errors';
-import { toBigint } from '#core/likeness/phash';
 import { precisionOf } from '#core/records/taken';
 import { isFolder } from '../../files/disk';
 import { hashBoth } from '../../files/hash';
 import { joinPath } from '../../files/paths';
 import type { House } from '../../house/house';
 import type { JobRow, Progress } from '../../jobs/attempt';
-import { likenessOfPicture } from '../../likeness/likeness';
+import { lookColumns, looksOf } from '../../likeness/likeness';
 import { notify } from '../../live/notify';
 import { opened, pixelsOf } from '../../renditions/pixels';
 import { withPicture } from '../../renditions/source';
@@ -38,7 +37,7 @@ async function preview(
   position: number,
   path: string,
   facts: { format: string; kind: string; mediaType: string; orientation: number },
-): Promise<{ aspect: number; likeness: string | null }> {
+): Promise<{ aspect: number } & ReturnType<typeof lookColumns>> {
   const target = previewFile(house, scanId, position);
   const edges = { width: PREVIEW_EDGE, height: PREVIEW_EDGE };
   const pixels = await withPicture({ ...facts, path, work: house.rooms.work }, (image) => {
@@ -46,8 +45,8 @@ async function preview(
     return inTurn(image, () => pixelsOf(small.toColourspace('srgb')));
   });
   await opened(pixels).webp({ quality: 72, effort: 0 }).toFile(target);
-  const found = facts.kind === 'photo' ? await likenessOfPicture(opened(pixels)) : null;
-  return { aspect: pixels.width / pixels.height, likeness: found && toBigint(found) };
+  const looks = facts.kind === 'photo' ? await looksOf(opened(pixels)) : null;
+  return { aspect: pixels.width / pixels.height, ...lookColumns(looks?.look ?? null) };
 }
 
 /** Read, hash and picture one file; what cannot be read says why. */

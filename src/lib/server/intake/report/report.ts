@@ -77,6 +77,23 @@ export async function leftOver(
     .execute();
 }
 
+export interface AlikeLine {
+  number: string;
+  kind: 'twin of' | 'lookalike of';
+  of: string;
+}
+
+/** Items of an accession that are twins or lookalikes of others, in order; the first 2,000 ties. */
+export async function alikeIn(db: Kysely<Database>, accessionId: string): Promise<AlikeLine[]> {
+  const { rows } = await sql<AlikeLine>`
+    select i.number, l.kind, o.number as of from lineage l
+    join item i on i.id = l.item_id join item o on o.id = l.of_id
+    where i.accession_id = ${accessionId}::uuid and l.kind in ('twin of', 'lookalike of')
+      and i.deleted_at is null and o.deleted_at is null
+    order by i.number, o.number limit 2000`.execute(db);
+  return rows;
+}
+
 export interface ReportLine {
   position: number;
   from: string;
