@@ -4,7 +4,7 @@ import { ArchiveError } from '#core/errors';
 import { suggestBundles } from '#core/intake/bundles';
 import { makeFolder, isFolder } from '#server/files/disk';
 import { startAccession } from '#server/intake/plan/accession';
-import { bundled, filesToBring } from '#server/intake/sources/files';
+import { bundled, filesToBring, type WishedFile } from '#server/intake/sources/files';
 import { accessions, alikeIn, leftOver } from '#server/intake/report/report';
 import { addPlace, placeByName, type Place } from '#server/places/places';
 import type { House } from '#server/house/house';
@@ -23,6 +23,7 @@ becomes the place, for --copy a folder in the data folder's holdings.
   --in-place       keep the files where they are; not a byte is touched
   --second NAME    a second verified copy in another place
   --single-copy    after a move one copy will do
+  --describe       where a picture is held, let its item take over what the file says of it
   --bundles        layout folders and web folders come in as one item each
   --filing TEXT    filing pattern, default "{taken yyyy}/{taken yyyy-MM-dd}"
   --naming TEXT    name pattern, default "{name}"
@@ -60,6 +61,7 @@ async function run(args: string[]): Promise<number> {
     second: { type: 'string' },
     'single-copy': { type: 'boolean' },
     bundles: { type: 'boolean' },
+    describe: { type: 'boolean' },
     filing: { type: 'string', default: '{taken yyyy}/{taken yyyy-MM-dd}' },
     naming: { type: 'string', default: '{name}' },
     terms: { type: 'string', default: '' },
@@ -85,7 +87,10 @@ async function run(args: string[]): Promise<number> {
   const { house } = archive;
   try {
     const inPlace = values['in-place'] === true;
-    const files = await filesToBring(root);
+    const found = await filesToBring(root);
+    const files: WishedFile[] = values.describe
+      ? found.map((file) => ({ ...file, decision: 'describe' }))
+      : found;
     const place = await placeFor(house, values.place, root, inPlace);
     const started = await startAccession(house, {
       title: values.title ?? basename(root),

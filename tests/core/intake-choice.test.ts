@@ -37,6 +37,7 @@ const file = (position: number, over: Partial<ScanFile> = {}): ScanFile => ({
   problem: null,
   held: null,
   heldItemId: null,
+  heldDiffers: [],
   taken: null,
   twinPosition: null,
   alike: [],
@@ -95,6 +96,13 @@ describe('choosing what comes in', () => {
     ]);
   });
 
+  it('tells a picture that is held but described differently', () => {
+    const differs = file(5, { ...held, position: 5, heldDiffers: ['title'] });
+    expect(remark(differs, all)).toBe('same picture as 2026.001.0003, described differently');
+    expect(countsOf([...all, differs])).toMatchObject({ held: 2, differ: 1 });
+    expect(decisionsFor([differs], { 5: 'describe' })).toEqual({ 5: 'describe' });
+  });
+
   it('says on the tile what there is to know', () => {
     expect(all.map((one) => remark(one, all))).toEqual([
       '',
@@ -104,7 +112,7 @@ describe('choosing what comes in', () => {
       'in 2026.002',
     ]);
     expect(remark(file(9, { alike: [like({ position: 0 })] }), all)).toBe('like HRN_0.JPG');
-    expect(countsOf(all)).toEqual({ held: 1, twins: 1, alike: 1, looked: 5 });
+    expect(countsOf(all)).toEqual({ held: 1, differ: 0, twins: 1, alike: 1, looked: 5 });
   });
 });
 

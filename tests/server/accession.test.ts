@@ -20,7 +20,7 @@ import { findTiles } from '#server/catalogue/find';
 import { itemByNumber, showItem } from '#server/catalogue/show';
 import { hashFile } from '#server/files/hash';
 import { startAccession } from '#server/intake/plan/accession';
-import { bundled, filesToBring } from '#server/intake/sources/files';
+import { bundled, filesToBring, type WishedFile } from '#server/intake/sources/files';
 import { resetCounters } from '#server/intake/plan/counters';
 import {
   forgetPlan,
@@ -36,6 +36,7 @@ import { readScan, startScan } from '#server/intake/look/scan';
 import { emptyingOf, startEmptying } from '#server/intake/run/release';
 import { addPerson } from '#server/auth/people';
 import { wishJob } from '#server/jobs/queue';
+import { undo } from '#server/ledger/ledger';
 import { addPlace } from '#server/places/places';
 import { changeRecords } from '#server/records/records';
 import { KEEPER, bringIn, filesIn, idle, placeNamed, until, useArchive } from '../support/archive';
@@ -348,7 +349,7 @@ describe('what was held', () => {
     mkdirSync(other);
     cpSync(join(source, 'HRN_1.JPG'), join(other, 'HRN_1.JPG'));
     await setTags(join(other, 'HRN_1.JPG'), { 'XMP-dc:Title': 'Told elsewhere' });
-    const bring = async (decision?: 'again' | { versionOf: string }) => {
+    const bring = async (decision?: WishedFile['decision']) => {
       const next = await bringIn(archive, other, {
         mode: 'copy',
         place,
@@ -359,7 +360,7 @@ describe('what was held', () => {
     const skipped = await bring();
     expect(skipped).toMatchObject({ done: 0, skipped: 1 });
     expect(skipped.lines[0]!.reason).toBe(
-      `already held as ${first!.number}: the same picture, described differently`,
+      `already held as ${first!.number}: the same picture, described differently (title)`,
     );
     const held = await itemByNumber(db(), first!.number!);
     const version = await bring({ versionOf: held });
@@ -367,6 +368,52 @@ describe('what was held', () => {
     const item = await showItem(db(), KEEPER, await itemByNumber(db(), version.lines[0]!.number!));
     expect(item.lineage).toEqual([{ kind: 'version of', number: first!.number }]);
     expect((await bring('again')).done).toBe(1);
+  });
+
+  it('takes over what another copy of its picture says, undone like any change', async () => {
+    const source = await card(1);
+    const place = await placeNamed(archive, 'Taken over');
+    const { lines } = await report(db(), await bringIn(archive, source, { mode: 'copy', place }));
+    const id = await itemByNumber(db(), lines[0]!.number!);
+    await changeRecords(db(), null, [id], { creditLine: 'Ours', addTerms: ['Dune'] });
+    await idle(archive);
+    const other = join(archive.folder, 'told');
+    mkdirSync(other);
+    cpSync(join(source, 'HRN_1.JPG'), join(other, 'HRN_1.JPG'));
+    const told = { 'XMP-dc:Title': 'Told', 'XMP-dc:Subject': 'Told term' };
+    await setTags(join(other, 'HRN_1.JPG'), told);
+    const scanId = await startScan(archive.house, null, { kind: 'folder', name: other });
+    await idle(archive);
+    const [seen] = (await readScan(db(), scanId)).files;
+    expect(seen).toMatchObject({ held: lines[0]!.number, heldDiffers: ['title', 'terms'] });
+    const bring = async () =>
+      report(
+        db(),
+        await bringIn(archive, other, {
+          mode: 'copy',
+          place,
+          files: [{ path: 'HRN_1.JPG', size: 1, decision: 'describe' }],
+        }),
+      );
+    expect((await bring()).lines[0]).toMatchObject({
+      state: 'skipped',
+      reason: `already held as ${lines[0]!.number}: the same picture; title, terms taken over from this file`,
+    });
+    const record = async () => (await showItem(db(), KEEPER, id)).record;
+    expect(await record()).toMatchObject({
+      title: 'Told',
+      creditLine: 'Ours',
+      terms: ['Dune', 'Told term'],
+    });
+    expect((await bring()).lines[0]!.reason).toMatch(/described alike$/);
+    const last = await db()
+      .selectFrom('operation')
+      .select('id')
+      .orderBy('createdAt', 'desc')
+      .executeTakeFirstOrThrow();
+    await undo(db(), null, last.id);
+    await idle(archive);
+    expect(await record()).toMatchObject({ title: '', terms: ['Dune'] });
   });
 });
 

@@ -5,6 +5,7 @@ import { leftOut } from './migrations/004-left-out';
 import { braces } from './migrations/005-braces';
 import { formatKeys } from './migrations/007-format-keys';
 import { signatures } from './migrations/008-signatures';
+import { descriptions } from './migrations/009-descriptions';
 import { reasons } from './migrations/006-reasons';
 
 /** In their order, for ever: a migration that has landed is never edited. */
@@ -17,4 +18,5 @@ export const MIGRATIONS: { name: string; statements: string }[] = [
   { name: '006-reasons', statements: reasons },
   { name: '007-format-keys', statements: formatKeys },
   { name: '008-signatures', statements: signatures },
+  { name: '009-descriptions', statements: descriptions },
 ];

@@ -151,7 +151,7 @@ export interface Database {
     contentHash: string | null;
     facts: ColumnType<FileFacts | null, string | null | undefined, string | null>;
     itemId: string | null;
-    decision: Generated<'new' | 'again' | 'version'>;
+    decision: Generated<'new' | 'again' | 'version' | 'describe'>;
     versionOf: ColumnType<string | null, string | null | undefined, string | null>;
     sourceState: Generated<'kept' | 'due' | 'removed' | 'refused'>;
     sourceReason: ColumnType<string | null, string | null | undefined, string | null>;
@@ -271,6 +271,8 @@ export interface Database {
     kind: Generated<Kind>;
     format: Generated<string>;
     contentHash: string | null;
+    /** Fields in which the file tells something else than the item that holds its picture. */
+    heldDiffers: Generated<FieldKey[]>;
     heldItemId: string | null;
     takenFrom: string | null;
     takenPrecision: string | null;

@@ -99,7 +99,7 @@ export async function tieLookalikes(house: House, itemId: string, seeker: Seeker
     join item o on o.id = near.id and o.deleted_at is null
     join file f on f.item_id = i.id and f.role = 'original'
     join file g on g.item_id = o.id and g.role = 'original'
-    where not exists (select 1 from lineage l where l.kind in ('twin of', 'lookalike of')
-      and (l.item_id, l.of_id) in ((i.id, o.id), (o.id, i.id)))
+    where not exists (select 1 from lineage l
+      where (l.item_id, l.of_id) in ((i.id, o.id), (o.id, i.id)))
     on conflict do nothing`.execute(house.db);
 }

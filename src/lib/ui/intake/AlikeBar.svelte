@@ -1,5 +1,6 @@
 <script lang="ts">
   import { formatName } from '#core/kinds/kinds';
+  import { fieldWords } from '#core/records/takeOver';
   import { formatBytes } from '#core/text/quantities';
   import { nearest, type Decisions } from './choice';
   import type { Scan, ScanFile } from './types';
@@ -10,7 +11,7 @@
     inside: boolean;
     decision: Decisions[number] | undefined;
     /** Leave out, bring in, or bring in as a version of what is held. */
-    ondecide: (decision: 'skip' | 'again' | { versionOf: string }) => void;
+    ondecide: (decision: 'skip' | Decisions[number]) => void;
     /** Its folder, where that can become one item; empty where not. */
     folder: string;
     onbundle: () => void;
@@ -19,7 +20,17 @@
   const { scan, file, inside, decision, folder, ondecide, onbundle, onpeek }: Props = $props();
   const near = $derived(nearest(file));
   const others = $derived([
-    ...(file.held ? [{ key: file.held, words: `held as ${file.held}`, position: null }] : []),
+    ...(file.held
+      ? [
+          {
+            key: file.held,
+            words: file.heldDiffers.length
+              ? `same picture as ${file.held}, which says other ${fieldWords(file.heldDiffers)}`
+              : `held as ${file.held}`,
+            position: null,
+          },
+        ]
+      : []),
     ...file.alike.slice(0, 4).map((one) => ({
       key: `${one.number ?? one.position}`,
       words: `${one.kind === 'twin' ? 'the same as' : 'like'} ${
@@ -33,6 +44,7 @@
     })),
   ]);
   const isVersion = $derived(typeof decision === 'object');
+  const describes = $derived(decision === 'describe');
 </script>
 
 <div class="bar" role="group" aria-label="About {file.path.split('/').at(-1)}">
@@ -58,9 +70,16 @@
     <button
       class="button"
       type="button"
-      aria-pressed={inside && !isVersion}
+      aria-pressed={inside && !isVersion && !describes}
       onclick={() => ondecide('again')}>Bring in</button
     >
+    {#if file.heldDiffers.length}<button
+        class="button"
+        type="button"
+        aria-pressed={inside && describes}
+        title="{file.held} takes over {fieldWords(file.heldDiffers)}; the file itself is left out"
+        onclick={() => ondecide('describe')}>Take over its description</button
+      >{/if}
     {#if near}<button
         class="button"
         type="button"

@@ -70,7 +70,13 @@
       ),
     );
   /** What all lookalikes and held files of the source are to become. */
-  function settleAll(what: 'skip' | 'again' | 'version'): void {
+  function settleAll(what: 'skip' | 'again' | 'version' | 'describe'): void {
+    if (what === 'describe') {
+      const differ = files.filter(({ heldDiffers }) => heldDiffers.length > 0);
+      set(differ, true);
+      const wished = differ.map(({ position }) => [position, 'describe'] as const);
+      return ondecisions({ ...decisions, ...Object.fromEntries(wished) });
+    }
     const alike = files.filter((file) => file.held || file.alike.some(({ itemId }) => itemId));
     onowners(give(owners, alike, what === 'skip' ? null : group));
     ondecisions({
@@ -89,6 +95,13 @@
     set([file], decision !== 'skip');
     if (decision !== 'skip') ondecisions({ ...decisions, [file.position]: decision });
   }
+
+  const wished = (decision: Decisions[number] | undefined): string =>
+    typeof decision === 'object'
+      ? ', as a version'
+      : decision === 'describe'
+        ? ': to be taken over'
+        : '';
 
   function toggle(index: number, range: boolean): void {
     const file = files[index]!;
@@ -139,7 +152,10 @@
           ·
           <button class="link" type="button" onclick={() => settleAll('version')}
             >as versions</button
-          ></span
+          >{#if counts.differ}
+            · <button class="link" type="button" onclick={() => settleAll('describe')}
+              >take over {counted(counts.differ, 'description')}</button
+            >{/if}</span
         >
       {/if}
     </p>
@@ -213,10 +229,7 @@
           <i class="tick" class:on={inside} aria-hidden="true"
             >{inside ? '✓' : owner === null ? '' : owner + 1}</i
           >
-          {#if said}<span class="held"
-              >{said}{typeof decisions[file.position] === 'object' && inside
-                ? ', as a version'
-                : ''}</span
+          {#if said}<span class="held">{said}{inside ? wished(decisions[file.position]) : ''}</span
             >{/if}
         </div>
         <span class="mono name" title="{file.path} · {formatBytes(file.size)}"

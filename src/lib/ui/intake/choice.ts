@@ -3,7 +3,7 @@ import type { ScanFile } from './types';
 /** Which group a file belongs to by hand: its number, or none. Without a word the first group takes what is new. */
 export type Owners = Record<number, number | null>;
 /** What is to become of files that are held already, by position. */
-export type Decisions = Record<number, 'again' | { versionOf: string }>;
+export type Decisions = Record<number, 'again' | 'describe' | { versionOf: string }>;
 
 /** Nobody holds it, no accession takes it, and no earlier file of the source is the same. */
 export const isNew = (file: ScanFile): boolean =>
@@ -45,7 +45,10 @@ export function decisionsFor(files: ScanFile[], decisions: Decisions): Decisions
 /** What stands on a tile of a file that is not simply new. */
 export function remark(file: ScanFile, files: ScanFile[]): string {
   if (file.taken) return `in ${file.taken}`;
-  if (file.held) return `already held as ${file.held}`;
+  if (file.held)
+    return file.heldDiffers.length > 0
+      ? `same picture as ${file.held}, described differently`
+      : `already held as ${file.held}`;
   const nameAt = (position: number): string =>
     files
       .find((other) => other.position === position)
@@ -62,12 +65,15 @@ export function remark(file: ScanFile, files: ScanFile[]): string {
 /** Counts for the head of the wall. */
 export function countsOf(files: ScanFile[]): {
   held: number;
+  /** Of those held, the ones that are described differently. */
+  differ: number;
   twins: number;
   alike: number;
   looked: number;
 } {
   return {
     held: files.filter(({ held }) => held !== null).length,
+    differ: files.filter(({ heldDiffers }) => heldDiffers.length > 0).length,
     twins: files.filter(({ twinPosition, held }) => twinPosition !== null && held === null).length,
     alike: files.filter(
       ({ held, alike }) =>

@@ -1,3 +1,4 @@
+import type { FieldKey } from '#core/records/fields';
 import type { KeptPlan } from './draft';
 
 export type SourceKind = 'device' | 'folder' | 'drop-zone' | 'upload' | 'web' | 'sheet';
@@ -15,6 +16,8 @@ export interface ScanFile {
   problem: string | null;
   held: string | null;
   heldItemId: string | null;
+  /** Fields in which it tells something else than the item that holds its picture. */
+  heldDiffers: FieldKey[];
   /** Number of the accession that took it already. */
   taken: string | null;
   camera: string;

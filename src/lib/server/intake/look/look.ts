@@ -11,6 +11,7 @@ import type { House } from '../../house/house';
 import type { JobRow, Progress } from '../../jobs/attempt';
 import { lookColumns, looksOf } from '../../likeness/likeness';
 import { notify } from '../../live/notify';
+import { toldOf } from '../../records/takeOver';
 import { opened, pixelsOf } from '../../renditions/pixels';
 import { withPicture } from '../../renditions/source';
 import { inTurn } from '../../renditions/turns';
@@ -64,6 +65,7 @@ async function lookAt(house: House, scanId: string, root: string, file: OpenFile
       contentHash,
       essenceHash,
       heldItemId: held?.id ?? null,
+      heldDiffers: held && !held.isSame ? await toldOf(house.db, held.id, facts.record) : [],
       takenFrom: taken?.from ?? null,
       takenPrecision: taken ? precisionOf(taken) : null,
       camera: facts.technical.camera ?? '',

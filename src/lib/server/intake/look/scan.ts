@@ -5,6 +5,7 @@ import { formatAccession } from '#core/catalogue/number';
 import { ArchiveError } from '#core/errors';
 import type { LeftOut } from '#core/intake/leftOut';
 import type { Kind } from '#core/kinds/kinds';
+import type { FieldKey } from '#core/records/fields';
 import { counted } from '#core/text/quantities';
 import type { Alike, Database, Source } from '../../db/schema';
 import { joinPath, realInside, splitPath } from '../../files/paths';
@@ -87,6 +88,8 @@ export interface ScanFile {
   problem: string | null;
   held: string | null;
   heldItemId: string | null;
+  /** Fields in which it tells something else than the item that holds its picture. */
+  heldDiffers: FieldKey[];
   /** Number of the accession that took it already. */
   taken: string | null;
   /** Position of an earlier file of this source with the same picture or bytes. */
@@ -158,6 +161,7 @@ export async function readScan(db: Kysely<Database>, id: string): Promise<Scan> 
       's.problem',
       'i.number as held',
       's.heldItemId',
+      's.heldDiffers',
       's.twinPosition',
       's.alike',
     ])

@@ -24,7 +24,7 @@ export interface Entry {
   sourcePath: string;
   size: number;
   state: string;
-  decision: 'new' | 'again' | 'version';
+  decision: 'new' | 'again' | 'version' | 'describe';
   versionOf: string | null;
   folder: string | null;
   name: string | null;

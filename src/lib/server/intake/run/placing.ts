@@ -1,6 +1,7 @@
 import { ArchiveError } from '#core/errors';
 import { isInside } from '#core/holdings/grounds';
 import { apartFrom, nameKey } from '#core/naming/pattern';
+import { fieldWords } from '#core/records/takeOver';
 import {
   copyVerified,
   factsOf,
@@ -15,22 +16,44 @@ import type { SourceFacts } from '../../db/schema';
 import { hashBoth, hashFile, startEssence } from '../../files/hash';
 import { joinPath, realInside, splitPath } from '../../files/paths';
 import type { House } from '../../house/house';
+import { takeOver, toldOf } from '../../records/takeOver';
 import { catalogue } from './cataloguing';
 import { setEntry, sourceFactsFrom } from './entries';
 import { type Entry, type Intake } from '../plan/entries';
-import { heldItems } from '../look/held';
+import { heldItems, type Held } from '../look/held';
 import { placeParts } from './parts';
 
 const sourceOf = (intake: Intake, entry: Entry): string => joinPath(intake.root, entry.sourcePath);
 
+/** What is said of a file whose picture is held; its description is taken over where somebody wished so. */
+async function saidOfHeld(
+  house: House,
+  intake: Intake,
+  { decision, facts }: Entry,
+  held: Held,
+): Promise<string> {
+  if (held.isSame) return '';
+  const told = facts!.record;
+  if (decision === 'describe') {
+    const fields = await takeOver(house.db, intake.createdBy, held.id, told);
+    return fields.length > 0
+      ? `: the same picture; ${fieldWords(fields)} taken over from this file`
+      : ': the same picture, described alike';
+  }
+  const fields = await toldOf(house.db, held.id, told);
+  return fields.length > 0
+    ? `: the same picture, described differently (${fieldWords(fields)})`
+    : ': the same picture, described alike';
+}
+
 /** Held by another accession already: left out, unless somebody decided otherwise. */
 async function skipIfHeld(house: House, intake: Intake, entry: Entry): Promise<boolean> {
   // Two layouts may share a page that stands for them: a bundle is more than its main file.
-  if (entry.decision !== 'new' || entry.parts) return false;
+  if (!['new', 'describe'].includes(entry.decision) || entry.parts) return false;
   const print = { content: entry.contentHash!, essence: entry.essenceHash ?? null };
   const [held] = await heldItems(house.db, [print], intake.id);
   if (!held) return false;
-  const how = held.isSame ? '' : ': the same picture, described differently';
+  const how = await saidOfHeld(house, intake, entry, held);
   const skipped = { state: 'skipped', reason: `already held as ${held.number}${how}` };
   await setEntry(house, entry, { ...skipped, ...verified(entry), verifiedAt: null });
   Object.assign(entry, skipped);
@@ -133,6 +156,8 @@ export async function keep(house: House, intake: Intake, entry: Entry): Promise<
   const sourceFacts = await sourceFactsOf(entry, path);
   const hashes = await hashBoth(path, entry.facts!.mediaType);
   Object.assign(entry, { ...hashes, sourceFacts, size: sourceFacts.size, folder, name });
+  // Kept in place it is an item of its own, unless only its description is wished.
+  if (entry.decision === 'describe' && (await skipIfHeld(house, intake, entry))) return;
   await setEntry(house, entry, { folder, name, ...verified(entry) });
   await placeParts(house, intake, entry);
   await catalogue(house, intake, entry);

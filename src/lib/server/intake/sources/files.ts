@@ -11,8 +11,9 @@ export interface WishedFile {
   /** Path below the source's folder. */
   path: string;
   size: number;
-  /** Bring it in although it is held; or as a version of an item. Without a word, what is held is left out. */
-  decision?: 'again' | { versionOf: string };
+  /** Bring it in although it is held; or as a version of an item; or, where its picture is held, let the item take over
+   * what it says. Without a word, what is held is left out. */
+  decision?: 'again' | 'describe' | { versionOf: string };
   /** What is said of it beside the plan. */
   given?: RecordChange;
   /** The file as it was seen, by which it is known again. */

@@ -18,11 +18,11 @@ const wishSchema = z.object({
   title: z.string().trim().min(1).max(200),
   plan: planSchema,
   singleCopy: z.boolean().default(false),
-  /** What to do with files that are held, by position; without a word they are left out. */
   /** Folders below the source that are one item each. */
   bundles: z.array(z.string().max(4000)).max(5000).default([]),
+  /** What to do with files that are held, by position; without a word they are left out. */
   decisions: z
-    .record(z.string(), z.union([z.literal('again'), z.object({ versionOf: z.uuid() })]))
+    .record(z.string(), z.union([z.enum(['again', 'describe']), z.object({ versionOf: z.uuid() })]))
     .default({}),
 });
 
