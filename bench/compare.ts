@@ -1,4 +1,5 @@
 import { mkdir, mkdtemp, rename, rm, writeFile } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { sql } from 'kysely';
 import { walk } from '#server/files/disk';
@@ -69,7 +70,7 @@ async function fill(house: House, place: Place, count: number): Promise<string[]
 
 /** Compare a place with its disk after another program renamed one file in a hundred. */
 export async function compare(house: House, count: number, runs: number): Promise<BenchLine> {
-  const root = await mkdtemp(join(house.rooms.work, 'bench-place-'));
+  const root = await mkdtemp(join(tmpdir(), 'mindful-place-'));
   const place = await addPlace(house, 'bench', root);
   await house.db.updateTable('place').set({ watched: false }).execute();
   let paths = await fill(house, place, count);

@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { mkdir, mkdtemp, readdir, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { House } from '#server/house/house';
 import { startWorker } from '#server/work/worker';
@@ -53,7 +54,7 @@ async function makeLarge(folder: string, scale: number): Promise<void> {
  * @param count percent of the full sizes
  */
 export async function memory(house: House, count: number): Promise<BenchLine> {
-  const work = await mkdtemp(join(house.rooms.work, 'bench-'));
+  const work = await mkdtemp(join(tmpdir(), 'mindful-memory-'));
   const card = join(work, 'card');
   await makeLarge(card, count / 100);
   const files = await readdir(card);

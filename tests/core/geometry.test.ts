@@ -6,6 +6,7 @@ import { essencePicker } from '#core/likeness/jpeg';
 import { formatLdml } from '#core/text/ldml';
 import { formatBytes, listed } from '#core/text/quantities';
 import { searchWords } from '#core/text/words';
+import { beside } from '#core/wall/beside';
 import { justify, neighbour, rowsBetween } from '#core/wall/justify';
 import { parseWallClock } from '#core/records/taken';
 
@@ -229,5 +230,38 @@ describe('words and numbers', () => {
       '28.1 GB',
     ]);
     expect(listed(['a', 'b', 'c'])).toBe('a, b and c');
+  });
+});
+
+describe('a peek', () => {
+  const whole = { width: 980, height: 640 };
+  const boxes = fc.record({
+    left: fc.integer({ min: 0, max: 900 }),
+    top: fc.integer({ min: 0, max: 560 }),
+    width: fc.integer({ min: 40, max: 600 }),
+    height: fc.integer({ min: 60, max: 420 }),
+  });
+  it('stays within the wall and never covers what it belongs to', () => {
+    fc.assert(
+      fc.property(boxes, fc.double({ min: 0.3, max: 4, noNaN: true }), (of, aspect) => {
+        fc.pre(of.left + of.width <= whole.width && of.top + of.height <= whole.height);
+        const box = beside(of, whole, aspect, 60);
+        const apart =
+          box.left + box.width <= of.left ||
+          box.left >= of.left + of.width ||
+          box.top + box.height <= of.top ||
+          box.top >= of.top + of.height;
+        expect(apart).toBe(true);
+        expect(box.left + box.width).toBeLessThanOrEqual(whole.width);
+        expect(box.top + box.height).toBeLessThanOrEqual(whole.height);
+      }),
+    );
+  });
+  it('takes the side that shows the picture largest', () => {
+    const left = { left: 0, top: 100, width: 200, height: 150 };
+    expect(beside(left, whole, 1.5, 60).left).toBeGreaterThan(200);
+    expect(beside({ ...left, left: 780 }, whole, 1.5, 60).left).toBeLessThan(20);
+    const wide = { left: 20, top: 20, width: 900, height: 150 };
+    expect(beside(wide, whole, 3, 60).top).toBeGreaterThan(170);
   });
 });

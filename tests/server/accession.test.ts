@@ -13,6 +13,8 @@ import {
   writeFileSync,
 } from 'node:fs';
 import { join } from 'node:path';
+import { sql } from 'kysely';
+import sharp from 'sharp';
 import { describe, expect, it } from 'vitest';
 import { parseQuery } from '#core/query/grammar';
 import { parseChain, parseManifest } from '#core/manifest/mhl';
@@ -30,7 +32,9 @@ import {
   savePlan,
 } from '#server/intake/plan/plans';
 import { previewPlan } from '#server/intake/plan/targets';
-import { alikeIn, measuredSpeed, report, reportCsv } from '#server/intake/report/report';
+import { measuredSpeed } from '#server/intake/report/accessions';
+import { alikeIn, report, reportCsv } from '#server/intake/report/report';
+import { verify } from '#server/intake/report/verify';
 import { retryFailed } from '#server/intake/run/job';
 import { readScan, startScan } from '#server/intake/look/scan';
 import { emptyingOf, startEmptying } from '#server/intake/run/release';
@@ -339,6 +343,75 @@ describe('clocks', () => {
   });
 });
 
+describe('what is known of a file', () => {
+  it('is written into its copy before that is put in place: once, to the same picture', async () => {
+    const source = await card(2);
+    const place = await placeNamed(archive, 'Written once');
+    const id = await bringIn(archive, source, {
+      mode: 'copy',
+      place,
+      naming: 'SLT-{counter 01}',
+      plan: { stamp: { way: 'overwrite', values: { title: 'Wind', creditLine: 'Saltreach' } } },
+    });
+    const { lines, manifests } = await report(db(), id);
+    expect(lines.map(({ to }) => to)).toEqual(['SLT-01.jpg', 'SLT-02.jpg']);
+    const jobs = await db()
+      .selectFrom('job as j')
+      .innerJoin('accessionEntry as e', 'e.itemId', 'j.itemId')
+      .select('j.task')
+      .where('e.accessionId', '=', id)
+      .execute();
+    expect(jobs.map(({ task }) => task)).toEqual(['pictures', 'pictures']);
+    const listed = parseManifest(readFileSync(manifests[0]!, 'utf8')).hashes;
+    for (const [at, { to, from, xxh128 }] of lines.entries()) {
+      const path = join(place.root, to!);
+      const [now, before] = [readFileSync(path), readFileSync(join(source, from))];
+      expect((await sharp(now).raw().toBuffer()).equals(await sharp(before).raw().toBuffer())).toBe(
+        true,
+      );
+      expect(xxh128).toBe(await hashFile(join(source, from)));
+      expect(listed[at]).toMatchObject({ xxh128: await hashFile(path), source: xxh128, path: to });
+      expect(listed[at]!.size).toBe(now.length);
+      const told = execFileSync('exiv2', ['-K', 'Xmp.dc.title', '-Pt', path]).toString();
+      expect(told).toContain('Wind');
+      const first = execFileSync('exiv2', ['-K', 'Xmp.xmpMM.PreservedFileName', '-Pt', path]);
+      expect(first.toString()).toContain(from);
+    }
+    const item = await showItem(db(), KEEPER, await itemByNumber(db(), lines[0]!.number!));
+    expect(item.writing).toBe('written');
+    expect(await verify(archive.house, lines[0]!.number!.slice(0, 8))).toMatchObject({
+      good: 2,
+      described: 0,
+      damaged: [],
+    });
+    // The card is known again by its own bytes.
+    const again = await bringIn(archive, source, { mode: 'copy', place });
+    expect((await report(db(), again)).lines.map(({ reason }) => reason)).toEqual(
+      lines.map(({ number }) => `already held as ${number}`),
+    );
+  });
+
+  it('is what a look read of it, while it stays the file that was looked at', async () => {
+    const source = await card(2);
+    const place = await placeNamed(archive, 'Looked at');
+    const scanId = await startScan(archive.house, null, { kind: 'folder', name: source });
+    await idle(archive);
+    const names = readdirSync(source).sort();
+    await setTags(join(source, names[1]!), { 'XMP-dc:Title': 'Changed since' });
+    const told = { record: { title: 'From the look' } };
+    await sql`update scan_file set looked = jsonb_set(looked, '{facts,record,title}', ${JSON.stringify(told.record.title)}::jsonb)
+      where scan_id = ${scanId}::uuid`.execute(db());
+    const id = await bringIn(archive, source, { mode: 'copy', place, scanId });
+    const titles = await Promise.all(
+      (await report(db(), id)).lines.map(async ({ number }) => {
+        const { record } = await showItem(db(), KEEPER, await itemByNumber(db(), number!));
+        return record.title;
+      }),
+    );
+    expect(titles).toEqual(['From the look', 'Changed since']);
+  });
+});
+
 describe('what was held', () => {
   it('is known although only its metadata differ; it may come again, or as a version', async () => {
     const source = await card(1);
@@ -409,6 +482,7 @@ describe('what was held', () => {
     const last = await db()
       .selectFrom('operation')
       .select('id')
+      .where('kind', '=', 'record')
       .orderBy('createdAt', 'desc')
       .executeTakeFirstOrThrow();
     await undo(db(), null, last.id);
@@ -629,7 +703,6 @@ describe('twins and lookalikes', () => {
   it('are found before anything is copied: in the archive and within the source', async () => {
     const { takePicture } = await import('../../demo/paint/render');
     const { library } = await import('../../demo/library');
-    const { default: sharp } = await import('sharp');
     const [one, , , , other] = library(true).shelf;
     const paint = (picture: typeof one): Promise<Buffer> =>
       takePicture(picture!.scene, { ...picture!.shot, width: 600, height: 400 });
@@ -666,7 +739,6 @@ describe('twins and lookalikes', () => {
   });
 
   it('are tied in the archive whatever way they came in: cropped and brighter ones too', async () => {
-    const { default: sharp } = await import('sharp');
     const { takePicture } = await import('../../demo/paint/render');
     const { library } = await import('../../demo/library');
     const shot = library(true).shelf[2]!;

@@ -6,7 +6,7 @@ import { parseQuery } from '#core/query/grammar';
 import { findIds, findTiles } from '#server/catalogue/find';
 import { startAccession } from '#server/intake/plan/accession';
 import { filesToBring } from '#server/intake/sources/files';
-import { accessions } from '#server/intake/report/report';
+import { accessions } from '#server/intake/report/accessions';
 import { ledger } from '#server/ledger/ledger';
 import { startRename } from '#server/naming/rename';
 import { changeRecords, readRecords } from '#server/records/records';

@@ -17,7 +17,7 @@ import { findIds, findTiles, neighboursOf, wallIndex } from '#server/catalogue/f
 import { itemByNumber, showItem } from '#server/catalogue/show';
 import { startAccession } from '#server/intake/plan/accession';
 import { previewPlan } from '#server/intake/plan/targets';
-import { accessions, leftOver } from '#server/intake/report/report';
+import { accessions, leftOver } from '#server/intake/report/accessions';
 import { readScan, startScan } from '#server/intake/look/scan';
 import { lookInto } from '#server/intake/sources/sources';
 import { wishJob } from '#server/jobs/queue';

@@ -8,7 +8,7 @@ import { planSchema } from '#core/intake/plan';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
 import { setDropZoneRule } from '#server/watching/dropzone';
-import { leftOver } from '#server/intake/report/report';
+import { leftOver } from '#server/intake/report/accessions';
 import { readScan, startScan } from '#server/intake/look/scan';
 import { pruneJobs } from '#server/work/worker';
 import { undo } from '#server/ledger/ledger';

@@ -116,6 +116,7 @@ export async function bringIn(
     plan?: Partial<PlanWish>;
     singleCopy?: boolean;
     files?: WishedFile[];
+    scanId?: string;
   },
 ): Promise<string> {
   const { id } = await startAccession(archive.house, {
@@ -123,6 +124,7 @@ export async function bringIn(
     source: { kind: 'folder', name: root },
     root,
     mode: wish.mode,
+    scanId: wish.scanId,
     place: wish.place,
     plan: {
       filing: wish.filing ?? '',

@@ -7,6 +7,8 @@ import { ArchiveError } from '../errors';
  * Namespaces and element names are those of the standard's schemas.
  */
 const MANIFEST_SPACE = 'urn:ASC:MHL:v2.0';
+/** Ours, for what the standard has no element for: it lets `metadata` hold anything. */
+const OWN_SPACE = 'urn:mindful-archive:mhl:1';
 const CHAIN_SPACE = 'urn:ASC:MHL:DIRECTORY:v2.0';
 /** Folder that holds the generations, beside what they speak of. */
 export const MHL_FOLDER = 'ascmhl';
@@ -22,6 +24,8 @@ export interface MhlHash {
   xxh128: string;
   action: 'original' | 'verified' | 'failed';
   hashed: Date;
+  /** Hash of the bytes it was made from, where its record was written into the copy. */
+  source?: string;
 }
 
 export interface MhlManifest {
@@ -93,6 +97,9 @@ export function formatManifest(manifest: MhlManifest): string {
               '@hashdate': moment(hash.hashed),
               '#text': hash.xxh128,
             },
+            ...(hash.source
+              ? { metadata: { source: { '@xmlns': OWN_SPACE, xxh128: hash.source } } }
+              : {}),
           })),
         },
       },
@@ -116,6 +123,8 @@ const date = z.string().transform((text, context) => {
   return z.NEVER;
 });
 
+const HASH = z.string().regex(/^[0-9a-f]{32}$/);
+
 const manifestSchema = z.object({
   hashlist: z.object({
     '@version': z.literal('2.0'),
@@ -137,10 +146,11 @@ const manifestSchema = z.object({
             '@lastmodificationdate': date,
           }),
           xxh128: z.object({
-            '#text': z.string().regex(/^[0-9a-f]{32}$/),
+            '#text': HASH,
             '@action': z.enum(['original', 'verified', 'failed']),
             '@hashdate': date,
           }),
+          metadata: z.object({ source: z.object({ xxh128: HASH }).optional() }).optional(),
         }),
       ),
     }),
@@ -159,13 +169,14 @@ export function parseManifest(xml: string): MhlManifest {
     author: creatorinfo.author?.name ?? '',
     comment: creatorinfo.comment ?? '',
     process: hashlist.processinfo.process,
-    hashes: hashlist.hashes.hash.map(({ path, xxh128 }) => ({
+    hashes: hashlist.hashes.hash.map(({ path, xxh128, metadata }) => ({
       path: path['#text'],
       size: path['@size'],
       modified: path['@lastmodificationdate'],
       xxh128: xxh128['#text'],
       action: xxh128['@action'],
       hashed: xxh128['@hashdate'],
+      ...(metadata?.source ? { source: metadata.source.xxh128 } : {}),
     })),
   };
 }

@@ -84,10 +84,3 @@ export type ColumnKey = (typeof COLUMNS)[number]['key'];
 /** What a cell holds: a date cell of a spreadsheet is a moment without a zone, kept in UTC. */
 export type Cell = string | number | boolean | Date | null;
 export type SheetRow = { line: number; cells: Partial<Record<ColumnKey, Cell>> };
-
-const quoted = (text: string): string =>
-  /[",\n]/.test(text) ? `"${text.replaceAll('"', '""')}"` : text;
-
-/** The template as CSV, with a byte order mark so that spreadsheets read it as Unicode. */
-export const templateCsv = (): string =>
-  `\ufeff${COLUMNS.map(({ label }) => quoted(label)).join(',')}\r\n`;

@@ -6,6 +6,7 @@ import { braces } from './migrations/005-braces';
 import { formatKeys } from './migrations/007-format-keys';
 import { signatures } from './migrations/008-signatures';
 import { descriptions } from './migrations/009-descriptions';
+import { oneReading } from './migrations/010-one-reading';
 import { reasons } from './migrations/006-reasons';
 
 /** In their order, for ever: a migration that has landed is never edited. */
@@ -19,4 +20,5 @@ export const MIGRATIONS: { name: string; statements: string }[] = [
   { name: '007-format-keys', statements: formatKeys },
   { name: '008-signatures', statements: signatures },
   { name: '009-descriptions', statements: descriptions },
+  { name: '010-one-reading', statements: oneReading },
 ];

@@ -35,6 +35,18 @@ export interface FileFacts {
   sidecar: string | null;
 }
 
+/** What a look read of a file, and the file it read it from. */
+export interface Looked {
+  facts: FileFacts;
+  seen: SourceFacts;
+}
+
+/** The bytes that were put in place, where they are not the source's: its record was written into the copy. */
+export interface Placed {
+  contentHash: string;
+  size: number;
+}
+
 export interface Source {
   kind: 'device' | 'folder' | 'drop-zone' | 'upload' | 'web' | 'sheet';
   /** Name of the device, or path of the folder. */
@@ -156,6 +168,8 @@ export interface Database {
     sourceState: Generated<'kept' | 'due' | 'removed' | 'refused'>;
     sourceReason: ColumnType<string | null, string | null | undefined, string | null>;
     sourceFacts: ColumnType<SourceFacts | null, string | null | undefined, string | null>;
+    looked: ColumnType<Looked | null, string | null | undefined, string | null>;
+    placed: ColumnType<Placed | null, string | null | undefined, string | null>;
     verifiedAt: OptionalTime;
     secondState: Generated<'none' | 'due' | 'done' | 'failed'>;
     secondReason: ColumnType<string | null, string | null | undefined, string | null>;
@@ -271,6 +285,7 @@ export interface Database {
     kind: Generated<Kind>;
     format: Generated<string>;
     contentHash: string | null;
+    looked: ColumnType<Looked | null, string | null | undefined, string | null>;
     /** Fields in which the file tells something else than the item that holds its picture. */
     heldDiffers: Generated<FieldKey[]>;
     heldItemId: string | null;

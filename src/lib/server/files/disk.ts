@@ -267,3 +267,13 @@ export async function isFolder(path: string): Promise<boolean> {
 
 /** Free room in the folder of a path, for messages. */
 export const folderOf = (path: string): string => splitPath(path).folder || '/';
+
+/** Make what was written to a file last. */
+export async function syncFile(path: string): Promise<void> {
+  const handle = await open(bytesOfPath(path), 'r+');
+  try {
+    await handle.sync();
+  } finally {
+    await handle.close();
+  }
+}

@@ -1,11 +1,18 @@
-import { chmod, chown, open, rename, stat } from 'node:fs/promises';
+import { chmod, chown, rename, stat } from 'node:fs/promises';
 import { hostname } from 'node:os';
 import type { Kysely } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import type { Database } from '../db/schema';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
-import { factsOf, moveWithoutReplacing, removeFile, syncFolder, temporaryName } from './disk';
+import {
+  factsOf,
+  moveWithoutReplacing,
+  removeFile,
+  syncFile,
+  syncFolder,
+  temporaryName,
+} from './disk';
 import { hashBoth, hashEssence, hashFile } from './hash';
 import type { LocatedFile } from './located';
 import { bytesOfPath, joinPath, realInside } from './paths';
@@ -133,15 +140,6 @@ async function keepOwner(from: string, to: string): Promise<void> {
   await chmod(bytesOfPath(to), facts.mode & 0o7777);
   // Only the superuser may give files away; for everyone else the owner is the same anyway.
   await chown(bytesOfPath(to), facts.uid, facts.gid).catch(() => undefined);
-}
-
-async function syncFile(path: string): Promise<void> {
-  const handle = await open(bytesOfPath(path), 'r+');
-  try {
-    await handle.sync();
-  } finally {
-    await handle.close();
-  }
 }
 
 /** Bring the file's row in step with what lies on disk. */

@@ -38,6 +38,10 @@ function givenKeys(record: ItemRecord): FieldKey[] {
   });
 }
 
+/** A file that is called otherwise than it was when it came remembers its first name. */
+export const firstNameTags = (first: string, now: string): TagChanges =>
+  splitName(first).stem === splitName(now).stem ? {} : { 'XMP-xmpMM:PreservedFileName': first };
+
 /** What the file says of itself, and the name it came with, where it has another now. */
 async function aboutFile(
   house: House,
@@ -48,10 +52,9 @@ async function aboutFile(
     .select(['technical', 'originalName'])
     .where('id', '=', file.itemId)
     .executeTakeFirstOrThrow();
-  const isSame = splitName(originalName).stem === splitName(file.name).stem;
   return {
     iim: technical.iim === true,
-    firstName: isSame ? {} : { 'XMP-xmpMM:PreservedFileName': originalName },
+    firstName: firstNameTags(originalName, file.name),
   };
 }
 

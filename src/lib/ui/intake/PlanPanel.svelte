@@ -1,5 +1,4 @@
 <script lang="ts">
-  import { goto } from '$app/navigation';
   import type { PlanPreview } from '#core/intake/plan';
   import { counted, formatBytes, formatCount, formatEta } from '#core/text/quantities';
   import { api } from '../common/api';
@@ -28,7 +27,8 @@
     speed: number | null;
     plans: NamedPlan[];
     canAddPlace: boolean;
-    onstarted: () => void;
+    /** With the number of the accession that began. */
+    onstarted: (number: string) => void;
   }
   let {
     scan,
@@ -138,11 +138,8 @@
         decisions: decisionsFor(files, decisions),
         bundles: $state.snapshot(bundles),
       });
-      sayDone(`Accession ${number} is underway.`, {
-        label: 'See it arrive',
-        run: () => goto(`/catalogue?q=${encodeURIComponent(`accession ${number}`)}`),
-      });
-      onstarted();
+      sayDone(`Accession ${number} is underway.`);
+      onstarted(number);
     } catch (error) {
       wrong = (error as Error).message;
     } finally {

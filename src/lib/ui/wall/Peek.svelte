@@ -2,6 +2,7 @@
   import { formatName } from '#core/kinds/kinds';
   import type { Tile } from '#core/catalogue/tile';
   import { formatBytes } from '#core/text/quantities';
+  import { beside, type Box } from '#core/wall/beside';
   import { api } from '../common/api';
 
   interface Shown {
@@ -9,10 +10,32 @@
   }
   interface Props {
     tile: Tile;
+    /** Id of the element it belongs to and must not cover. */
+    of: string;
     onclose: () => void;
   }
-  const { tile, onclose }: Props = $props();
+  const { tile, of, onclose }: Props = $props();
   let shown = $state<Shown>();
+  let box = $state<Box>();
+  let peek = $state<HTMLElement>();
+  /** px of frame and words around the picture */
+  const FRAME = 60;
+
+  function place(): void {
+    const whole = peek?.parentElement?.getBoundingClientRect();
+    const own = document.getElementById(of)?.getBoundingClientRect();
+    if (!whole || !own) return void (box = undefined);
+    const { width, height } = own;
+    const within = { left: own.left - whole.left, top: own.top - whole.top, width, height };
+    const aspect = tile.width && tile.height ? tile.width / tile.height : 1.5;
+    box = beside(within, whole, aspect, FRAME);
+  }
+  $effect(() => {
+    void [tile.id, of, peek];
+    // The wall may just be scrolling what is peeked at into sight.
+    const soon = requestAnimationFrame(place);
+    return () => cancelAnimationFrame(soon);
+  });
 
   $effect(() => {
     const { id } = tile;
@@ -31,7 +54,16 @@
   );
 </script>
 
-<div class="peek" role="dialog" aria-label="Peek at {tile.name}">
+<svelte:window onresize={place} onscrollcapture={place} />
+
+<div
+  class="peek"
+  role="dialog"
+  aria-label="Peek at {tile.name}"
+  bind:this={peek}
+  style={box &&
+    `left:${box.left}px;top:${box.top}px;width:${box.width}px;height:${box.height}px;right:auto;bottom:auto`}
+>
   <button class="picture" type="button" onclick={onclose} aria-label="Close the peek">
     {#if tile.pictureState === 'ready'}<img
         src="/api/pictures/{tile.picture}/large"
@@ -69,7 +101,9 @@
   p {
     padding: 8px 14px;
     display: flex;
-    gap: 16px;
+    flex-wrap: wrap;
+    gap: 0 16px;
     align-items: baseline;
+    overflow-wrap: anywhere;
   }
 </style>

@@ -116,6 +116,7 @@
         <div
           class="line"
           class:selected={tile && selection.has(tile.id)}
+          id="row-{at}"
           class:focused={at === focus}
           role="row"
           tabindex="-1"

@@ -78,13 +78,16 @@
     <span class="name" title={tile?.name}
       >{stem}<span class="unseen">{tile?.title ? `, ${tile.title}` : ''}</span></span
     >
-    {#if stage}<StageMark {stage} />{/if}
-    {#if tile}<Pips rating={tile.rating} />{/if}
+    <span class="marks" class:bare={!stage && !tile?.rating}>
+      {#if stage}<StageMark {stage} />{/if}
+      {#if tile}<Pips rating={tile.rating} />{/if}
+    </span>
   </div>
 </div>
 
 <style>
   .tile {
+    container: tile / inline-size;
     height: 100%;
     border: 1px solid var(--rule);
     border-radius: 2px;
@@ -143,7 +146,27 @@
     color: #fdfcf9;
     font: 11.5px var(--mono);
   }
+  .marks {
+    display: flex;
+    gap: 6px;
+    align-items: center;
+  }
+  /* On a narrow tile the name has the strip to itself; the marks stand at the foot of the picture. */
+  @container tile (max-width: 168px) {
+    .marks {
+      position: absolute;
+      right: 4px;
+      bottom: calc(100% + 4px);
+      padding: 2px 5px;
+      border-radius: 3px;
+      background: color-mix(in srgb, var(--card) 88%, transparent);
+    }
+    .marks.bare {
+      display: none;
+    }
+  }
   .strip {
+    position: relative;
     display: flex;
     gap: 6px;
     align-items: center;

@@ -7,6 +7,7 @@
   import { can } from '#core/people/roles';
   import { counted, formatBytes, formatCount } from '#core/text/quantities';
   import CollectDialog from '$lib/ui/collections/CollectDialog.svelte';
+  import Foldaway from '$lib/ui/common/Foldaway.svelte';
   import { freshen } from '$lib/ui/common/freshen';
   import { calmly, hear } from '$lib/ui/common/live';
   import { sayWrong } from '$lib/ui/common/notices.svelte';
@@ -312,20 +313,26 @@
         onmove={(from, to, event) => void move(from, to, event).catch(sayWrong)}
       />
     {/if}
-    {#if peeks && focused}<Peek tile={focused} onclose={() => (peeks = false)} />{/if}
+    {#if peeks && focused}<Peek
+        tile={focused}
+        of="{view === 'wall' ? 'tile' : 'row'}-{focus}"
+        onclose={() => (peeks = false)}
+      />{/if}
     {#if selected.length}<SelectionBar
         ids={selected}
         {verbs}
         onclear={() => selection.clear()}
       />{/if}
   </section>
-  <RecordCard
-    bind:this={card}
-    ids={cardIds}
-    stages={data.stages}
-    canDescribe={can(role, 'describe')}
-    canOriginal={can(role, 'original')}
-  />
+  <Foldaway label="Record card" name="card" width={292}>
+    <RecordCard
+      bind:this={card}
+      ids={cardIds}
+      stages={data.stages}
+      canDescribe={can(role, 'describe')}
+      canOriginal={can(role, 'original')}
+    />
+  </Foldaway>
 </div>
 <p class="unseen" aria-live="polite">
   {selected.length ? `${formatCount(selected.length)} selected` : ''}
@@ -355,7 +362,7 @@
 <style>
   .catalogue {
     display: grid;
-    grid-template: auto minmax(0, 1fr) / 206px minmax(0, 1fr) 292px;
+    grid-template: auto minmax(0, 1fr) / 206px minmax(0, 1fr) auto;
     height: 100%;
   }
   .ask {

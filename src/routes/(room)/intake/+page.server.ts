@@ -1,7 +1,7 @@
 import { actorOf, page } from '#server/edge/edge';
 import { arrived, dropZoneRule } from '#server/watching/dropzone';
 import { lastPlan, savedPlans } from '#server/intake/plan/plans';
-import { accessions, measuredSpeed } from '#server/intake/report/report';
+import { accessions, measuredSpeed } from '#server/intake/report/accessions';
 import { readScan } from '#server/intake/look/scan';
 import { pluggedIn, unplugged } from '#server/intake/sources/sources';
 import { parcelById } from '#server/uploads/parcels';

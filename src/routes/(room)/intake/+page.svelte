@@ -90,10 +90,11 @@
     drafts.splice(at, 1);
     group = Math.min(group, drafts.length - 1);
   }
-  async function started(): Promise<void> {
+  /** Other groups of the card still wait for their plans; after the last one the report fills. */
+  async function started(number: string): Promise<void> {
     const others = drafts.length > 1;
     if (others) removeGroup(group);
-    await (others ? freshen('mindful:intake') : goto('/intake'));
+    await (others ? freshen('mindful:intake') : goto(`/intake/${number}`));
   }
 
   $effect(() => {
@@ -190,7 +191,7 @@
             speed={data.speed}
             plans={data.plans}
             canAddPlace={can(data.actor.role, 'manage')}
-            onstarted={() => void started().catch(sayWrong)}
+            onstarted={(number) => void started(number).catch(sayWrong)}
           />{/if}
       {/key}
     </div>

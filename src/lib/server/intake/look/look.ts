@@ -4,7 +4,9 @@ import pMap from 'p-map';
 import { sql } from 'kysely';
 import { ArchiveError, sentenceOf } from '#core/errors';
 import { precisionOf } from '#core/records/taken';
-import { isFolder } from '../../files/disk';
+import type { Looked } from '../../db/schema';
+import { factsOf, isFolder } from '../../files/disk';
+import { sourceFactsFrom } from '../../files/seen';
 import { hashBoth } from '../../files/hash';
 import { joinPath } from '../../files/paths';
 import type { House } from '../../house/house';
@@ -55,6 +57,7 @@ async function lookAt(house: House, scanId: string, root: string, file: OpenFile
   const path = joinPath(root, file.path);
   const found: Record<string, unknown> = { lookedAt: true };
   try {
+    const seen = await factsOf(path);
     const facts = await readFacts(path, null);
     const { contentHash, essenceHash } = await hashBoth(path, facts.mediaType);
     const [held] = await heldItems(house.db, [{ content: contentHash, essence: essenceHash }]);
@@ -64,6 +67,7 @@ async function lookAt(house: House, scanId: string, root: string, file: OpenFile
       format: facts.format,
       contentHash,
       essenceHash,
+      looked: seen && JSON.stringify({ facts, seen: sourceFactsFrom(seen) } satisfies Looked),
       heldItemId: held?.id ?? null,
       heldDiffers: held && !held.isSame ? await toldOf(house.db, held.id, facts.record) : [],
       takenFrom: taken?.from ?? null,

@@ -23,6 +23,8 @@ export interface NewAccession {
   /** In the order in which counters step. */
   files: WishedFile[];
   actorId: string | null;
+  /** The look whose reading is used again where files are unchanged. */
+  scanId?: string;
   /** A move that leaves one copy only was seen and wished. */
   singleCopy?: boolean;
 }
@@ -141,6 +143,10 @@ export async function startAccession(
         .insertInto('accessionEntry')
         .values(rows.slice(at, at + 1000))
         .execute();
+    if (wish.scanId)
+      await sql`update accession_entry e set looked = s.looked from scan_file s
+        where e.accession_id = ${id}::uuid and s.scan_id = ${wish.scanId}::uuid
+          and s.path = e.source_path`.execute(transaction);
     const label = formatAccession(year, number);
     const coming = rows.filter(({ state }) => state === 'planned').length;
     const [jobId] = await enqueue(transaction, [

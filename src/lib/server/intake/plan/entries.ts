@@ -1,6 +1,6 @@
 import type { Mode, Plan } from '#core/intake/plan';
 import type { RecordChange } from '#core/records/fields';
-import type { EntryPart, FileFacts, SourceFacts } from '../../db/schema';
+import type { EntryPart, FileFacts, Looked, Placed, SourceFacts } from '../../db/schema';
 import type { Place } from '../../places/places';
 
 /** An accession at work. */
@@ -31,6 +31,8 @@ export interface Entry {
   contentHash: string | null;
   facts: FileFacts | null;
   sourceFacts: SourceFacts | null;
+  looked: Looked | null;
+  placed: Placed | null;
   sourceState: string;
   secondState: string;
   itemId: string | null;
@@ -54,6 +56,8 @@ export const ENTRY = [
   'contentHash',
   'facts',
   'sourceFacts',
+  'looked',
+  'placed',
   'sourceState',
   'secondState',
   'itemId',

@@ -1,81 +1,8 @@
+import { stringify } from 'csv-stringify/sync';
 import { sql, type Kysely } from 'kysely';
 import { ArchiveError } from '#core/errors';
-import { formatAccession } from '#core/catalogue/number';
-import type { Database, Source } from '../../db/schema';
-
-export interface AccessionLine {
-  id: string;
-  number: string;
-  title: string;
-  state: string;
-  /** Why it stopped; null where nothing is wrong. */
-  reason: string | null;
-  mode: string;
-  place: string;
-  source: Source;
-  done: number;
-  skipped: number;
-  failed: number;
-  open: number;
-  createdAt: Date;
-}
-
-const entries = (...states: string[]) =>
-  sql<number>`(select count(*) from accession_entry e
-    where e.accession_id = a.id and e.state = any(${states}::text[]))::int`;
-
-/** Accessions, newest first. */
-export async function accessions(
-  db: Kysely<Database>,
-  limit = 30,
-  id?: string,
-): Promise<AccessionLine[]> {
-  let query = db
-    .selectFrom('accession as a')
-    .innerJoin('place as p', 'p.id', 'a.placeId')
-    .select([
-      'a.id',
-      'a.year',
-      'a.number',
-      'a.title',
-      'a.state',
-      'a.reason',
-      'a.mode',
-      'p.name as place',
-      'a.source',
-      'a.createdAt',
-    ])
-    .select([
-      entries('done').as('done'),
-      entries('skipped').as('skipped'),
-      entries('failed').as('failed'),
-      entries('planned', 'placing').as('open'),
-    ])
-    .orderBy('a.year', 'desc')
-    .orderBy('a.number', 'desc')
-    .limit(limit);
-  if (id) query = query.where('a.id', '=', id);
-  const rows = await query.execute();
-  return rows.map(({ year, number, ...row }) => ({
-    ...row,
-    number: formatAccession(year, number),
-  }));
-}
-
-/** What became of each file that was not simply brought in. */
-export async function leftOver(
-  db: Kysely<Database>,
-  accessionId: string,
-): Promise<{ path: string; state: string; reason: string | null }[]> {
-  return db
-    .selectFrom('accessionEntry')
-    .select(['sourcePath as path', 'state', 'reason'])
-    .where('accessionId', '=', accessionId)
-    .where('state', 'in', ['skipped', 'failed'])
-    .orderBy('position')
-    .limit(2000)
-    .execute();
-}
+import type { Database } from '../../db/schema';
+import { accessions, type AccessionLine } from './accessions';
 
 export interface AlikeLine {
   number: string;
@@ -130,29 +57,45 @@ export interface AccessionReport extends AccessionLine {
   refused: number;
   seconds: { done: number; failed: number };
   manifests: string[];
+  /** Files by what became of them, whatever of them is listed. */
+  files: number;
+  /** As many as were asked for. */
   lines: ReportLine[];
 }
 
-/** Everything that is known of an accession. @throws ArchiveError not-found */
-export async function report(db: Kysely<Database>, id: string): Promise<AccessionReport> {
-  const [line] = await accessions(db, 1, id);
-  if (!line) throw new ArchiveError('not-found', 'There is no such accession.');
-  const about = await db
-    .selectFrom('accession as a')
-    .innerJoin('place as p', 'p.id', 'a.placeId')
-    .leftJoin('person as w', 'w.id', 'a.createdBy')
-    .select(['a.root', 'a.plan', 'a.startedAt', 'a.finishedAt', 'a.manifests'])
-    .select(['p.root as placeRoot', 'w.name as by'])
-    .where('a.id', '=', id)
-    .executeTakeFirstOrThrow();
-  const second = about.plan.secondCopyId
-    ? await db
-        .selectFrom('place')
-        .select('name')
-        .where('id', '=', about.plan.secondCopyId)
-        .executeTakeFirst()
-    : undefined;
-  const rows = await db
+/** Which files of an accession are listed. */
+export interface ReportPage {
+  shows?: 'all' | 'done' | 'skipped' | 'failed';
+  limit?: number;
+}
+
+/** How an accession's files stand, counted in the database. */
+async function standing(db: Kysely<Database>, id: string) {
+  const { rows } = await sql<{
+    files: number;
+    bytes: string;
+    checked: number;
+    removed: number;
+    refused: number;
+    seconds: number;
+    secondsFailed: number;
+  }>`select count(*)::int as files,
+      coalesce(sum(size) filter (where state = 'done'), 0)::text as bytes,
+      count(*) filter (where state = 'done' and verified_at is not null)::int as checked,
+      count(*) filter (where source_state = 'removed')::int as removed,
+      count(*) filter (where source_state = 'refused')::int as refused,
+      count(*) filter (where second_state = 'done')::int as seconds,
+      count(*) filter (where second_state = 'failed')::int as "secondsFailed"
+    from accession_entry where accession_id = ${id}::uuid`.execute(db);
+  return rows[0]!;
+}
+
+async function linesOf(
+  db: Kysely<Database>,
+  id: string,
+  { shows = 'all', limit }: ReportPage,
+): Promise<ReportLine[]> {
+  let query = db
     .selectFrom('accessionEntry as e')
     .leftJoin('item as i', 'i.id', 'e.itemId')
     .select([
@@ -173,90 +116,106 @@ export async function report(db: Kysely<Database>, id: string): Promise<Accessio
       'e.clockShift',
     ])
     .where('e.accessionId', '=', id)
-    .orderBy('e.position')
-    .execute();
-  const done = rows.filter(({ state }) => state === 'done');
-  const bytes = done.reduce((sum, { size }) => sum + size, 0);
-  const { startedAt, finishedAt } = about;
+    .orderBy('e.position');
+  if (shows !== 'all') query = query.where('e.state', '=', shows);
+  if (limit !== undefined) query = query.limit(limit);
+  return (await query.execute()).map(({ folder, name, ...row }) => ({
+    ...row,
+    to: row.state === 'done' ? [folder, name].filter(Boolean).join('/') : null,
+  }));
+}
+
+/** Everything that is known of an accession. @throws ArchiveError not-found */
+export async function report(
+  db: Kysely<Database>,
+  id: string,
+  page: ReportPage = {},
+): Promise<AccessionReport> {
+  const [line] = await accessions(db, 1, id);
+  if (!line) throw new ArchiveError('not-found', 'There is no such accession.');
+  const about = await db
+    .selectFrom('accession as a')
+    .innerJoin('place as p', 'p.id', 'a.placeId')
+    .leftJoin('person as w', 'w.id', 'a.createdBy')
+    .select(['a.root', 'a.plan', 'a.startedAt', 'a.finishedAt', 'a.manifests'])
+    .select(['p.root as placeRoot', 'w.name as by'])
+    .where('a.id', '=', id)
+    .executeTakeFirstOrThrow();
+  const second = about.plan.secondCopyId
+    ? await db
+        .selectFrom('place')
+        .select('name')
+        .where('id', '=', about.plan.secondCopyId)
+        .executeTakeFirst()
+    : undefined;
+  const { seconds, secondsFailed, ...stands } = await standing(db, id);
+  const bytes = Number(stands.bytes);
+  const { startedAt, finishedAt, root, placeRoot, by, manifests } = about;
   const took = startedAt && finishedAt ? (finishedAt.getTime() - startedAt.getTime()) / 1000 : null;
-  const { root, placeRoot, by, manifests } = about;
   return {
     ...line,
-    root,
-    placeRoot,
-    by,
-    manifests,
-    startedAt,
-    finishedAt,
+    ...{ root, placeRoot, by, manifests, startedAt, finishedAt },
+    ...stands,
     secondPlace: second?.name ?? null,
     bytes,
     speed: took ? bytes / took : null,
-    checked: done.filter(({ verifiedAt }) => verifiedAt !== null).length,
-    removed: rows.filter(({ sourceState }) => sourceState === 'removed').length,
-    refused: rows.filter(({ sourceState }) => sourceState === 'refused').length,
-    seconds: {
-      done: rows.filter(({ secondState }) => secondState === 'done').length,
-      failed: rows.filter(({ secondState }) => secondState === 'failed').length,
-    },
-    lines: rows.map(({ folder, name, ...row }) => ({
-      ...row,
-      to: row.state === 'done' ? [folder, name].filter(Boolean).join('/') : null,
-    })),
+    seconds: { done: seconds, failed: secondsFailed },
+    lines: await linesOf(db, id, page),
   };
 }
 
-/** A value for a spreadsheet: one that would be read as a formula is kept as text. */
-const cell = (value: unknown): string => {
-  const text = value === null || value === undefined ? '' : String(value);
-  const plain = /^[=+\-@\t\r]/.test(text) ? `'${text}` : text;
-  return /[",\n\r]/.test(plain) ? `"${plain.replaceAll('"', '""')}"` : plain;
-};
-
-/** The report as CSV (RFC 4180), one line for each file. */
-export function reportCsv({ number, lines }: AccessionReport): string {
-  const head = [
-    'accession',
-    'item',
-    'from',
-    'to',
-    'bytes',
-    'state',
-    'reason',
-    'xxh128',
-    'verified',
-    'second copy',
-    'source',
-    'clock shift (s)',
-  ];
-  const rows = lines.map((line) => [
-    number,
-    line.number,
-    line.from,
-    line.to,
-    line.size,
-    line.state,
-    line.reason,
-    line.xxh128,
-    line.verifiedAt?.toISOString(),
-    line.secondState === 'none' ? '' : (line.secondReason ?? line.secondState),
-    line.sourceReason ?? line.sourceState,
-    line.clockShift,
-  ]);
-  return [head, ...rows].map((row) => `${row.map(cell).join(',')}\r\n`).join('');
+/** Pictures of what came in last, newest first, of those that have one. */
+export async function latestPictures(
+  db: Kysely<Database>,
+  id: string,
+  limit: number,
+): Promise<{ number: string; name: string; picture: string; aspect: number }[]> {
+  const { rows } = await sql<{ number: string; name: string; picture: string; aspect: number }>`
+    select i.number, f.name, f.picture_key as picture, r.width::float8 / nullif(r.height, 0) as aspect
+    from item i join file f on f.item_id = i.id and f.role = 'original'
+    join rendition r on r.picture_key = f.picture_key and r.recipe = 'small'
+    where i.accession_id = ${id}::uuid and i.deleted_at is null and i.no_picture is null
+    order by r.made_at desc, i.number desc limit ${limit}`.execute(db);
+  return rows;
 }
 
-/** Accessions looked back at to tell how fast this archive takes in. */
-const LATEST = 5;
+const HEAD = [
+  'accession',
+  'item',
+  'from',
+  'to',
+  'bytes',
+  'state',
+  'reason',
+  'xxh128',
+  'verified',
+  'second copy',
+  'source',
+  'clock shift (s)',
+];
 
-/** Bytes a second at which the latest copies came in here, verified; null before the first. */
-export async function measuredSpeed(db: Kysely<Database>): Promise<number | null> {
-  const { rows } = await sql<{ speed: number | null }>`
-    select sum(bytes) / nullif(sum(seconds), 0) as speed from (
-      select (select sum(e.size) from accession_entry e where e.accession_id = a.id and e.state = 'done')::float8 as bytes,
-        extract(epoch from a.finished_at - a.started_at)::float8 as seconds
-      from accession a
-      where a.state = 'done' and a.mode <> 'in-place' and a.started_at is not null and a.finished_at > a.started_at
-      order by a.finished_at desc limit ${LATEST}
-    ) latest where bytes > 0`.execute(db);
-  return rows[0]?.speed ?? null;
-}
+/**
+ * The report as CSV (RFC 4180), one line for each file. A value that a spreadsheet would read as a formula is kept
+ * as text.
+ */
+export const reportCsv = ({ number, lines }: AccessionReport): string =>
+  stringify(
+    [
+      HEAD,
+      ...lines.map((line) => [
+        number,
+        line.number,
+        line.from,
+        line.to,
+        line.size,
+        line.state,
+        line.reason,
+        line.xxh128,
+        line.verifiedAt?.toISOString(),
+        line.secondState === 'none' ? '' : (line.secondReason ?? line.secondState),
+        line.sourceReason ?? line.sourceState,
+        line.clockShift,
+      ]),
+    ],
+    { record_delimiter: 'windows', escape_formulas: true },
+  );

@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto';
+import { sql } from 'kysely';
 import { sentenceOf } from '#core/errors';
 import { formatAccession } from '#core/catalogue/number';
 import { c4Of, CHAIN_FILE, parseChain, parseManifest } from '#core/manifest/mhl';
@@ -49,7 +50,7 @@ async function originalsOf(house: House, ids: string[]) {
         .select(['f.id', 'f.itemId', 'f.name', 'd.path as folder', 'p.root', 'p.here'])
         .select(['f.contentHash', 'f.essenceHash', 'i.mediaType'])
         .where('f.role', '=', 'original')
-        .where('f.itemId', 'in', ids)
+        .where('f.itemId', '=', sql<string>`any(${ids}::uuid[])`)
         .execute()
     : [];
   return new Map(rows.map((row) => [row.itemId, row]));

@@ -1,9 +1,7 @@
 import type { BigIntStats } from 'node:fs';
-import type { Transaction } from 'kysely';
+import { sql, type Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import { formatNumber } from '#core/catalogue/number';
-import { stamped } from '#core/intake/stamp';
-import { splitName } from '#core/naming/pattern';
 import { FIELD_KEYS } from '#core/records/fields';
 import type { Database, FileFacts } from '../../db/schema';
 import { factsOf } from '../../files/disk';
@@ -15,12 +13,12 @@ import { newId } from '../../house/ids';
 import { enqueue } from '../../jobs/queue';
 import { notify } from '../../live/notify';
 import { ensureFolder } from '../../places/places';
-import { applyChange, differences, enqueueWrites, refreshWords } from '../../records/records';
-import { typedTerms } from '../../terms/terms';
+import { enqueueWrites, refreshWords } from '../../records/records';
 import { storeValues } from '../../records/store';
 import { clockOf } from '../plan/clocks';
 import type { Entry, Intake } from '../plan/entries';
 import { catalogueParts } from './parts';
+import { isRenamed, plannedRecord } from './planned';
 import { placeSidecar } from './sidecar';
 
 async function factsOfPlaced(path: string): Promise<BigIntStats> {
@@ -48,7 +46,7 @@ export async function catalogue(house: House, intake: Intake, entry: Entry): Pro
     const folderId = await ensureFolder(db, intake.place.id, entry.folder!);
     await insertItem(db, intake, entry, itemId);
     const common = { itemId, placeId: intake.place.id, folderId };
-    const contentHash = entry.contentHash!;
+    const contentHash = entry.placed?.contentHash ?? entry.contentHash!;
     await insertFile(
       db,
       { ...common, name: entry.name!, role: 'original', contentHash, essenceHash, pictureKey },
@@ -139,11 +137,10 @@ async function insertItem(
     .execute();
 }
 
-/** A renamed file remembers its first name in XMP (xmpMM:PreservedFileName). */
-const isRenamed = (entry: Entry): boolean =>
-  splitName(entry.name!).stem !== splitName(splitPath(entry.sourcePath).name).stem;
-
-/** The record as the file tells it, then what the plan adds; only the latter waits to be written. */
+/**
+ * The record as the file tells it, then what the plan adds; only the latter waits to be written, unless it was
+ * written into the copy already.
+ */
 async function describe(
   db: Transaction<Database>,
   intake: Intake,
@@ -158,20 +155,15 @@ async function describe(
   const at = new Date();
   const fromFile = { source: 'file', by: null, at } as const;
   await storeValues(db, [{ itemId, values: facts.record, changed: own }], fromFile);
-  const corrected = { ...facts.record };
-  corrected.taken = clockOf(intake.plan, facts)?.taken ?? corrected.taken;
-  const planned = applyChange(
-    applyChange(stamped(corrected, intake.plan.stamp), {
-      addTerms: await typedTerms(db, intake.plan.terms),
-    }),
-    { ...entry.given, addTerms: await typedTerms(db, entry.given?.addTerms ?? []) },
-  );
-  const added = differences(facts.record, planned);
+  const { values, added } = await plannedRecord(db, intake, entry);
   const mustRemember = intake.mode !== 'in-place' && isRenamed(entry);
   if (added.length === 0 && !mustRemember) return;
   const fromPlan = { source: 'intake', by: intake.createdBy, at } as const;
-  await storeValues(db, [{ itemId, values: planned, changed: added }], fromPlan);
-  if (!intake.place.handsOff)
+  await storeValues(db, [{ itemId, values, changed: added }], fromPlan);
+  if (entry.placed)
+    await sql`update file f set written_version = i.version from item i
+      where i.id = ${itemId}::uuid and f.item_id = i.id and f.role = 'original'`.execute(db);
+  else if (!intake.place.handsOff)
     await enqueueWrites(db, [itemId], {
       actorId: intake.createdBy,
       operationId: null,

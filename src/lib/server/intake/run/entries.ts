@@ -1,8 +1,6 @@
 import { type Entry, type Intake } from '../plan/entries';
-import type { BigIntStats } from 'node:fs';
 import { ArchiveError, sentenceOf } from '#core/errors';
 import { planSchema } from '#core/intake/plan';
-import type { SourceFacts } from '../../db/schema';
 import { isAway, isNonsense } from '../../db/problems';
 import { isDiskFull, isFolder } from '../../files/disk';
 import { checkGround } from '../../files/grounds';
@@ -35,21 +33,6 @@ export async function checkGrounds(house: House, intake: Intake): Promise<void> 
     throw new ArchiveError('outside-place', `“${intake.root}” is reached by a link now.`);
   checkPlace(house, intake.place);
 }
-
-/** What a source file is known by until it may be deleted. */
-export const sourceFactsFrom = (facts: BigIntStats): SourceFacts => ({
-  size: Number(facts.size),
-  modifiedNs: String(facts.mtimeNs),
-  inode: String(facts.ino),
-});
-
-/** Whether a source file still is what was noted. */
-export const isStill = (facts: BigIntStats, noted: SourceFacts): boolean => {
-  const now = sourceFactsFrom(facts);
-  return (
-    now.size === noted.size && now.modifiedNs === noted.modifiedNs && now.inode === noted.inode
-  );
-};
 
 export async function setEntry(
   house: House,

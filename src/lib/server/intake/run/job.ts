@@ -2,6 +2,8 @@ import { ArchiveError, sentenceOf } from '#core/errors';
 import { pairSidecars } from '#core/intake/sidecars';
 import { isClutter } from '#core/kinds/kinds';
 import { factsOf, namesIn, removeFile, temporaryName } from '../../files/disk';
+import type { FileFacts } from '../../db/schema';
+import { isStill } from '../../files/seen';
 import { joinPath, realInside, splitPath } from '../../files/paths';
 import type { House } from '../../house/house';
 import { requeue } from '../../jobs/queue';
@@ -12,6 +14,7 @@ import { readFacts } from '../../metadata/facts';
 import { writeManifest } from './manifest';
 import { nameAll } from '../plan/naming';
 import { keep, place } from './placing';
+import { describedPath } from './planned';
 import { makeSecondCopy } from './second';
 import { releaseSource } from './release';
 
@@ -35,6 +38,17 @@ function sidecarsIn(intake: Intake): (path: string) => Promise<string | null> {
 }
 const isOpen = (name: string): boolean => !isClutter(name);
 
+/** What a look at the source read of a file, as long as it still is that file; a sidecar was not read then. */
+async function lookedAt(
+  { looked }: Entry,
+  path: string,
+  sidecar: string | null,
+): Promise<FileFacts | null> {
+  if (!looked || sidecar) return null;
+  const now = await factsOf(path);
+  return now && isStill(now, looked.seen) ? looked.facts : null;
+}
+
 /** Read what every file says, before anything is named or copied. */
 async function readOne(
   house: House,
@@ -44,7 +58,8 @@ async function readOne(
 ): Promise<void> {
   const path = joinPath(intake.root, entry.sourcePath);
   await realInside(path, intake.root);
-  entry.facts = await readFacts(path, await sidecarOf(entry.sourcePath));
+  const sidecar = await sidecarOf(entry.sourcePath);
+  entry.facts = (await lookedAt(entry, path, sidecar)) ?? (await readFacts(path, sidecar));
   await setEntry(house, entry, { facts: JSON.stringify(entry.facts) });
 }
 
@@ -65,8 +80,11 @@ async function clearPartial(house: House, intake: Intake): Promise<void> {
     .where('state', 'in', ['planned', 'placing'])
     .execute();
   for (const entry of open)
-    if (entry.folder !== null)
-      await removeFile(joinPath(intake.place.root, entry.folder, temporaryName(entry.id)));
+    if (entry.folder !== null) {
+      const folder = joinPath(intake.place.root, entry.folder);
+      await removeFile(joinPath(folder, temporaryName(entry.id)));
+      await removeFile(describedPath(folder, entry));
+    }
 }
 
 const openEntries = (house: House, accessionId: string) =>

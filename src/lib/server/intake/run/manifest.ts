@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { open, rename } from 'node:fs/promises';
 import { basename } from 'node:path';
+import { sql } from 'kysely';
 import { formatAccession } from '#core/catalogue/number';
 import {
   c4Of,
@@ -20,7 +21,7 @@ import { bytesOfPath, joinPath, realInside, splitPath } from '../../files/paths'
 import type { House } from '../../house/house';
 import { newId } from '../../house/ids';
 import { VERSION } from '../../house/version';
-import type { SourceFacts } from '../../db/schema';
+import type { Placed, SourceFacts } from '../../db/schema';
 import { ENTRY, type Entry, type Intake } from '../plan/entries';
 import { partPath } from './parts';
 
@@ -55,15 +56,21 @@ async function generationsIn(folder: string): Promise<MhlGeneration[]> {
 
 const hashOf = (
   path: string,
-  file: { size: number; contentHash?: string | null; sourceFacts?: SourceFacts | null },
+  file: {
+    size: number;
+    contentHash?: string | null;
+    sourceFacts?: SourceFacts | null;
+    placed?: Placed | null;
+  },
   hashed: Date,
 ): MhlHash => ({
   path,
-  size: file.size,
+  size: file.placed?.size ?? file.size,
   modified: new Date(Number(BigInt(file.sourceFacts?.modifiedNs ?? 0) / 1_000_000n)),
-  xxh128: file.contentHash!,
+  xxh128: file.placed?.contentHash ?? file.contentHash!,
   action: 'original',
   hashed,
+  ...(file.placed ? { source: file.contentHash! } : {}),
 });
 
 /** Write the next generation: what this run has brought in and no manifest lists yet. */
@@ -114,7 +121,7 @@ export async function writeManifest(house: House, intake: Intake): Promise<void>
   await writeWhole(folder, CHAIN_FILE, formatChain([...generations, { sequence, path: name, c4 }]));
   await house.db.transaction().execute(async (db) => {
     const ids = listed.map(({ id }) => id);
-    await db.updateTable('accessionEntry').set({ listed: true }).where('id', 'in', ids).execute();
+    await sql`update accession_entry set listed = true where id = any(${ids}::uuid[])`.execute(db);
     await db
       .updateTable('accession')
       .set((set) => ({

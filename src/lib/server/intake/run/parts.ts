@@ -10,11 +10,12 @@ import {
   temporaryName,
 } from '../../files/disk';
 import { hashFile } from '../../files/hash';
+import { isStill, sourceFactsFrom } from '../../files/seen';
 import { joinPath, realInside, splitPath } from '../../files/paths';
 import { insertFile } from '../../files/rows';
 import type { House } from '../../house/house';
 import { ensureFolder } from '../../places/places';
-import { isStill, setEntry, sourceFactsFrom } from './entries';
+import { setEntry } from './entries';
 import { type Entry, type Intake } from '../plan/entries';
 
 /** Path of a part below its bundle's folder. */

@@ -14,14 +14,16 @@ import {
 } from '../../files/disk';
 import type { SourceFacts } from '../../db/schema';
 import { hashBoth, hashFile, startEssence } from '../../files/hash';
+import { sourceFactsFrom } from '../../files/seen';
 import { joinPath, realInside, splitPath } from '../../files/paths';
 import type { House } from '../../house/house';
 import { takeOver, toldOf } from '../../records/takeOver';
 import { catalogue } from './cataloguing';
-import { setEntry, sourceFactsFrom } from './entries';
+import { setEntry } from './entries';
 import { type Entry, type Intake } from '../plan/entries';
 import { heldItems, type Held } from '../look/held';
 import { placeParts } from './parts';
+import { describeCopy } from './planned';
 
 const sourceOf = (intake: Intake, entry: Entry): string => joinPath(intake.root, entry.sourcePath);
 
@@ -83,11 +85,13 @@ export async function place(house: House, intake: Intake, entry: Entry): Promise
   if (entry.state === 'placing') {
     if (await factsOf(temporary)) return finishPlacing(house, intake, entry, temporary);
     const final = joinPath(folder, entry.name!);
-    if ((await factsOf(final)) && (await hashFile(final)) === entry.contentHash) {
+    const placed = entry.placed?.contentHash ?? entry.contentHash;
+    if ((await factsOf(final)) && (await hashFile(final)) === placed) {
       await placeParts(house, intake, entry);
       return catalogue(house, intake, entry);
     }
-    await setEntry(house, entry, { state: 'planned' });
+    entry.placed = null;
+    await setEntry(house, entry, { state: 'planned', placed: null });
   }
   await realInside(source, intake.root);
   const sourceFacts = await sourceFactsOf(entry, source);
@@ -99,7 +103,11 @@ export async function place(house: House, intake: Intake, entry: Entry): Promise
     const essenceHash = essence.end();
     Object.assign(entry, { contentHash, essenceHash, sourceFacts, size: sourceFacts.size });
     if (await skipIfHeld(house, intake, entry)) return await removeFile(temporary);
-    await setEntry(house, entry, { state: 'placing', ...verified(entry) });
+    await describeCopy(house, intake, entry, temporary);
+    await setEntry(house, entry, {
+      ...{ state: 'placing', ...verified(entry) },
+      placed: entry.placed && JSON.stringify(entry.placed),
+    });
     entry.state = 'placing';
   } catch (error) {
     await removeFile(temporary).catch(() => undefined);

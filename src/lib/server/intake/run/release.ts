@@ -4,12 +4,13 @@ import { counted, formatBytes } from '#core/text/quantities';
 import { factsOf, namesIn, removeFile, syncFolder } from '../../files/disk';
 import { hashBoth, hashEssence } from '../../files/hash';
 import { filesOf, type LocatedFile } from '../../files/located';
+import { isStill } from '../../files/seen';
 import { joinPath, realInside, splitPath } from '../../files/paths';
 import type { House } from '../../house/house';
 import { enqueue } from '../../jobs/queue';
 import type { JobRow, Progress } from '../../jobs/attempt';
 import { releaseParts } from './parts';
-import { eachEntry, isStill, checkGrounds, readIntake, setEntry } from './entries';
+import { eachEntry, checkGrounds, readIntake, setEntry } from './entries';
 import { ENTRY, type Entry, type Intake } from '../plan/entries';
 
 /** A file of ours may be rewritten (described) while it is compared: look again this often. */

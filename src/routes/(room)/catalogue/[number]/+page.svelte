@@ -5,6 +5,7 @@
   import { formatCount } from '#core/text/quantities';
   import Player from '$lib/ui/close/Player.svelte';
   import Zoom from '$lib/ui/close/Zoom.svelte';
+  import Foldaway from '$lib/ui/common/Foldaway.svelte';
   import { freshen } from '$lib/ui/common/freshen';
   import { calmly, hear } from '$lib/ui/common/live';
   import RecordCard from '$lib/ui/record/RecordCard.svelte';
@@ -132,19 +133,21 @@
       {/if}
     </footer>
   </section>
-  <RecordCard
-    bind:this={card}
-    ids={[data.item.id]}
-    stages={data.stages}
-    canDescribe={can(data.actor.role, 'describe')}
-    canOriginal={can(data.actor.role, 'original')}
-  />
+  <Foldaway label="Record card" name="card" width={292}>
+    <RecordCard
+      bind:this={card}
+      ids={[data.item.id]}
+      stages={data.stages}
+      canDescribe={can(data.actor.role, 'describe')}
+      canOriginal={can(data.actor.role, 'original')}
+    />
+  </Foldaway>
 </div>
 
 <style>
   .close {
     display: grid;
-    grid-template-columns: minmax(0, 1fr) 292px;
+    grid-template-columns: minmax(0, 1fr) auto;
     height: 100%;
   }
   .stage {

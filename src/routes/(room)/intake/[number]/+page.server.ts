@@ -1,14 +1,23 @@
+import { z } from 'zod';
 import { ArchiveError } from '#core/errors';
-import { page } from '#server/edge/edge';
-import { report } from '#server/intake/report/report';
+import { checked, page } from '#server/edge/edge';
+import { latestPictures, report } from '#server/intake/report/report';
 import { emptyingOf } from '#server/intake/run/release';
 import type { PageServerLoad } from './$types';
 
+const SHOWN_PICTURES = 24;
+const wishSchema = z.object({
+  shows: z.enum(['all', 'done', 'skipped', 'failed']).catch('all'),
+  /** Lines of the table. */
+  most: z.coerce.number().int().min(1).max(100_000).catch(300),
+});
+
 /** The report of one accession, by its number. */
-export const load: PageServerLoad = ({ locals, params, depends }) =>
+export const load: PageServerLoad = ({ locals, params, url, depends }) =>
   page(async () => {
     depends('mindful:accession');
     const { house } = locals;
+    const { shows, most } = checked(wishSchema, Object.fromEntries(url.searchParams));
     const [, year, number] = /^(\d{4})\.(\d{3,9})$/.exec(params.number) ?? [];
     const row =
       year &&
@@ -20,7 +29,9 @@ export const load: PageServerLoad = ({ locals, params, depends }) =>
         .executeTakeFirst());
     if (!row) throw new ArchiveError('not-found', `There is no accession “${params.number}”.`);
     return {
-      report: await report(house.db, row.id),
+      report: await report(house.db, row.id, { shows, limit: most }),
+      pictures: await latestPictures(house.db, row.id, SHOWN_PICTURES),
+      ...{ shows, most },
       emptying: await emptyingOf(house, row.id),
     };
   });

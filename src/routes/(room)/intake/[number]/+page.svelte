@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { counted, formatBytes, formatDuration } from '#core/text/quantities';
+  import { counted, formatBytes, formatCount, formatDuration } from '#core/text/quantities';
   import { api } from '$lib/ui/common/api';
   import Dialog from '$lib/ui/common/Dialog.svelte';
   import { freshen } from '$lib/ui/common/freshen';
@@ -12,15 +12,26 @@
 
   const { data }: PageProps = $props();
   const report = $derived(data.report);
-  let shows = $state<'all' | 'done' | 'skipped' | 'failed'>('all');
   let empties = $state(false);
-  let most = $state(300);
   const WAYS: Record<string, string> = {
     copy: 'copied and verified into',
     move: 'moved into',
     'in-place': 'kept in place in',
   };
-  const lines = $derived(report.lines.filter(({ state }) => shows === 'all' || state === shows));
+  const shownOf = $derived(
+    {
+      all: report.files,
+      done: report.done,
+      skipped: report.skipped,
+      failed: report.failed,
+    }[data.shows],
+  );
+  const settled = $derived(report.files - report.open);
+  const runs = $derived(report.open > 0 && report.state !== 'cancelled');
+  const to = (changes: Record<string, string>): string => {
+    const search = new URLSearchParams({ shows: data.shows, ...changes });
+    return `?${search.toString()}`;
+  };
   const took = $derived(
     report.startedAt && report.finishedAt
       ? (report.finishedAt.getTime() - report.startedAt.getTime()) / 1000
@@ -31,7 +42,7 @@
   $effect(() => {
     const soon = calmly(() => void freshen('mindful:accession'), 1000);
     return hear(({ about }) => {
-      if (about === 'job' || about === 'again') soon();
+      if (about === 'job' || about === 'items' || about === 'again') soon();
     });
   });
 
@@ -67,6 +78,25 @@
       {report.place}{report.by ? ` by ${report.by}` : ''}, {report.skipped} left out, {report.failed}
       failed{report.open ? `, ${report.open} to come` : ''}.
     </p>
+    {#if runs}<p class="progress">
+        <progress
+          value={settled}
+          max={report.files}
+          aria-label="{settled} of {report.files} files settled"
+        ></progress>
+        <span class="pencil" aria-live="polite"
+          >{formatCount(settled)} of {formatCount(report.files)}</span
+        >
+      </p>{/if}
+    {#if data.pictures.length}<ul class="arrived" aria-label="What came in last">
+        {#each data.pictures as { number, name, picture, aspect } (number)}
+          <li style="flex-grow:{aspect};width:{Math.round(74 * aspect)}px">
+            <a href="/catalogue/{number}" title={name}
+              ><img src="/api/pictures/{picture}/small" alt={name} loading="lazy" /></a
+            >
+          </li>
+        {/each}
+      </ul>{/if}
     {#if report.reason}<p class="wrong" role="alert">{report.reason}</p>{/if}
     <dl>
       <div>
@@ -131,10 +161,14 @@
     </p>
   </header>
   <div class="filter" role="group" aria-label="Which files">
-    {#each [['all', report.lines.length], ['done', report.done], ['skipped', report.skipped], ['failed', report.failed]] as const as [key, count] (key)}
-      <button type="button" aria-pressed={shows === key} onclick={() => (shows = key)}
+    {#each [['all', report.files], ['done', report.done], ['skipped', report.skipped], ['failed', report.failed]] as const as [key, count] (key)}
+      <a
+        href={to({ shows: key })}
+        data-sveltekit-replacestate
+        data-sveltekit-noscroll
+        aria-current={data.shows === key ? 'true' : undefined}
         >{{ all: 'All', done: 'Brought in', skipped: 'Left out', failed: 'Failed' }[key]}
-        {count}</button
+        {formatCount(count)}</a
       >
     {/each}
   </div>
@@ -147,7 +181,7 @@
       ></thead
     >
     <tbody>
-      {#each lines.slice(0, most) as line (line.position)}
+      {#each report.lines as line (line.position)}
         <tr>
           <td class="mono">{line.from}</td>
           <td>
@@ -170,8 +204,11 @@
       {:else}<tr><td colspan="4" class="pencil">None.</td></tr>{/each}
     </tbody>
   </Listing>
-  {#if lines.length > most}<button class="link more" type="button" onclick={() => (most += 1000)}
-      >Show more of {lines.length}</button
+  {#if shownOf > report.lines.length}<a
+      class="link more"
+      href={to({ most: String(data.most + 1000) })}
+      data-sveltekit-replacestate
+      data-sveltekit-noscroll>Show more of {formatCount(shownOf)}</a
     >{/if}
 </div>
 
@@ -229,13 +266,45 @@
   .filter {
     margin-top: 16px;
   }
-  .filter button {
-    padding: 2px 8px;
-    border: 0;
-    border-bottom: 2px solid transparent;
-    background: none;
+  .progress {
+    display: flex;
+    gap: 10px;
+    align-items: center;
+    margin-top: 6px;
   }
-  .filter [aria-pressed='true'] {
+  progress {
+    width: 320px;
+    height: 6px;
+    accent-color: var(--verdigris);
+  }
+  .arrived {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 4px;
+    max-height: 156px;
+    margin: 12px 0 0;
+    padding: 0;
+    overflow: hidden;
+    list-style: none;
+  }
+  .arrived li {
+    height: 74px;
+    max-width: 180px;
+    background: var(--well);
+  }
+  .arrived img {
+    display: block;
+    width: 100%;
+    height: 100%;
+    object-fit: cover;
+  }
+  .filter a {
+    padding: 2px 8px;
+    border-bottom: 2px solid transparent;
+    color: inherit;
+    text-decoration: none;
+  }
+  .filter [aria-current='true'] {
     border-color: var(--verdigris);
     font-weight: 600;
   }

@@ -41,6 +41,7 @@ export const POST: RequestHandler = endpoint(async (event) => {
     title: wish.title,
     source: scan.source,
     root: scan.root,
+    scanId: scan.id,
     mode: wish.mode,
     place,
     plan: wish.plan,

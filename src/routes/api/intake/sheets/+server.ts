@@ -6,7 +6,7 @@ import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import { attachment } from '#server/edge/send';
 import { placeById } from '#server/places/places';
 import { dryRun, fetchForSheet, startSheet, told } from '#server/sheets/sheets';
-import { templateCsv } from '#core/sheets/columns';
+import { templateCsv } from '#server/sheets/templateCsv';
 import type { RequestHandler } from './$types';
 
 const XLSX = 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet';

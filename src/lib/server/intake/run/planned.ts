@@ -1,0 +1,83 @@
+import { rename, stat, utimes } from 'node:fs/promises';
+import type { Kysely, Transaction } from 'kysely';
+import { ArchiveError } from '#core/errors';
+import { stamped } from '#core/intake/stamp';
+import { embeds } from '#core/kinds/kinds';
+import { splitName } from '#core/naming/pattern';
+import type { FieldKey, RecordValues } from '#core/records/fields';
+import { tagsFromRecord } from '#core/records/mapping';
+import type { Database } from '../../db/schema';
+import { isDiskFull, removeFile, syncFile, temporaryName } from '../../files/disk';
+import { hashBoth } from '../../files/hash';
+import { bytesOfPath, joinPath, splitPath } from '../../files/paths';
+import type { House } from '../../house/house';
+import { writeTagsTo } from '../../metadata/exiftool';
+import { applyChange, differences } from '../../records/records';
+import { firstNameTags } from '../../records/write';
+import { typedTerms } from '../../terms/terms';
+import { clockOf } from '../plan/clocks';
+import type { Entry, Intake } from '../plan/entries';
+
+/** A renamed file remembers its first name in XMP (xmpMM:PreservedFileName). */
+export const isRenamed = (entry: Entry): boolean =>
+  splitName(entry.name!).stem !== splitName(splitPath(entry.sourcePath).name).stem;
+
+/** The record a file comes in with: what it tells, what plan, clocks and sheet say; and the fields they add. */
+export async function plannedRecord(
+  db: Kysely<Database> | Transaction<Database>,
+  intake: Intake,
+  entry: Entry,
+): Promise<{ values: RecordValues; added: FieldKey[] }> {
+  const facts = entry.facts!;
+  const corrected = { ...facts.record };
+  corrected.taken = clockOf(intake.plan, facts)?.taken ?? corrected.taken;
+  const values = applyChange(
+    applyChange(stamped(corrected, intake.plan.stamp), {
+      addTerms: await typedTerms(db, intake.plan.terms),
+    }),
+    { ...entry.given, addTerms: await typedTerms(db, entry.given?.addTerms ?? []) },
+  );
+  return { values, added: differences(facts.record, values) };
+}
+
+/** Where the described copy of an entry is made. */
+export const describedPath = (folder: string, entry: { id: string }): string =>
+  joinPath(folder, temporaryName(`${entry.id}-described`));
+
+/**
+ * Write what is known of a file into its verified copy, before that is put in place: it is written once, not
+ * placed and rewritten. The picture must be the same to the bit. Where this cannot be done the copy stays as it
+ * is, and the record waits to be written like any other.
+ */
+export async function describeCopy(
+  house: House,
+  intake: Intake,
+  entry: Entry,
+  temporary: string,
+): Promise<void> {
+  const { mediaType, technical } = entry.facts!;
+  if (!embeds(mediaType) || !entry.essenceHash || intake.place.handsOff) return;
+  const { values, added } = await plannedRecord(house.db, intake, entry);
+  if (added.length === 0 && !isRenamed(entry)) return;
+  const target = describedPath(splitPath(temporary).folder, entry);
+  await removeFile(target);
+  try {
+    await writeTagsTo(temporary, target, {
+      ...tagsFromRecord(values, added, { exif: true, iim: technical.iim === true }),
+      ...firstNameTags(splitPath(entry.sourcePath).name, entry.name!),
+    });
+    const { contentHash, essenceHash } = await hashBoth(target, mediaType);
+    if (essenceHash !== entry.essenceHash)
+      throw new ArchiveError('file-changed', 'Writing would have changed the picture.');
+    const { atime, mtime } = await stat(bytesOfPath(temporary));
+    await utimes(bytesOfPath(target), atime, mtime);
+    await syncFile(target);
+    const { size } = await stat(bytesOfPath(target));
+    await rename(bytesOfPath(target), bytesOfPath(temporary));
+    entry.placed = { contentHash, size };
+  } catch (error) {
+    await removeFile(target);
+    if (isDiskFull(error)) throw error;
+    house.log.warn({ entry: entry.id, error: String(error) }, 'a copy could not be described');
+  }
+}
