@@ -185,8 +185,14 @@ export async function prepareDemo(house: House): Promise<void> {
 
 async function placeAt(house: House, name: string, root: string): Promise<Place> {
   await mkdir(root, { recursive: true });
-  return (await placeByName(house.db, name)) ?? (await addPlace(house, name, root));
+  const place = (await placeByName(house.db, name)) ?? (await addPlace(house, name, root));
+  await watch(house, place, false);
+  return place;
 }
+
+/** While a place is filled by the demo nobody takes what is half drawn there for an arrival. */
+const watch = (house: House, { id }: Place, watched: boolean) =>
+  house.db.updateTable('place').set({ watched }).where('id', '=', id).execute();
 
 /** Fill an archive with the demo library, once. Killed halfway, the next run takes it up where it was. */
 export async function makeDemo(house: House, small: boolean, say: Say): Promise<void> {
@@ -224,6 +230,7 @@ export async function makeDemo(house: House, small: boolean, say: Say): Promise<
     const ids = await findIds(house.db, parseQuery(''));
     await waitForJobs(house, { items: ids }, 'Writing records into files');
   });
+  for (const place of [shelf, travel]) await watch(house, place, true);
   await collect(house, keeper);
   await rememberPlans(house, shelf.id);
   await openRooms(house, keeper);

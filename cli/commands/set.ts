@@ -64,7 +64,7 @@ async function run(args: string[]): Promise<number> {
   const archive = await openArchive();
   const { house } = archive;
   try {
-    const ids = await findIds(house.db, query, 1_000_000);
+    const ids = await findIds(house.db, query);
     const done = await changeRecords(house.db, null, ids, change);
     const failed =
       values.wait && ids.length > 0

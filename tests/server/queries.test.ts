@@ -3,7 +3,7 @@ import fc from 'fast-check';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { KINDS, type Kind } from '#core/kinds/kinds';
 import { formatQuery, parseQuery } from '#core/query/grammar';
-import { EVERYTHING, LACKABLE, type Query } from '#core/query/tree';
+import { EVERYTHING, LACKABLE, type Query, type ClauseField } from '#core/query/tree';
 import { takenFromText } from '#core/records/taken';
 import { searchWords } from '#core/text/words';
 import { choicesOf, holdings } from '#server/catalogue/choices';
@@ -353,20 +353,32 @@ describe('a query', () => {
   });
 });
 
+/** What the sentence says once a choice of a sheet was taken. */
+const CHOOSE = {
+  kinds: (value) => ({ kinds: [value as 'photo'] }),
+  stages: (value) => ({ stages: [value] }),
+  lacking: (value) => ({ lacking: [value as 'title'] }),
+  rated: (value) => ({ rated: { min: Number(value), max: Number(value) } }),
+  taken: (value) => ({ taken: value }),
+  accession: (value) => ({ accession: value }),
+  collection: (value) => ({ collection: value }),
+  terms: (value, { terms = [] }) => ({ terms: [...terms, value] }),
+  folder: (value) => {
+    const [place = '', ...path] = value.split('/');
+    return { folder: { place, path: path.join('/'), deep: true } };
+  },
+} satisfies Partial<Record<ClauseField, (value: string, query: Query) => Query | Partial<Query>>>;
+
 describe('the choices of a clause', () => {
   it('count what choosing them finds, whatever else the sentence says', async () => {
     await fc.assert(
       fc.asyncProperty(
         query,
-        fc.constantFrom('kinds', 'stages', 'lacking', 'rated'),
+        fc.constantFrom<keyof typeof CHOOSE>(...(Object.keys(CHOOSE) as (keyof typeof CHOOSE)[])),
         async (wished, field) => {
-          const choices = await choicesOf(db(), wished, field as 'kinds');
-          for (const { value, count } of choices.slice(0, 4)) {
-            const chosen: Query = {
-              ...wished,
-              [field]:
-                field === 'rated' ? { min: Number(value), max: Number(value) } : [value as 'photo'],
-            };
+          const choices = await choicesOf(db(), wished, field);
+          for (const { value, count } of choices) {
+            const chosen: Query = { ...wished, ...CHOOSE[field](value, wished) };
             expect([field, value, (await findIds(db(), chosen)).length]).toEqual([
               field,
               value,
@@ -375,9 +387,9 @@ describe('the choices of a clause', () => {
           }
         },
       ),
-      { numRuns: 25 },
+      { numRuns: 60 },
     );
-  });
+  }, 60_000);
 
   it('add up in the tree of holdings', async () => {
     const nodes = await holdings(db(), EVERYTHING);

@@ -31,6 +31,29 @@ async function termChoices(db: Kysely<Database>, query: Query): Promise<Choice[]
   return rows;
 }
 
+/**
+ * Years and months, latest first. What is known by its year alone counts for its year, in no month; what spans
+ * years is found by a span.
+ */
+async function takenChoices(db: Kysely<Database>, query: Query): Promise<Choice[]> {
+  const finest = await grouped(
+    db,
+    query,
+    sql`case when i.taken_from is null then 'unknown'
+      when to_char(i.taken_from, 'YYYY-MM') = to_char(i.taken_to, 'YYYY-MM') then to_char(i.taken_from, 'YYYY-MM')
+      when to_char(i.taken_from, 'YYYY') = to_char(i.taken_to, 'YYYY') then to_char(i.taken_from, 'YYYY')
+      else '' end`,
+  );
+  const years = new Map<string, number>();
+  const others = finest.filter(({ value, count }) => {
+    const year = /^\d{4}/.exec(value)?.[0];
+    if (year) years.set(year, (years.get(year) ?? 0) + count);
+    return value.length > 4;
+  });
+  const counted = [...years].map(([value, count]) => ({ value, count }));
+  return [...others, ...counted].sort((a, b) => (a.value < b.value ? 1 : -1));
+}
+
 /** Choices of a clause, each counted as if the clause said it and all others stayed. */
 export async function choicesOf(
   db: Kysely<Database>,
@@ -47,14 +70,8 @@ export async function choicesOf(
     }
     case 'folder':
       return folderChoices(db, rest);
-    case 'taken': {
-      const months = await grouped(
-        db,
-        rest,
-        sql`coalesce(to_char(i.taken_from, 'YYYY-MM'), 'unknown')`,
-      );
-      return months.reverse();
-    }
+    case 'taken':
+      return takenChoices(db, rest);
     case 'rated':
       return grouped(db, rest, sql`i.rating::text`);
     case 'stages':

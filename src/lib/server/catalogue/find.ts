@@ -1,6 +1,8 @@
 import { sql, type Kysely } from 'kysely';
 import type { Tile, WallIndex } from '#core/catalogue/tile';
+import { ArchiveError } from '#core/errors';
 import type { Query } from '#core/query/tree';
+import { counted } from '#core/text/quantities';
 import type { Database } from '../db/schema';
 import { asked, FROM } from './conditions';
 
@@ -34,15 +36,19 @@ export async function tilesOf(db: Kysely<Database>, ids: string[]): Promise<Tile
   return rows;
 }
 
-/** Ids of a whole result, in its order. */
-export async function findIds(
-  db: Kysely<Database>,
-  query: Query,
-  limit = 100_000,
-): Promise<string[]> {
+/** More than one step takes in hand at once. */
+const MOST_IDS = 250_000;
+
+/** Ids of a whole result, in its order. @throws ArchiveError value-refused where there are too many for one step */
+export async function findIds(db: Kysely<Database>, query: Query): Promise<string[]> {
   const { where, order } = await asked(db, query);
   const { rows } = await sql<{ id: string }>`select i.id from ${FROM} where ${where}
-    order by ${order} limit ${limit}`.execute(db);
+    order by ${order} limit ${MOST_IDS + 1}`.execute(db);
+  if (rows.length > MOST_IDS)
+    throw new ArchiveError(
+      'value-refused',
+      `These are more than ${counted(MOST_IDS, 'item')}; narrow the sentence and go step by step.`,
+    );
   return rows.map((row) => row.id);
 }
 

@@ -67,11 +67,8 @@
 
   /** Years with their months, latest first. */
   function takenRows(): Row[] {
-    const known = [...new Set((choices ?? []).map(({ value }) => value.slice(0, 4)))];
-    const years = known.map((year) => {
-      const months = (choices ?? []).filter(({ value }) => value.startsWith(year));
-      return [year, months.reduce((sum, { count }) => sum + count, 0)] as const;
-    });
+    const all = choices ?? [];
+    const years = all.filter(({ value }) => value.length === 4);
     const row = (value: string, count: number, depth: number): Row => ({
       label: takenWords(value).replace(/^in /, ''),
       count,
@@ -79,17 +76,14 @@
       on: query.taken === value,
       next: { ...query, taken: value },
     });
-    const dated = (choices ?? []).filter(({ value }) => value !== 'unknown');
-    const unknown = (choices ?? []).find(({ value }) => value === 'unknown');
+    const unknown = all.find(({ value }) => value === 'unknown');
     return [
-      ...years
-        .filter(([year]) => year !== 'unkn')
-        .flatMap(([year, count]) => [
-          row(year, count, 0),
-          ...dated
-            .filter(({ value }) => value.startsWith(year))
-            .map(({ value, count: c }) => row(value, c, 1)),
-        ]),
+      ...years.flatMap((year) => [
+        row(year.value, year.count, 0),
+        ...all
+          .filter(({ value }) => value.startsWith(`${year.value}-`))
+          .map(({ value, count }) => row(value, count, 1)),
+      ]),
       ...(unknown ? [row('unknown', unknown.count, 0)] : []),
     ];
   }
