@@ -1,6 +1,6 @@
 import { ArchiveError } from '#core/errors';
 import { parseQuery } from '#core/query/grammar';
-import { findTiles } from '#server/catalogue/find';
+import { countOf, findTiles } from '#server/catalogue/find';
 import { answer, parse, type Command } from '../arguments';
 import { openArchive } from '../archive';
 
@@ -23,12 +23,13 @@ async function run(args: string[]): Promise<number> {
   const archive = await openArchive();
   try {
     const items = await findTiles(archive.house.db, query, 0, limit);
-    answer(values.json, { total: items.length, items }, () =>
+    const total = items.length < limit ? items.length : await countOf(archive.house.db, query);
+    answer(values.json, { total, items }, () =>
       [
         ...items.map(
           (item) => `${item.number}  ${item.name}${item.title ? `  ${item.title}` : ''}`,
         ),
-        `${items.length} items`,
+        items.length < total ? `${items.length} of ${total} items` : `${total} items`,
       ].join('\n'),
     );
     return 0;

@@ -63,10 +63,22 @@ describe('from the card to the guest', () => {
     await visitor.write('Terms', 'Kite, From the card');
     await visitor.click('Bring in');
     await visitor.says('is underway');
+    // The page becomes the report and fills by itself.
+    await visitor.eventually(
+      async () => /\/intake\/\d{4}\.\d{3}$/.test(await visitor.driver.getCurrentUrl()),
+      'the report',
+    );
     await visitor.eventually(
       async () => (await visitor.named('Nothing underway')) !== null,
       'the intake to end',
     );
+    await visitor.eventually(
+      async () => (await visitor.driver.findElements(By.css('.arrived img'))).length > 3,
+      'the pictures that came in',
+    );
+    expect(await visitor.axe()).toEqual([]);
+    await visitor.click('Left out 0', '.filter');
+    await visitor.says('None.');
     expect(readdirSync(join(SHELF, 'Wind Week/Card/2026-09-13'))).toContain('CARD-0913-001.jpg');
   });
 
@@ -110,11 +122,25 @@ describe('from the card to the guest', () => {
 
   it('selects, peeks and describes by the keyboard; the file follows', async () => {
     await visitor.go('/catalogue?q=term+%22From+the+card%22%3B+kind+photo%3B+order+name');
-    const list = await visitor.find('[role=listbox]');
+    let list = await visitor.find('[role=listbox]');
     await list.sendKeys(Key.ARROW_RIGHT);
     await list.sendKeys(Key.SPACE);
     await visitor.find('.peek img');
+    await visitor.eventually(
+      async () =>
+        (await visitor.driver.executeScript(`
+          const [a, b] = ['.peek', '.tile.focused'].map((css) => document.querySelector(css).getBoundingClientRect());
+          return a.right <= b.left || a.left >= b.right || a.bottom <= b.top || a.top >= b.bottom;`)) ===
+        true,
+      'the peek beside what it belongs to',
+    );
     await list.sendKeys(Key.SPACE);
+    await visitor.click('Fold away: Record card');
+    expect(await (await visitor.find('.side .held')).isDisplayed()).toBe(false);
+    await visitor.driver.navigate().refresh();
+    await visitor.click('Unfold: Record card');
+    list = await visitor.find('[role=listbox]');
+    await list.sendKeys(Key.ARROW_RIGHT);
     await list.sendKeys(Key.chord(Key.SHIFT, Key.ARROW_RIGHT));
     await visitor.says('2 selected');
     expect(await visitor.axe()).toEqual([]);

@@ -64,10 +64,9 @@ describe('two people at once', () => {
     const [id] = await idsOf(odile, 'kind photo; order name');
     const read = async (): Promise<{ version: number; title: string }> => {
       const { body } = await ask<{
-        body: { records: { version: number; values: { title: string } }[] };
+        body: { versions: Record<string, number>; merged: { title: { value: string } } };
       }>(odile, '/api/records', 'POST', { ids: [id] });
-      const [record] = body.records;
-      return { version: record!.version, title: record!.values.title };
+      return { version: body.versions[id!]!, title: body.merged.title.value };
     };
     const { version } = await read();
     const change = (at: Visitor, title: string) =>

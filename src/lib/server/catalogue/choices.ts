@@ -16,7 +16,11 @@ async function grouped(
   return rows;
 }
 
-async function termChoices(db: Kysely<Database>, query: Query): Promise<Choice[]> {
+/** The terms given most, or of those that hold some letters. */
+const MOST_TERMS = 400;
+
+async function termChoices(db: Kysely<Database>, query: Query, typed: string): Promise<Choice[]> {
+  const like = `%${typed.toLowerCase().replace(/[\\%_]/g, '\\$&')}%`;
   const { where } = await asked(db, query);
   const { rows } = await sql<Choice>`
     with recursive found as materialized (select i.id from ${FROM} where ${where}),
@@ -27,7 +31,8 @@ async function termChoices(db: Kysely<Database>, query: Query): Promise<Choice[]
     select t.label as value, b.label as under, count(distinct it.item_id)::int as count
     from above a join term t on t.id = a.ancestor left join term b on b.id = t.broader_id
       join item_term it on it.term_id = a.id join found on found.id = it.item_id
-    group by 1, 2 order by 3 desc, 1 limit 400`.execute(db);
+    where lower(t.label) like ${like}
+    group by 1, 2 order by 3 desc, 1 limit ${MOST_TERMS}`.execute(db);
   return rows;
 }
 
@@ -59,6 +64,7 @@ export async function choicesOf(
   db: Kysely<Database>,
   query: Query,
   field: ClauseField,
+  typed = '',
 ): Promise<Choice[]> {
   const rest = without(query, field);
   switch (field) {
@@ -82,7 +88,7 @@ export async function choicesOf(
       );
     case 'terms':
       // Terms narrow one another, so they are counted beside those already chosen.
-      return termChoices(db, query);
+      return termChoices(db, query, typed);
     case 'lacking': {
       const columns = LACKABLE.map(
         (name) => sql`count(*) filter (where ${lacking(name)})::int as ${sql.id(name)}`,

@@ -36,6 +36,14 @@ export async function tilesOf(db: Kysely<Database>, ids: string[]): Promise<Tile
   return rows;
 }
 
+/** How many a query finds. */
+export async function countOf(db: Kysely<Database>, query: Query): Promise<number> {
+  const { where } = await asked(db, query);
+  const { rows } = await sql<{ count: number }>`select count(*)::int as count from ${FROM}
+    where ${where}`.execute(db);
+  return rows[0]!.count;
+}
+
 /** More than one step takes in hand at once. */
 const MOST_IDS = 250_000;
 

@@ -1,5 +1,6 @@
 <script lang="ts">
-  import type { RecordChange, RecordValues } from '#core/records/fields';
+  import type { RecordChange } from '#core/records/fields';
+  import type { Summary } from '#core/records/merge';
   import { formatOffset } from '#core/records/taken';
   import type { Stage } from '#core/stages/stages';
   import { counted, formatBytes } from '#core/text/quantities';
@@ -10,16 +11,9 @@
   import StageMark from '../common/StageMark.svelte';
   import { moment } from '../wall/dates';
   import EditField from './EditField.svelte';
-  import { balance, merge } from './merge';
   import RecordFiles, { type Shown } from './RecordFiles.svelte';
   import Terms from './Terms.svelte';
 
-  interface Record {
-    id: string;
-    number: string;
-    version: number;
-    values: RecordValues;
-  }
   interface Props {
     ids: string[];
     stages: Stage[];
@@ -28,13 +22,11 @@
     onundo?: () => void;
   }
   const { ids, stages, canDescribe, canOriginal, onundo }: Props = $props();
-  let records = $state.raw<Record[]>([]);
-  let bytes = $state(0);
+  let summary = $state.raw<(Summary & { bytes: number }) | null>(null);
   let shown = $state.raw<Shown | null>(null);
   const key = $derived(ids.join(' '));
-  const one = $derived(records.length === 1 ? records[0] : undefined);
-  const merged = $derived(records.length ? merge(records) : null);
-  const terms = $derived(balance(records));
+  const merged = $derived(summary?.merged ?? null);
+  const terms = $derived(summary?.terms ?? []);
   const stage = $derived(
     merged && !merged.stage.mixed
       ? stages.find(({ name }) => name === merged.stage.value)
@@ -46,12 +38,11 @@
     const asked = key;
     if (ids.length === 0) return;
     const [found, item] = await Promise.all([
-      api.post<{ records: Record[]; bytes: number }>('/api/records', { ids: ids.slice(0, 20_000) }),
+      api.post<Summary & { bytes: number }>('/api/records', { ids }),
       ids.length === 1 ? api.get<Shown>(`/api/items/${ids[0]}`) : null,
     ]);
     if (asked !== key) return;
-    records = found.records;
-    bytes = found.bytes;
+    summary = found;
     shown = item;
   }
 
@@ -82,8 +73,9 @@
   /** Undo stands beside what was done. */
   async function changeOf(chosen: string[], values: RecordChange): Promise<void> {
     try {
+      const seen = summary?.versions ?? {};
       const versions = Object.fromEntries(
-        records.filter(({ id }) => chosen.includes(id)).map(({ id, version }) => [id, version]),
+        chosen.flatMap((id) => (seen[id] === undefined ? [] : [[id, seen[id]]])),
       );
       const { changed, operation } = await api.patch<{ changed: number; operation: string | null }>(
         '/api/records',
@@ -117,10 +109,10 @@
   {#if ids.length === 0}
     <p class="empty">Choose a picture to read its card, or several to describe them together.</p>
   {:else if merged}
-    {#if one}
-      <p class="mono pencil">{one.number} · {original?.name ?? ''}</p>
+    {#if summary?.number}
+      <p class="mono pencil">{summary.number} · {original?.name ?? ''}</p>
     {:else}
-      <p class="mono pencil">{counted(ids.length, 'item')} · {formatBytes(bytes)}</p>
+      <p class="mono pencil">{counted(ids.length, 'item')} · {formatBytes(summary?.bytes ?? 0)}</p>
     {/if}
     <EditField
       label="Title"
@@ -228,7 +220,7 @@
     <h3>Terms</h3>
     <Terms
       {terms}
-      many={records.length > 1}
+      many={(summary?.count ?? 0) > 1}
       disabled={!canDescribe}
       onadd={(term) => void change({ addTerms: [term] })}
       onremove={(term) => void change({ removeTerms: [term] })}

@@ -1,7 +1,7 @@
 <script lang="ts">
   import { termUnder } from '#core/terms/path';
   import { api } from '../common/api';
-  import type { Balance } from './merge';
+  import type { Balance } from '#core/records/merge';
 
   interface Props {
     terms: Balance[];

@@ -18,12 +18,21 @@
   let filter = $state('');
   let wrong = $state('');
 
+  /** Of many terms the server tells the most given ones; letters find any. */
+  const typed = $derived(field === 'terms' ? filter.trim() : '');
   $effect(() => {
     if (field === 'order') return;
-    api
-      .get<Choice[]>('/api/catalogue/choices', { q: formatQuery(query), field })
-      .then((found) => (choices = found))
-      .catch((error: Error) => (wrong = error.message));
+    const asked = typed;
+    const ask = (): void => {
+      api
+        .get<Choice[]>('/api/catalogue/choices', { q: formatQuery(query), field, typed: asked })
+        .then((found) => {
+          if (asked === typed) choices = found;
+        })
+        .catch((error: Error) => (wrong = error.message));
+    };
+    const soon = setTimeout(ask, asked ? 150 : 0);
+    return () => clearTimeout(soon);
   });
 
   interface Row {
@@ -210,7 +219,7 @@
   </form>
 {/if}
 {#if wrong}<p class="wrong note" role="alert">{wrong}</p>{/if}
-{#if rows.length > 12}
+{#if rows.length > 12 || filter}
   <div class="filter">
     <input
       class="field"

@@ -19,12 +19,9 @@
     const asked = key;
     const timer = setTimeout(() => {
       void api
-        .post<{ records: { values: { creditLine: string } }[]; bytes: number }>('/api/records', {
-          ids: ids.slice(0, 20_000),
-        })
-        .then(({ records, bytes }) => {
-          if (asked === key)
-            facts = { bytes, lacks: records.filter(({ values }) => !values.creditLine).length };
+        .post<{ bytes: number; lackCredit: number }>('/api/records', { ids })
+        .then(({ bytes, lackCredit }) => {
+          if (asked === key) facts = { bytes, lacks: lackCredit };
         })
         .catch(() => (facts = null));
     }, 150);

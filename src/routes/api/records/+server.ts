@@ -1,14 +1,19 @@
 import { sql } from 'kysely';
 import { z } from 'zod';
 import { changeSchema } from '#core/records/fields';
+import { summaryOf } from '#core/records/merge';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { changeRecords, readRecords } from '#server/records/records';
 import type { RequestHandler } from './$types';
 
-const MOST = 20_000;
-const idsSchema = z.array(z.uuid()).min(1).max(MOST);
+/** As many as one step takes in hand; more are refused in words. */
+const MOST = 100_000;
+const idsSchema = z
+  .array(z.uuid())
+  .min(1)
+  .max(MOST, 'more than 100,000 items at once; narrow the choice and go step by step');
 
-/** Records of many items, and how large their originals are. */
+/** What is said of many items, and how large their originals are. */
 export const POST: RequestHandler = endpoint(async (event) => {
   const { ids } = await body(event, z.object({ ids: idsSchema }));
   const { db } = event.locals.house;
@@ -21,7 +26,7 @@ export const POST: RequestHandler = endpoint(async (event) => {
       .where('itemId', '=', sql<string>`any(${ids}::uuid[])`)
       .executeTakeFirstOrThrow(),
   ]);
-  return { records, bytes };
+  return { ...summaryOf(records), bytes };
 });
 
 /** Change the records of one or many items. */

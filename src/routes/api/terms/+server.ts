@@ -1,3 +1,4 @@
+import { sql } from 'kysely';
 import { endpoint } from '#server/edge/edge';
 import type { RequestHandler } from './$types';
 
@@ -8,8 +9,10 @@ export const GET: RequestHandler = endpoint(async ({ locals, url }) => {
     .selectFrom('term as t')
     .leftJoin('term as b', 'b.id', 't.broaderId')
     .select(['t.label', 'b.label as broader'])
+    .where(sql`lower(t.label)`, 'like', `%${typed.replace(/[\\%_]/g, '\\$&')}%`)
+    .orderBy(sql`position(${typed} in lower(t.label))`)
     .orderBy('t.label')
-    .limit(5000)
+    .limit(12)
     .execute();
-  return rows.filter((row) => row.label.toLowerCase().includes(typed)).slice(0, 12);
+  return rows;
 });

@@ -9,5 +9,6 @@ const fieldSchema = z.enum(querySchema.omit({ order: true }).keyof().options);
 
 export const GET: RequestHandler = endpoint(({ locals, url }) => {
   const field = checked(fieldSchema, url.searchParams.get('field')) as ClauseField;
-  return choicesOf(locals.house.db, parseQuery(url.searchParams.get('q') ?? ''), field);
+  const typed = checked(z.string().max(200), url.searchParams.get('typed') ?? '');
+  return choicesOf(locals.house.db, parseQuery(url.searchParams.get('q') ?? ''), field, typed);
 });

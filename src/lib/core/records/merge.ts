@@ -1,4 +1,4 @@
-import { FIELD_KEYS, type FieldKey, type RecordValues } from '#core/records/fields';
+import { FIELD_KEYS, type FieldKey, type RecordValues } from './fields';
 
 /** A field over many records: the one value all share, or how many different ones there are. */
 export type Merged = { [K in FieldKey]: { value: RecordValues[K]; mixed: number } };
@@ -28,3 +28,33 @@ export function balance(records: { values: RecordValues }[]): Balance[] {
     .map(([term, count]) => ({ term, count, all: count === records.length }))
     .sort((a, b) => b.count - a.count || a.term.localeCompare(b.term));
 }
+
+/** What is said of a choice of items, however many. */
+export interface Summary {
+  count: number;
+  /** Catalogue number where it is one item. */
+  number: string | null;
+  merged: Merged | null;
+  terms: Balance[];
+  /** How many have no credit line. */
+  lackCredit: number;
+  /** Versions by item, by which later changes of others are told; of a few items only. */
+  versions: Record<string, number>;
+}
+
+/** Of more items than these nobody is told that a single one changed meanwhile. */
+const MOST_VERSIONS = 2000;
+
+export const summaryOf = (
+  records: { id: string; number: string; version: number; values: RecordValues }[],
+): Summary => ({
+  count: records.length,
+  number: records.length === 1 ? records[0]!.number : null,
+  merged: records.length > 0 ? merge(records) : null,
+  terms: balance(records),
+  lackCredit: records.filter(({ values }) => values.creditLine === '').length,
+  versions:
+    records.length > MOST_VERSIONS
+      ? {}
+      : Object.fromEntries(records.map(({ id, version }) => [id, version])),
+});
