@@ -2,7 +2,9 @@ import sharp from 'sharp';
 import { LIGHTS, type Colour } from './light';
 import { random } from './random';
 import type { Ground } from './land';
-import { CANVAS, paintGround, paintThings, type Moment, type Scene } from './scenes';
+import { paintGround } from './grounds';
+import { paintThings, type Moment } from './placed';
+import { CANVAS, type Scene } from './scenes';
 
 /** How one picture is taken of a scene. */
 export interface Shot extends Moment {
