@@ -110,7 +110,7 @@ async function intakeFloor(paths: string[], folder: string): Promise<void> {
   await rm(folder, { recursive: true, force: true });
 }
 
-/** Bring JPEGs of 24 megapixels in under new names, ready on the wall. */
+/** Bring JPEGs of 24 megapixels in, ready on the wall. */
 async function intake(house: House, count: number, runs: number): Promise<BenchLine> {
   const work = await mkdtemp(join(tmpdir(), 'mindful-card-'));
   const worker = await startWorker(house);

@@ -22,7 +22,7 @@ export async function queueEmpty(house: House): Promise<void> {
   }
 }
 
-/** Bring a folder in by copying, renamed, and wait for all that follows. */
+/** Bring a folder in by copying and wait for all that follows. */
 export async function bringIn(house: House, source: string, name: string): Promise<void> {
   const root = join(house.rooms.holdings, name);
   await mkdir(root, { recursive: true });
@@ -32,7 +32,7 @@ export async function bringIn(house: House, source: string, name: string): Promi
     root: source,
     mode: 'copy',
     place: await addPlace(house, name, root),
-    plan: { filing: '', naming: '{counter 00001}', terms: [] },
+    plan: { filing: '', naming: '{name}', terms: [] },
     files: await filesToBring(source),
     actorId: null,
   });

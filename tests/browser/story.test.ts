@@ -222,6 +222,18 @@ describe('from the card to the guest', () => {
       'the old names',
     );
     await visitor.says('undone');
+    await (await visitor.find('select[aria-label="Kind of change"]')).sendKeys('names');
+    await visitor.eventually(
+      async () => (await visitor.driver.getCurrentUrl()).includes('kind=rename'),
+      'the address to hold what is asked for',
+    );
+    await (
+      await visitor.find('input[aria-label="Catalogue number or words"]')
+    ).sendKeys('no such words', Key.ENTER);
+    await visitor.says('Nothing was changed that is so.');
+    await visitor.click('everything');
+    await visitor.says('undone');
+    expect(await visitor.axe()).toEqual([]);
   });
 
   it('collects, puts in order and opens a reading room', async () => {

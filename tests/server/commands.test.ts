@@ -17,26 +17,18 @@ interface Answer {
 }
 
 function mindful(args: string[], env: Record<string, string> = {}): Answer {
-  const done = spawnSync(
-    process.execPath,
-    [
-      '--import',
-      join(ROOT, 'node_modules/tsx/dist/loader.mjs'),
-      join(ROOT, 'cli/main.ts'),
-      ...args,
-    ],
-    {
-      encoding: 'utf8',
-      cwd: ROOT,
-      env: {
-        ...process.env,
-        MINDFUL_HOME: archive.house.settings.home,
-        DATABASE_URL: archive.databaseUrl,
-        MINDFUL_LOG: 'silent',
-        ...env,
-      },
+  // By the front door, as people call it.
+  const done = spawnSync(join(ROOT, 'mindful'), args, {
+    encoding: 'utf8',
+    cwd: ROOT,
+    env: {
+      ...process.env,
+      MINDFUL_HOME: archive.house.settings.home,
+      DATABASE_URL: archive.databaseUrl,
+      MINDFUL_LOG: 'silent',
+      ...env,
     },
-  );
+  });
   return { code: done.status, out: done.stdout, err: done.stderr };
 }
 

@@ -5,7 +5,15 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { ArchiveError } from '#core/errors';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
-import { ledger, operationSteps, undo } from '#server/ledger/ledger';
+import { addPerson } from '#server/auth/people';
+import {
+  ledger,
+  ledgerCount,
+  ledgerPeople,
+  operationSteps,
+  undo,
+  type LedgerWish,
+} from '#server/ledger/ledger';
 import { startRename } from '#server/naming/rename';
 import { changeRecords, readRecords } from '#server/records/records';
 import { random } from '../../demo/paint/random';
@@ -162,5 +170,42 @@ describe('the ledger', () => {
     expect(existsSync(path)).toBe(false);
     renameSync(`${path}.hidden`, path);
     expect(await findIds(db(), parseQuery('words "Other 3"'))).toEqual([id]);
+  });
+});
+
+describe('the lines of the ledger', () => {
+  it('are found by who, kind, day and what they are about, and counted so', async () => {
+    const email = 'ledger@example.org';
+    const who = await addPerson(db(), {
+      name: 'Bea',
+      email,
+      password: 'long enough',
+      role: 'keeper',
+    });
+    const before = await ledgerCount(db(), {});
+    await changeRecords(db(), who, ids.slice(0, 2), { caption: 'Found by the ledger' });
+    await changeRecords(db(), null, ids.slice(2, 3), { creditLine: '100% ours' });
+    await idle(archive);
+    const found = async (wish: LedgerWish) => {
+      const lines = await ledger(db(), 0, 50, wish);
+      expect(lines.length).toBe(Math.min(50, await ledgerCount(db(), wish)));
+      return lines;
+    };
+    expect(await ledgerCount(db(), {})).toBe(before + 2);
+    expect((await found({ who })).map(({ summary }) => summary)).toEqual(['Set caption']);
+    expect((await found({ who: 'none' })).every(({ actor }) => actor === 'the command line')).toBe(
+      true,
+    );
+    expect((await found({ kind: 'rename' })).every(({ kind }) => kind === 'rename')).toBe(true);
+    const [{ number } = { number: '' }] = await readRecords(db(), [ids[0]!]);
+    expect((await found({ who, about: number })).length).toBe(1);
+    expect((await found({ who, about: '9999.' })).length).toBe(0);
+    expect((await found({ about: 'CREDIT' })).length).toBeGreaterThan(0);
+    expect((await found({ about: '%' })).length).toBe(0);
+    const day = new Date().toISOString().slice(0, 10);
+    const yesterday = new Date(Date.now() - 86_400_000).toISOString().slice(0, 10);
+    expect((await found({ who, from: yesterday, to: day })).length).toBe(1);
+    expect((await found({ who, to: yesterday })).length).toBe(0);
+    expect((await ledgerPeople(db())).map(({ name }) => name)).toContain('Bea');
   });
 });

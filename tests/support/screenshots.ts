@@ -61,7 +61,7 @@ try {
   );
   await pause(2);
   await shoot('intake');
-  await visitor.click('2026.005 Wind Week', '.side');
+  await visitor.click('2026.001 Wind Week', '.side');
   await visitor.says('xxh3-128');
   await shoot('report');
   await visitor.go('/places');

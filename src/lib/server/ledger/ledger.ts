@@ -25,8 +25,63 @@ export interface LedgerLine {
   canUndo: boolean;
 }
 
+/** Which lines are asked for; a part that is not said lets all through. */
+export interface LedgerWish {
+  /** Id of a person; `none` for what no person did. */
+  who?: string | undefined;
+  kind?: LedgerLine['kind'] | undefined;
+  /** First and last day, `2026-09-12`, as the server's clock counts days. */
+  from?: string | undefined;
+  to?: string | undefined;
+  /** Beginning of a catalogue number, or words of what was done. */
+  about?: string | undefined;
+}
+
+function wished({ who, kind, from, to, about }: LedgerWish) {
+  const all = [sql<boolean>`o.kind <> 'rewrite'`];
+  if (who) all.push(who === 'none' ? sql`o.actor_id is null` : sql`o.actor_id = ${who}::uuid`);
+  if (kind) all.push(sql`o.kind = ${kind}`);
+  if (from) all.push(sql`o.created_at >= ${from}::date`);
+  if (to) all.push(sql`o.created_at < ${to}::date + 1`);
+  if (about) {
+    const like = about.replace(/[\\%_]/g, '\\$&');
+    all.push(sql`(o.summary ilike ${`%${like}%`} or exists (select from operation_step s
+      join item i on i.id = s.item_id where s.operation_id = o.id and i.number like ${`${like}%`}))`);
+  }
+  return sql<boolean>`${sql.join(all, sql` and `)}`;
+}
+
+/** How many lines a wish finds. */
+export async function ledgerCount(db: Kysely<Database>, wish: LedgerWish): Promise<number> {
+  const { count } = await db
+    .selectFrom('operation as o')
+    .select(sql<number>`count(*)::int`.as('count'))
+    .where(wished(wish))
+    .executeTakeFirstOrThrow();
+  return count;
+}
+
+/** Who has changed anything, by name. */
+export const ledgerPeople = (db: Kysely<Database>): Promise<{ id: string; name: string }[]> =>
+  db
+    .selectFrom('person as p')
+    .select(['p.id', 'p.name'])
+    .where(({ exists, selectFrom }) =>
+      exists(selectFrom('operation as o').select('o.id').whereRef('o.actorId', '=', 'p.id')),
+    )
+    .orderBy('p.name')
+    .execute();
+
+/** Lines on a page of the ledger. */
+export const LEDGER_PAGE = 50;
+
 /** Operations, newest first, in pages. */
-export async function ledger(db: Kysely<Database>, page = 0, size = 50): Promise<LedgerLine[]> {
+export async function ledger(
+  db: Kysely<Database>,
+  page = 0,
+  size = LEDGER_PAGE,
+  wish: LedgerWish = {},
+): Promise<LedgerLine[]> {
   const rows = await db
     .selectFrom('operation as o')
     .leftJoin('person as a', 'a.id', 'o.actorId')
@@ -51,8 +106,9 @@ export async function ledger(db: Kysely<Database>, page = 0, size = 50): Promise
         'undone',
       ),
     ])
-    .where('o.kind', '<>', 'rewrite')
+    .where(wished(wish))
     .orderBy('o.createdAt', 'desc')
+    .orderBy('o.id', 'desc')
     .limit(size)
     .offset(page * size)
     .execute();

@@ -1,27 +1,19 @@
 <script lang="ts">
-  import { can } from '#core/people/roles';
-  import { counted } from '#core/text/quantities';
-  import { api, Problem } from '$lib/ui/common/api';
+  import { SvelteSet } from 'svelte/reactivity';
+  import { folded } from '#core/ledger/fold';
+  import { counted, formatCount } from '#core/text/quantities';
   import { freshen } from '$lib/ui/common/freshen';
   import { calmly, hear } from '$lib/ui/common/live';
-  import { sayDone, sayWrong } from '$lib/ui/common/notices.svelte';
+  import LedgerFilter from '$lib/ui/ledger/LedgerFilter.svelte';
+  import LedgerRow from '$lib/ui/ledger/LedgerRow.svelte';
+  import type { Line } from '$lib/ui/ledger/line';
   import { instant } from '$lib/ui/wall/dates';
   import type { PageProps } from './$types';
 
-  interface Step {
-    position: number;
-    number: string;
-    before: Record<string, unknown>;
-    after: Record<string, unknown>;
-    state: string;
-    reason: string | null;
-  }
   const { data }: PageProps = $props();
-  let opened = $state<string | null>(null);
-  let steps = $state.raw<Step[]>([]);
-  type Line = (typeof data.lines)[number];
-  const mayUndo = (line: Line): boolean =>
-    line.canUndo && can(data.actor.role, line.kind === 'record' ? 'describe' : 'rename');
+  const folds = $derived(folded<Line>(data.lines));
+  const unfolded = new SvelteSet<string>();
+  const pages = $derived(Math.ceil(data.total / data.size));
 
   $effect(() => {
     const soon = calmly(() => void freshen('mindful:ledger'), 600);
@@ -29,49 +21,10 @@
       if (about === 'job' || about === 'items' || about === 'again') soon();
     });
   });
-  async function open(id: string): Promise<void> {
-    opened = opened === id ? null : id;
-    steps = [];
-    if (opened)
-      steps = await api
-        .get<Step[]>(`/api/ledger/${id}`)
-        .catch((error: unknown) => (sayWrong(error), []));
-  }
-  /** An undo that later changes stand in the way of, and why. */
-  let stands = $state<{ id: string; why: string; rest: number } | null>(null);
-  async function undo(line: Line, partly = false): Promise<void> {
-    stands = null;
-    try {
-      await api.post(`/api/ledger/${line.id}/undo`, { partly });
-      sayDone(`Undoing: ${line.summary}.`);
-      await freshen('mindful:ledger');
-    } catch (error) {
-      const rest = error instanceof Problem ? error.data['rest'] : undefined;
-      if (typeof rest === 'number') stands = { id: line.id, why: (error as Problem).message, rest };
-      else sayWrong(error);
-    }
-  }
-  const LABELS: Record<string, string> = {
-    name: '',
-    creditLine: 'credit line: ',
-    copyrightNotice: 'copyright notice: ',
+  const turned = (at: number): string => {
+    const said = Object.entries(data.wish).filter((part): part is [string, string] => !!part[1]);
+    return `/ledger?${new URLSearchParams([...said, ['page', String(at)]]).toString()}`;
   };
-  function words(values: Record<string, unknown>): string {
-    const parts = Object.entries(values).map(([key, value]) => {
-      const text = Array.isArray(value)
-        ? value.join('; ')
-        : value && typeof value === 'object'
-          ? String((value as { edtf?: string }).edtf ?? '')
-          : String(value ?? '');
-      return `${LABELS[key] ?? `${key}: `}${text || 'nothing'}`;
-    });
-    return parts.join(' · ');
-  }
-  function stateOf(line: Line): string {
-    if (line.undone) return 'undone';
-    if (line.state !== 'done') return line.state === 'doing' ? 'at work' : 'waiting';
-    return line.failed ? `done, ${line.failed} failed` : 'done';
-  }
 </script>
 
 <svelte:head><title>Ledger · Mindful Archive</title></svelte:head>
@@ -79,6 +32,8 @@
 <div class="page">
   <h1>Ledger</h1>
   <p class="pencil">What was done to files and records, by whom, and its undo.</p>
+  <LedgerFilter wish={data.wish} people={data.people} />
+  <p class="pencil" aria-live="polite">{counted(data.total, 'change')}</p>
   <table>
     <thead
       ><tr
@@ -88,68 +43,50 @@
       ></thead
     >
     <tbody>
-      {#each data.lines as line (line.id)}
-        <tr class:gone={line.undone}>
-          <td class="when">{instant(line.at)}</td>
-          <td>{line.actor}</td>
-          <td>
-            <button
-              class="what"
-              type="button"
-              aria-expanded={opened === line.id}
-              onclick={() => void open(line.id)}>{line.summary}</button
-            >
-            <span class="pencil"
-              >{counted(line.total, line.kind === 'rename' ? 'file' : 'record')}</span
-            >
-          </td>
-          <td>{stateOf(line)}</td>
-          <td class="act"
-            >{#if mayUndo(line)}<button class="button" type="button" onclick={() => void undo(line)}
-                >{line.undoes ? 'Do again' : 'Undo'}</button
-              >{/if}</td
-          >
-        </tr>
-        {#if stands?.id === line.id}
-          <tr class="steps">
-            <td colspan="5">
-              <p class="stands" role="alert">
-                <span class="wrong">{stands.why}</span>
-                {#if stands.rest > 0}<button
-                    class="button"
-                    type="button"
-                    onclick={() => void undo(line, true)}
-                    >Give the rest back: {counted(stands.rest, 'record')}</button
-                  >{/if}
-                <button class="link" type="button" onclick={() => (stands = null)}>Leave it</button>
-              </p>
+      {#each folds as { key, lines, total } (key)}
+        {@const [newest] = lines}
+        {#if lines.length === 1}
+          <LedgerRow line={newest!} role={data.actor.role} />
+        {:else}
+          <tr>
+            <td class="when">{instant(newest!.at)}</td>
+            <td>{newest!.actor}</td>
+            <td>
+              <button
+                class="what"
+                type="button"
+                aria-expanded={unfolded.has(key)}
+                onclick={() => (unfolded.has(key) ? unfolded.delete(key) : unfolded.add(key))}
+                >{newest!.summary}</button
+              >
+              <span class="pencil"
+                >{formatCount(lines.length)} times since {instant(lines.at(-1)!.at)}, {counted(
+                  total,
+                  newest!.kind === 'rename' ? 'file' : 'record',
+                )}</span
+              >
             </td>
+            <td>{newest!.undone ? 'undone' : ''}</td>
+            <td></td>
           </tr>
+          {#if unfolded.has(key)}
+            {#each lines as line (line.id)}<LedgerRow {line} role={data.actor.role} within />{/each}
+          {/if}
         {/if}
-        {#if opened === line.id}
-          <tr class="steps">
-            <td colspan="5">
-              <ul>
-                {#each steps as step (step.position)}
-                  <li>
-                    <span class="mono pencil">{step.number}</span><span class="mono"
-                      >{words(step.before)}</span
-                    ><span class="mono">→ {words(step.after)}</span>{#if step.reason}<span
-                        class="wrong">{step.reason}</span
-                      >{/if}
-                  </li>
-                {:else}<li>Reading …</li>{/each}
-              </ul>
-            </td>
-          </tr>
-        {/if}
-      {:else}<tr><td colspan="5">Nothing was changed yet.</td></tr>{/each}
+      {:else}<tr
+          ><td colspan="5"
+            >{Object.values(data.wish).some(Boolean)
+              ? 'Nothing was changed that is so.'
+              : 'Nothing was changed yet.'}</td
+          ></tr
+        >{/each}
     </tbody>
   </table>
-  <p class="turn">
-    {#if data.at > 0}<a class="link" href="/ledger?page={data.at - 1}">Newer</a>{/if}
-    {#if data.lines.length === 50}<a class="link" href="/ledger?page={data.at + 1}">Older</a>{/if}
-  </p>
+  {#if pages > 1}<p class="turn">
+      {#if data.at > 0}<a class="link" href={turned(data.at - 1)}>Newer</a>{/if}
+      <span class="pencil">page {data.at + 1} of {formatCount(pages)}</span>
+      {#if data.at + 1 < pages}<a class="link" href={turned(data.at + 1)}>Older</a>{/if}
+    </p>{/if}
 </div>
 
 <style>
@@ -160,12 +97,6 @@
   }
   h1 {
     font-size: 28px;
-  }
-  .stands {
-    display: flex;
-    flex-wrap: wrap;
-    gap: 6px 16px;
-    align-items: center;
   }
   table {
     width: 100%;
@@ -178,6 +109,11 @@
     color: var(--pencil);
     font-size: 11.5px;
     text-align: left;
+  }
+  .turn {
+    display: flex;
+    gap: 16px;
+    margin-top: 12px;
   }
   td {
     padding: 7px 12px 7px 0;
@@ -196,29 +132,5 @@
   }
   .what:hover {
     color: var(--verdigris);
-  }
-  .gone .what {
-    color: var(--pencil);
-    text-decoration: line-through;
-  }
-  .act {
-    text-align: right;
-  }
-  .steps ul {
-    max-height: 260px;
-    padding: 8px 12px;
-    overflow: auto;
-    background: var(--card);
-  }
-  .steps li {
-    display: grid;
-    grid-template-columns: 110px minmax(0, 1fr) minmax(0, 1fr) auto;
-    gap: 12px;
-    overflow-wrap: anywhere;
-  }
-  .turn {
-    display: flex;
-    gap: 16px;
-    margin-top: 12px;
   }
 </style>

@@ -1,0 +1,97 @@
+<script lang="ts">
+  import { goto } from '$app/navigation';
+
+  /** Who, what kind, when, what about: one sentence whose parts are chosen; the address holds them. */
+  interface Wish {
+    who?: string | undefined;
+    kind?: string | undefined;
+    from?: string | undefined;
+    to?: string | undefined;
+    about?: string | undefined;
+  }
+  interface Props {
+    wish: Wish;
+    people: { id: string; name: string }[];
+  }
+  const { wish, people }: Props = $props();
+  const isOpen = $derived(Object.values(wish).every((part) => !part));
+
+  function say(changes: Wish): void {
+    const said = Object.entries({ ...wish, ...changes }).filter(
+      (part): part is [string, string] => !!part[1],
+    );
+    void goto(`/ledger?${new URLSearchParams(said).toString()}`, {
+      keepFocus: true,
+      noScroll: true,
+      replaceState: true,
+    });
+  }
+</script>
+
+<form class="sentence" onsubmit={(event) => event.preventDefault()}>
+  Changes of
+  <select
+    class="choice"
+    aria-label="Kind of change"
+    value={wish.kind ?? ''}
+    onchange={(event) => say({ kind: event.currentTarget.value })}
+  >
+    <option value="">every kind</option>
+    <option value="record">records</option>
+    <option value="rename">names</option>
+  </select>
+  by
+  <select
+    class="choice"
+    aria-label="Who"
+    value={wish.who ?? ''}
+    onchange={(event) => say({ who: event.currentTarget.value })}
+  >
+    <option value="">anyone</option>
+    {#each people as { id, name } (id)}<option value={id}>{name}</option>{/each}
+    <option value="none">the command line</option>
+  </select>
+  from
+  <input
+    class="choice"
+    type="date"
+    aria-label="First day"
+    value={wish.from ?? ''}
+    onchange={(event) => say({ from: event.currentTarget.value })}
+  />
+  to
+  <input
+    class="choice"
+    type="date"
+    aria-label="Last day"
+    value={wish.to ?? ''}
+    onchange={(event) => say({ to: event.currentTarget.value })}
+  />
+  about
+  <input
+    class="choice"
+    type="search"
+    aria-label="Catalogue number or words"
+    placeholder="2026.014.0237, or words"
+    value={wish.about ?? ''}
+    onchange={(event) => say({ about: event.currentTarget.value.trim() })}
+  />
+  {#if !isOpen}<a class="link" href="/ledger">everything</a>{/if}
+</form>
+
+<style>
+  .sentence {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 4px 8px;
+    align-items: baseline;
+    margin-top: 12px;
+    font: 20px/1.6 var(--book);
+  }
+  .sentence .choice {
+    font: italic 18px/1.4 var(--book);
+  }
+  .link {
+    font: 13px var(--plain);
+  }
+</style>

@@ -1,0 +1,173 @@
+<script lang="ts">
+  import { can, type Role } from '#core/people/roles';
+  import { counted } from '#core/text/quantities';
+  import { api, Problem } from '../common/api';
+  import { freshen } from '../common/freshen';
+  import { sayDone, sayWrong } from '../common/notices.svelte';
+  import { instant } from '../wall/dates';
+  import type { Line } from './line';
+
+  interface Props {
+    line: Line;
+    role: Role;
+    /** One of a fold. */
+    within?: boolean;
+  }
+  const { line, role, within = false }: Props = $props();
+  interface Step {
+    position: number;
+    number: string;
+    before: Record<string, unknown>;
+    after: Record<string, unknown>;
+    state: string;
+    reason: string | null;
+  }
+  let steps = $state.raw<Step[]>([]);
+  const mayUndo = $derived(
+    line.canUndo && can(role, line.kind === 'record' ? 'describe' : 'rename'),
+  );
+
+  let opened = $state(false);
+  async function open(): Promise<void> {
+    opened = !opened;
+    steps = [];
+    if (opened)
+      steps = await api
+        .get<Step[]>(`/api/ledger/${line.id}`)
+        .catch((error: unknown) => (sayWrong(error), []));
+  }
+  /** An undo that later changes stand in the way of, and why. */
+  let stands = $state<{ why: string; rest: number } | null>(null);
+  async function undo(partly = false): Promise<void> {
+    stands = null;
+    try {
+      await api.post(`/api/ledger/${line.id}/undo`, { partly });
+      sayDone(`Undoing: ${line.summary}.`);
+      await freshen('mindful:ledger');
+    } catch (error) {
+      const rest = error instanceof Problem ? error.data['rest'] : undefined;
+      if (typeof rest === 'number') stands = { why: (error as Problem).message, rest };
+      else sayWrong(error);
+    }
+  }
+  const LABELS: Record<string, string> = {
+    name: '',
+    creditLine: 'credit line: ',
+    copyrightNotice: 'copyright notice: ',
+  };
+  function words(values: Record<string, unknown>): string {
+    const parts = Object.entries(values).map(([key, value]) => {
+      const text = Array.isArray(value)
+        ? value.join('; ')
+        : value && typeof value === 'object'
+          ? String((value as { edtf?: string }).edtf ?? '')
+          : String(value ?? '');
+      return `${LABELS[key] ?? `${key}: `}${text || 'nothing'}`;
+    });
+    return parts.join(' · ');
+  }
+  const said = $derived.by((): string => {
+    if (line.undone) return 'undone';
+    if (line.state !== 'done') return line.state === 'doing' ? 'at work' : 'waiting';
+    return line.failed ? `done, ${line.failed} failed` : 'done';
+  });
+</script>
+
+<tr class:gone={line.undone} class:within>
+  <td class="when">{instant(line.at)}</td>
+  <td>{line.actor}</td>
+  <td>
+    <button class="what" type="button" aria-expanded={opened} onclick={() => void open()}
+      >{line.summary}</button
+    >
+    <span class="pencil">{counted(line.total, line.kind === 'rename' ? 'file' : 'record')}</span>
+  </td>
+  <td>{said}</td>
+  <td class="act"
+    >{#if mayUndo}<button class="button" type="button" onclick={() => void undo()}
+        >{line.undoes ? 'Do again' : 'Undo'}</button
+      >{/if}</td
+  >
+</tr>
+{#if stands}
+  <tr class="steps">
+    <td colspan="5">
+      <p class="stands" role="alert">
+        <span class="wrong">{stands.why}</span>
+        {#if stands.rest > 0}<button class="button" type="button" onclick={() => void undo(true)}
+            >Give the rest back: {counted(stands.rest, 'record')}</button
+          >{/if}
+        <button class="link" type="button" onclick={() => (stands = null)}>Leave it</button>
+      </p>
+    </td>
+  </tr>
+{/if}
+{#if opened}
+  <tr class="steps">
+    <td colspan="5">
+      <ul>
+        {#each steps as step (step.position)}
+          <li>
+            <span class="mono pencil">{step.number}</span><span class="mono"
+              >{words(step.before)}</span
+            ><span class="mono">→ {words(step.after)}</span>{#if step.reason}<span class="wrong"
+                >{step.reason}</span
+              >{/if}
+          </li>
+        {:else}<li>Reading …</li>{/each}
+        {#if steps.length > 0 && steps.length < line.total}<li class="pencil">
+            The first {counted(steps.length, 'step')} of {line.total}.
+          </li>{/if}
+      </ul>
+    </td>
+  </tr>
+{/if}
+
+<style>
+  td {
+    padding: 7px 12px 7px 0;
+    border-bottom: 1px solid var(--rule);
+    vertical-align: baseline;
+  }
+  .within td:nth-child(3) {
+    padding-left: 18px;
+  }
+  .stands {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 6px 16px;
+    align-items: center;
+  }
+  .when {
+    white-space: nowrap;
+  }
+  .what {
+    border: 0;
+    padding: 0;
+    background: none;
+    font: 16.5px var(--book);
+    text-align: left;
+  }
+  .what:hover {
+    color: var(--verdigris);
+  }
+  .gone .what {
+    color: var(--pencil);
+    text-decoration: line-through;
+  }
+  .act {
+    text-align: right;
+  }
+  .steps ul {
+    max-height: 260px;
+    padding: 8px 12px;
+    overflow: auto;
+    background: var(--card);
+  }
+  .steps li {
+    display: grid;
+    grid-template-columns: 110px minmax(0, 1fr) minmax(0, 1fr) auto;
+    gap: 12px;
+    overflow-wrap: anywhere;
+  }
+</style>

@@ -1,0 +1,14 @@
+/** A line of the ledger as pages show it. */
+export interface Line {
+  id: string;
+  kind: 'rename' | 'record';
+  summary: string;
+  state: string;
+  actor: string;
+  at: Date;
+  total: number;
+  failed: number;
+  undoes: string | null;
+  undone: boolean;
+  canUndo: boolean;
+}
