@@ -24,6 +24,7 @@ export async function runServer(
   for (const refusal of refusedRoots(archive.house))
     console.error(`mindful: left out of MINDFUL_ROOTS: ${refusal}`);
   let isServing = false;
+  let stopFilling = (): void => undefined;
   // Ctrl-C while the library is made or built ends at once; the next start takes it up again.
   void told.then(async () => {
     if (isServing) return;
@@ -32,7 +33,10 @@ export async function runServer(
   });
   try {
     await prepare(archive);
-    const filled = fill(archive);
+    let fills = true;
+    const filled = fill(archive).finally(() => (fills = false));
+    // Who ends it does not wait for what is still being drawn; the next start takes it up again.
+    stopFilling = () => (fills ? process.exit(130) : undefined);
     // What goes wrong with it is told where it is waited for.
     filled.catch(() => undefined);
     await buildIfChanged((line) => console.error(line));
@@ -49,6 +53,7 @@ export async function runServer(
   } finally {
     await archive.close();
   }
+  stopFilling();
   return 0;
 }
 

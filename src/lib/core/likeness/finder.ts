@@ -40,7 +40,7 @@ const FAR = 24;
 const HOPELESS = 0.4;
 /** So many of the likeliest are laid over each other; each takes half a millisecond. */
 const MOST_LAID = 120;
-/** Pictures laid over each other that agree less than this are others. Measured by `./mindful bench alike`. */
+/** Pictures laid over each other that agree less than this are others. Measured: docs/architecture.md; kept by tests/core/likeness.test.ts. */
 const AGREE = 0.94;
 
 interface Kept extends Look {

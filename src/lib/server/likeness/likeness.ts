@@ -51,7 +51,10 @@ export interface Held {
 interface Known {
   finder: LikenessFinder;
   items: Held[];
-  ids: Set<string>;
+  /** Where each item's latest look stands. */
+  at: Map<string, number>;
+  /** The number of the look that was read of each item. */
+  numbers: Map<string, string>;
   /** Looks up to this number were read. */
   upTo: bigint;
 }
@@ -60,10 +63,16 @@ const known = new WeakMap<House, Known>();
 /** A statement that took a lower number may end a little later: so many are read again. */
 const OVERLAP = 500n;
 
-/** The looks of the whole archive in memory, some 300 bytes each; what came since is read at each call. */
+/** The looks of the whole archive in memory; what came since is read at each call. */
 export async function archiveLooks(house: House): Promise<Known> {
   const held = known.get(house) ?? {
-    ...{ finder: likenessFinder(), items: [], ids: new Set<string>(), upTo: 0n },
+    ...{
+      finder: likenessFinder(),
+      items: [],
+      at: new Map<string, number>(),
+      numbers: new Map<string, string>(),
+      upTo: 0n,
+    },
   };
   known.set(house, held);
   const { rows } = await sql<Held & { likeness: string; signature: Buffer | null; no: string }>`
@@ -72,11 +81,29 @@ export async function archiveLooks(house: House): Promise<Known> {
     order by look_no`.execute(house.db);
   for (const { id, number, no, ...look } of rows) {
     if (BigInt(no) > held.upTo) held.upTo = BigInt(no);
-    if (held.ids.has(id)) continue;
-    held.ids.add(id);
-    held.finder.add(lookOfRow(look), held.items.push({ id, number }) - 1);
+    if (held.numbers.get(id) === no) continue;
+    held.numbers.set(id, no);
+    held.at.set(id, held.items.push({ id, number }) - 1);
+    held.finder.add(lookOfRow(look), held.at.get(id)!);
   }
   return held;
+}
+
+/** Items of the archive like a picture, nearest first: by their latest looks, and only those that are still held. */
+export async function nearInArchive(
+  house: House,
+  { finder, items, at }: Known,
+  seeker: Seeker,
+): Promise<(Held & { distance: number })[]> {
+  const near = finder
+    .near(seeker)
+    .filter(({ id }) => at.get(items[id]!.id) === id)
+    .map(({ id, distance }) => ({ ...items[id]!, distance }));
+  if (near.length === 0) return [];
+  const { rows } = await sql<{ id: string }>`select id from item
+    where id = any(${near.map(({ id }) => id)}::uuid[]) and deleted_at is null`.execute(house.db);
+  const alive = new Set(rows.map(({ id }) => id));
+  return near.filter(({ id }) => alive.has(id));
 }
 
 /** An item like more than this many others is tied to the nearest. */
@@ -84,10 +111,9 @@ const MOST_TIED = 12;
 
 /** Tie an item to the twins and lookalikes that are held beside it. */
 export async function tieLookalikes(house: House, itemId: string, seeker: Seeker): Promise<void> {
-  const { finder, items } = await archiveLooks(house);
-  const near = finder
-    .near(seeker)
-    .map(({ id }) => items[id]!.id)
+  const found = await nearInArchive(house, await archiveLooks(house), seeker);
+  const near = found
+    .map(({ id }) => id)
     .filter((id) => id !== itemId)
     .slice(0, MOST_TIED);
   if (near.length === 0) return;

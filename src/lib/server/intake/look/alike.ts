@@ -3,7 +3,7 @@ import sharp from 'sharp';
 import { likenessFinder } from '#core/likeness/finder';
 import type { Alike } from '../../db/schema';
 import type { House } from '../../house/house';
-import { archiveLooks, lookOfRow, looksOf } from '../../likeness/likeness';
+import { archiveLooks, lookOfRow, looksOf, nearInArchive } from '../../likeness/likeness';
 import { previewFile } from './scan';
 
 /** A file of a source like more than this many others is told of the nearest. */
@@ -57,17 +57,11 @@ export async function compareScan(house: House, scanId: string): Promise<void> {
     if (likeness) {
       const picture = previewFile(house, scanId, position);
       const looks = (await isThere(picture)) ? await looksOf(sharp(await readFile(picture))) : null;
-      for (const { id, distance } of looks ? archive.finder.near(looks.seeker) : []) {
-        const item = archive.items[id]!;
-        if (item.id !== heldItemId)
-          alike.push({
-            kind: 'lookalike',
-            itemId: item.id,
-            number: item.number,
-            position: null,
-            distance,
-          });
-      }
+      for (const { id, number, distance } of looks
+        ? await nearInArchive(house, archive, looks.seeker)
+        : [])
+        if (id !== heldItemId)
+          alike.push({ kind: 'lookalike', itemId: id, number, position: null, distance });
       for (const { id, distance } of looks ? own.near(looks.seeker) : [])
         if (twinOf(id) !== twinOf(position))
           alike.push({ kind: 'lookalike', itemId: null, number: null, position: id, distance });
