@@ -19,7 +19,6 @@ import { addPlace, placeByName, type Place } from '#server/places/places';
 import { changeEach } from '#server/records/records';
 import { typedTerms } from '#server/terms/terms';
 import { openRoom, pick, visit } from '#server/rooms/rooms';
-import { withWorker } from '../cli/archive';
 import { waitForJobs } from '../cli/waiting';
 import { library, type Library, type Picture } from './library';
 import { demoFolders } from './folders';
@@ -206,30 +205,29 @@ export async function makeDemo(house: House, small: boolean, say: Say): Promise<
   const folders = demoFolders(house.settings.home);
   const shelf = await placeAt(house, 'Studio shelf', folders.shelf);
   const travel = await placeAt(house, 'Travel drive', folders.travel);
-  await withWorker(house, async () => {
-    // What paints is loaded when there is something to paint.
-    const { makeDemoFiles } = await import('./make');
-    const jobs: string[] = [];
-    // Each folder comes in while the next is drawn.
-    await makeDemoFiles(house.settings.home, small, say, async (place, folder) => {
-      const begun = await house.db
-        .selectFrom('accession as a')
-        .innerJoin('job as j', 'j.accessionId', 'a.id')
-        .select('j.id')
-        .where('a.root', '=', join(folders[place], folder))
-        .executeTakeFirst();
-      if (begun) return void jobs.push(begun.id);
-      const title = TITLES[folder] ?? folder;
-      const job = await bringIn(house, place === 'shelf' ? shelf : travel, folder, title, keeper);
-      if (job) jobs.push(job);
-    });
-    say('Bringing the library into the archive …');
-    await waitForJobs(house, { jobs }, 'Bringing the library in');
-    say('Describing it …');
-    await describe(house, keeper, library(small));
-    const ids = await findIds(house.db, parseQuery(''));
-    await waitForJobs(house, { items: ids }, 'Writing records into files');
+  // The worker that is started beside takes what is queued.
+  // What paints is loaded when there is something to paint.
+  const { makeDemoFiles } = await import('./make');
+  const jobs: string[] = [];
+  // Each folder comes in while the next is drawn.
+  await makeDemoFiles(house.settings.home, small, say, async (place, folder) => {
+    const begun = await house.db
+      .selectFrom('accession as a')
+      .innerJoin('job as j', 'j.accessionId', 'a.id')
+      .select('j.id')
+      .where('a.root', '=', join(folders[place], folder))
+      .executeTakeFirst();
+    if (begun) return void jobs.push(begun.id);
+    const title = TITLES[folder] ?? folder;
+    const job = await bringIn(house, place === 'shelf' ? shelf : travel, folder, title, keeper);
+    if (job) jobs.push(job);
   });
+  say('Bringing the library into the archive …');
+  await waitForJobs(house, { jobs }, 'Bringing the library in');
+  say('Describing it …');
+  await describe(house, keeper, library(small));
+  const ids = await findIds(house.db, parseQuery(''));
+  await waitForJobs(house, { items: ids }, 'Writing records into files');
   for (const place of [shelf, travel]) await watch(house, place, true);
   await collect(house, keeper);
   await rememberPlans(house, shelf.id);

@@ -24,7 +24,7 @@ export async function runServer(
   for (const refusal of refusedRoots(archive.house))
     console.error(`mindful: left out of MINDFUL_ROOTS: ${refusal}`);
   let isServing = false;
-  let stopFilling = (): void => undefined;
+  const filling = { goes: false };
   // Ctrl-C while the library is made or built ends at once; the next start takes it up again.
   void told.then(async () => {
     if (isServing) return;
@@ -33,10 +33,8 @@ export async function runServer(
   });
   try {
     await prepare(archive);
-    let fills = true;
-    const filled = fill(archive).finally(() => (fills = false));
-    // Who ends it does not wait for what is still being drawn; the next start takes it up again.
-    stopFilling = () => (fills ? process.exit(130) : undefined);
+    filling.goes = true;
+    const filled = fill(archive).finally(() => (filling.goes = false));
     // What goes wrong with it is told where it is waited for.
     filled.catch(() => undefined);
     await buildIfChanged((line) => console.error(line));
@@ -53,7 +51,8 @@ export async function runServer(
   } finally {
     await archive.close();
   }
-  stopFilling();
+  // Who ends it does not wait for what is still being drawn; the next start takes it up again.
+  if (filling.goes) process.exit(130);
   return 0;
 }
 
