@@ -6,6 +6,7 @@ import { ExifTool } from 'exiftool-vendored';
 import { createXXHash128 } from 'hash-wasm';
 import sharp from 'sharp';
 import { EMPTY_RECORD, FIELD_KEYS } from '#core/records/fields';
+import { HOUSE } from '#core/people/viewer';
 import { tagsFromRecord } from '#core/records/mapping';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
@@ -142,7 +143,7 @@ async function write(house: House, count: number, runs: number): Promise<BenchLi
   const worker = await startWorker(house);
   const paths = await makeJpegs(join(work, 'card'), count, 2400, 1600, 7);
   await bringIn(house, join(work, 'card'), 'bench-write');
-  const ids = await findIds(house.db, parseQuery('in bench-write'));
+  const ids = await findIds(house.db, HOUSE, parseQuery('in bench-write'));
   const values = (run: number) => ({
     title: `Bench ${run}`,
     caption: 'A caption of some length for a measure.',

@@ -8,6 +8,8 @@ const COMMANDS: Record<string, () => Promise<{ command: Command }>> = {
   start: () => import('./commands/start'),
   test: () => import('./commands/test'),
   worker: () => import('./commands/worker'),
+  index: () => import('./commands/index'),
+  check: () => import('./commands/check'),
   intake: () => import('./commands/intake'),
   find: () => import('./commands/find'),
   set: () => import('./commands/set'),

@@ -63,7 +63,7 @@ export async function checkPort(settings: Settings): Promise<void> {
 
 export interface Serving {
   address: string;
-  /** End web server and worker. */
+  /** End web server, worker and index. */
   stop: () => Promise<void>;
 }
 
@@ -132,6 +132,7 @@ export async function serve(settings: Settings): Promise<Serving> {
     // Uploads are as large as they are; everything else is held to a few megabytes in hooks.server.ts.
     BODY_SIZE_LIMIT: 'Infinity',
     MINDFUL_SUPERVISED: 'yes',
+    MINDFUL_INDEX: 'yes',
     MINDFUL_LOG: process.env['MINDFUL_LOG'] ?? 'warn',
     ...(settings.origin ? { ORIGIN: settings.origin } : {}),
   };
@@ -142,8 +143,9 @@ export async function serve(settings: Settings): Promise<Serving> {
   // The worker is this very script, run in the same way and asked for another command.
   const script = process.argv[1]!;
   const worker = keep('worker', [...patient, ...process.execArgv, script, 'worker'], env);
+  const index = keep('index', [node, ...process.execArgv, script, 'index'], env);
   const stop = async (): Promise<void> => {
-    await Promise.all([web.stop(), worker.stop()]);
+    await Promise.all([web.stop(), worker.stop(), index.stop()]);
   };
   for (const end = Date.now() + READY_SECONDS * 1000; !(await isReady(address));) {
     if (Date.now() > end) {

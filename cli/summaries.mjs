@@ -8,6 +8,8 @@ export const SUMMARIES = {
   start: 'start; the first visit makes the first keeper',
   test: 'run every check and every test',
   worker: 'run one more worker',
+  index: 'hold the archive in memory for the catalogue',
+  check: 'compare the index with the database',
   intake: 'bring a folder in',
   find: 'list the items a query finds',
   set: 'describe the items a query finds',

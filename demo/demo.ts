@@ -2,6 +2,7 @@ import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { sql } from 'kysely';
 import { parseQuery } from '#core/query/grammar';
+import { HOUSE } from '#core/people/viewer';
 import type { Role } from '#core/people/roles';
 import type { RecordChange } from '#core/records/fields';
 import { addPerson } from '#server/auth/people';
@@ -129,7 +130,7 @@ const REST: [query: string, change: RecordChange][] = [
 /** The library is described in one step, so that the ledger begins with one line of it. */
 async function describe(house: House, keeper: string, { shelf, travel }: Library): Promise<void> {
   const rest = REST.map(async ([query, change]) => ({
-    itemIds: await findIds(house.db, parseQuery(query)),
+    itemIds: await findIds(house.db, HOUSE, parseQuery(query)),
     change,
   }));
   await changeEach(house.db, keeper, [
@@ -146,7 +147,7 @@ async function collect(house: House, keeper: string): Promise<void> {
       house.db,
       { role: 'keeper' },
       id,
-      (await findIds(house.db, parseQuery(query))).slice(0, count),
+      (await findIds(house.db, HOUSE, parseQuery(query))).slice(0, count),
     );
   };
   await make(
@@ -226,7 +227,7 @@ export async function makeDemo(house: House, small: boolean, say: Say): Promise<
   await waitForJobs(house, { jobs }, 'Bringing the library in');
   say('Describing it …');
   await describe(house, keeper, library(small));
-  const ids = await findIds(house.db, parseQuery(''));
+  const ids = await findIds(house.db, HOUSE, parseQuery(''));
   await waitForJobs(house, { items: ids }, 'Writing records into files');
   for (const place of [shelf, travel]) await watch(house, place, true);
   await collect(house, keeper);

@@ -1,3 +1,4 @@
+import type { ApiScope } from '#core/api/shapes';
 import type { Actor } from '#server/auth/people';
 import type { Auth } from '#server/auth/auth';
 import type { House } from '#server/house/house';
@@ -14,6 +15,8 @@ declare global {
       auth: Auth;
       actor: Actor | null;
       sessionId: string;
+      /** What a token may do; null for people who signed in. */
+      scopes: ApiScope[] | null;
       streams: Streams;
     }
   }

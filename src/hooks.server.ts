@@ -3,6 +3,7 @@ import { error as refuse, redirect } from '@sveltejs/kit';
 import { ArchiveError } from '#core/errors';
 import type { Role } from '#core/people/roles';
 import { makeAuth, type Auth } from '#server/auth/auth';
+import { bearerOf, checkScope } from '#server/auth/apiTokens';
 import { checkDoor } from '#server/auth/doors';
 import { hasPeople } from '#server/auth/people';
 import { whileWanted } from '#server/db/connect';
@@ -65,6 +66,13 @@ function secure(response: Response): Response {
 async function signedIn(event: RequestEvent): Promise<void> {
   event.locals.actor = null;
   event.locals.sessionId = '';
+  event.locals.scopes = null;
+  const bearer = await bearerOf(house.db, event.request.headers);
+  if (bearer) {
+    event.locals.actor = bearer.actor;
+    event.locals.scopes = bearer.scopes;
+    return;
+  }
   if (!event.request.headers.get('cookie')?.includes('mindful.')) return;
   const found = await auth.api.getSession({ headers: event.request.headers });
   if (!found || found.user.shutOutAt) return;
@@ -103,7 +111,7 @@ async function answer(event: RequestEvent, resolve: () => Promise<Response>): Pr
 }
 
 export const handle: Handle = async ({ event, resolve }) => {
-  Object.assign(event.locals, { house, auth, streams, actor: null, sessionId: '' });
+  Object.assign(event.locals, { house, auth, streams, actor: null, sessionId: '', scopes: null });
   try {
     checkHost(event);
     checkOrigin(event);
@@ -113,6 +121,8 @@ export const handle: Handle = async ({ event, resolve }) => {
     // An unknown address has no route: the designed page says so, to everyone.
     if (event.route.id !== null)
       checkDoor(event.route.id, event.request.method, event.locals.actor);
+    if (event.locals.scopes)
+      checkScope(event.route.id ?? '', event.request.method, event.locals.scopes);
   } catch (error) {
     const told = known(error);
     if (!told) throw error;

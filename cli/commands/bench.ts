@@ -1,14 +1,67 @@
-import { chmodSync, mkdtempSync, rmSync } from 'node:fs';
+import { chmodSync, mkdirSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { ArchiveError } from '#core/errors';
+import { seed, seededItems } from '../../bench/archive';
 import { BENCHES } from '../../bench/bench';
+import { memoryOf, MILLION, startIndexProcess } from '../../bench/million';
 import { answer, parse, type Command } from '../arguments';
 import { openArchive } from '../archive';
 
 const help = `Usage: ./mindful bench NAME [--n N] [--runs N] [--json]
+       ./mindful bench seed [--items N] [--json]
 
-Measures against a floor in the same run: ${Object.keys(BENCHES).join(', ')}. bench/README.md explains each.`;
+Measures against a floor in the same run: ${[...Object.keys(BENCHES), ...Object.keys(MILLION)].join(', ')}.
+bench/README.md explains each. ${Object.keys(MILLION).join(', ')} ask a made-up archive that seed fills, a million
+items unless said, in a folder of its own that is kept.`;
+
+/** Where the made-up archive lies: PostgreSQL's account must be able to pass. */
+const SEEDED_HOME = join(tmpdir(), 'mindful-seeded');
+
+async function onSeeded(
+  name: string,
+  items: number,
+  runs: number,
+  json: boolean | undefined,
+): Promise<number> {
+  mkdirSync(SEEDED_HOME, { recursive: true, mode: 0o755 });
+  const archive = await openArchive({
+    ...process.env,
+    MINDFUL_HOME: join(SEEDED_HOME, 'home'),
+    DATABASE_URL: '',
+    MINDFUL_PG_PORT: '42290',
+  });
+  try {
+    const { house } = archive;
+    const held = await seededItems(house);
+    const began = performance.now();
+    if (held === 0)
+      await seed(house, items, (done) => {
+        if (done % 100_000 === 0) console.error(`${done} items made`);
+      });
+    if (name === 'seed') {
+      const seconds = Math.round((performance.now() - began) / 1000);
+      answer(json, { bench: 'seed', items: held || items, seconds: held ? 0 : seconds }, () =>
+        held ? `${held} items are there` : `${items} items in ${seconds} s`,
+      );
+      return 0;
+    }
+    const index = await startIndexProcess(house);
+    const line = await MILLION[name]!(house, runs);
+    const memory = memoryOf(index.child.pid!);
+    index.child.kill('SIGTERM');
+    await new Promise((resolve) => index.child.on('exit', resolve));
+    answer(
+      json,
+      { ...line, startSeconds: index.startSeconds, memory },
+      () =>
+        `${line.bench}: ${line.ours} ${line.unit} against ${line.floor}, ${line.ratio} ×, ${line.n} items; started in ${index.startSeconds.toFixed(1)} s, ${memory.now} MB`,
+    );
+    return 0;
+  } finally {
+    await archive.close();
+  }
+}
 
 const whole = (text: string, name: string): number => {
   const value = Number(text);
@@ -21,9 +74,13 @@ async function run(args: string[]): Promise<number> {
   const { values, positionals } = parse(args, {
     n: { type: 'string' },
     runs: { type: 'string', default: '3' },
+    items: { type: 'string', default: '1000000' },
     json: { type: 'boolean' },
   });
-  const bench = BENCHES[positionals[0] ?? ''];
+  const name = positionals[0] ?? '';
+  if (name === 'seed' || name in MILLION)
+    return onSeeded(name, whole(values.items, 'items'), whole(values.runs, 'runs'), values.json);
+  const bench = BENCHES[name];
   if (!bench)
     throw new ArchiveError(
       'bad-request',

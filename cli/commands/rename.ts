@@ -1,4 +1,5 @@
 import { ArchiveError } from '#core/errors';
+import { HOUSE } from '#core/people/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
 import { renamePreview, startRename } from '#server/naming/rename';
@@ -28,7 +29,7 @@ async function run(args: string[]): Promise<number> {
   const archive = await openArchive();
   const { house } = archive;
   try {
-    const itemIds = await findIds(house.db, parseQuery(queryText));
+    const itemIds = await findIds(house.db, HOUSE, parseQuery(queryText));
     const wish = { itemIds, pattern, tellApart: values.apart === true };
     if (values.preview) {
       const preview = await renamePreview(house.db, wish);

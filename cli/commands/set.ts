@@ -1,6 +1,13 @@
 import { ArchiveError } from '#core/errors';
+import { HOUSE } from '#core/people/viewer';
 import { parseQuery } from '#core/query/grammar';
-import { changeSchema, EMPTY_RECORD, FIELDS, type RecordChange } from '#core/records/fields';
+import {
+  changeSchema,
+  EMPTY_RECORD,
+  FIELDS,
+  type FieldKey,
+  type RecordChange,
+} from '#core/records/fields';
 import { findIds } from '#server/catalogue/find';
 import { applyChange, changeRecords } from '#server/records/records';
 import { answer, parse, type Command } from '../arguments';
@@ -10,7 +17,7 @@ import { waitForJobs } from '../waiting';
 const help = `Usage: ./mindful set 'QUERY' FIELD=VALUE … [--wait] [--json]
 
 Describes every item a query finds. Fields: ${Object.keys(FIELDS).join(', ')}.
-Lists (creator, terms) take values parted by semicolons; terms+=A;B adds, terms-=A removes.
+Lists (creator, terms, persons …) take values parted by semicolons; terms+=A;B adds, terms-=A removes.
 An empty value forgets. taken takes EDTF or a moment: taken=2026-09, taken="2026-09-12 19:42".
 
   --wait   wait until the files are written
@@ -37,7 +44,7 @@ function changeOf(words: string[]): RecordChange {
     if (sign && field !== 'terms')
       throw new ArchiveError('bad-request', `Only terms can be added or removed, not “${field}”.`);
     if (sign) change[sign === '+' ? 'addTerms' : 'removeTerms'] = list(value);
-    else if (field === 'creator' || field === 'terms') change[field] = list(value);
+    else if (FIELDS[field as FieldKey].many) change[field] = list(value);
     else if (field === 'rating') change[field] = value === 'rejected' ? -1 : Number(value || 0);
     else change[field] = value;
   }
@@ -64,7 +71,7 @@ async function run(args: string[]): Promise<number> {
   const archive = await openArchive();
   const { house } = archive;
   try {
-    const ids = await findIds(house.db, query);
+    const ids = await findIds(house.db, HOUSE, query);
     const done = await changeRecords(house.db, null, ids, change);
     const failed =
       values.wait && ids.length > 0

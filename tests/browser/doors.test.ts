@@ -34,7 +34,21 @@ const TABLE = `
 /r/[token]/pick POST *
 /api/live GET kctr
 /api/remembered/[key] PUT kctr
-/api/catalogue/index GET kctr
+/census GET kctr
+/reference GET kctr
+/api/v1/items GET kctr
+/api/v1/items/[number] GET kctr PATCH kcr
+/api/v1/facets GET kctr
+/api/v1/fields GET kctr
+/api/v1/openapi.json GET kctr
+/api/catalogue/wall GET kctr
+/api/catalogue/stretch GET kctr
+/api/catalogue/folders GET kctr
+/api/catalogue/labels POST kctr
+/api/catalogue/why GET kctr
+/api/catalogue/density GET kctr
+/api/catalogue/positions GET kctr
+/api/catalogue/census GET kctr
 /api/catalogue/tiles GET kctr
 /api/catalogue/ids GET kctr
 /api/catalogue/choices GET kctr

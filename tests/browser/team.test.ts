@@ -285,6 +285,8 @@ describe('every page', () => {
     const paths = [
       '/catalogue',
       '/catalogue?view=register',
+      '/census',
+      '/reference',
       '/intake',
       '/collections',
       '/dispatch',
@@ -294,7 +296,7 @@ describe('every page', () => {
       ...collections.body.slice(0, 1).map(({ id }) => `/collections/${id}`),
       ...found.body.slice(0, 1).map(({ number }) => `/catalogue/${number}`),
     ];
-    expect(paths).toHaveLength(10);
+    expect(paths).toHaveLength(12);
     for (const path of paths) {
       const { status, html } = await odile.driver.executeAsyncScript<{
         status: number;

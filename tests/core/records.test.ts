@@ -67,21 +67,23 @@ describe('time taken', () => {
 const text = fc
   .string({ maxLength: 60, unit: 'grapheme' })
   .map((value) => value.replaceAll('\0', '').replaceAll(';', ',').trim());
-const records: fc.Arbitrary<RecordValues> = fc.record({
-  title: text,
-  caption: text,
-  creator: fc.uniqueArray(text.filter(Boolean), { maxLength: 3 }),
-  creditLine: text,
-  copyrightNotice: text,
-  terms: fc.uniqueArray(text.filter(Boolean), { maxLength: 4 }),
-  rating: fc.integer({ min: -1, max: 5 }),
-  stage: text,
-  taken: fc.constantFrom(
-    null,
-    takenAt(parseWallClock('2026-09-12T19:42:07.250')!, 60),
-    takenFromText('2026-09')!,
-  ),
-});
+const records: fc.Arbitrary<RecordValues> = fc
+  .record({
+    title: text,
+    caption: text,
+    creator: fc.uniqueArray(text.filter(Boolean), { maxLength: 3 }),
+    creditLine: text,
+    copyrightNotice: text,
+    terms: fc.uniqueArray(text.filter(Boolean), { maxLength: 4 }),
+    rating: fc.integer({ min: -1, max: 5 }),
+    stage: text,
+    taken: fc.constantFrom(
+      null,
+      takenAt(parseWallClock('2026-09-12T19:42:07.250')!, 60),
+      takenFromText('2026-09')!,
+    ),
+  })
+  .map((values) => ({ ...EMPTY_RECORD, ...values }));
 
 describe('mapping to Exif, IIM and XMP', () => {
   it('reads back the record it writes, in an embedding file and in a sidecar', () => {

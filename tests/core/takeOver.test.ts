@@ -4,17 +4,19 @@ import { EMPTY_RECORD, type RecordValues } from '#core/records/fields';
 import { fieldWords, takenOver, toldDifferently } from '#core/records/takeOver';
 
 const text = fc.constantFrom('', 'Dune', 'dune', 'Sail');
-const record: fc.Arbitrary<RecordValues> = fc.record({
-  title: text,
-  caption: text,
-  creator: fc.subarray(['A', 'B']),
-  creditLine: text,
-  copyrightNotice: text,
-  terms: fc.subarray(['Dune', 'Sail', 'Kite']),
-  rating: fc.integer({ min: -1, max: 5 }),
-  stage: text,
-  taken: fc.constant(null),
-});
+const record: fc.Arbitrary<RecordValues> = fc
+  .record({
+    title: text,
+    caption: text,
+    creator: fc.subarray(['A', 'B']),
+    creditLine: text,
+    copyrightNotice: text,
+    terms: fc.subarray(['Dune', 'Sail', 'Kite']),
+    rating: fc.integer({ min: -1, max: 5 }),
+    stage: text,
+    taken: fc.constant(null),
+  })
+  .map((values) => ({ ...EMPTY_RECORD, ...values }));
 
 describe('a description that is taken over', () => {
   it('replaces what the file tells, keeps what it does not tell, and adds terms', () => {

@@ -4,7 +4,7 @@ import { describe, expect, it } from 'vitest';
 import { safeName } from '#core/intake/plan';
 import { embeds, extensionOf, formatOf, isClutter, isSidecar, KINDS } from '#core/kinds/kinds';
 import { nameKey, nameProblem, splitName, withExtension } from '#core/naming/pattern';
-import { takenWords } from '#core/query/sentence';
+import { withinWords } from '#core/query/words';
 import { formatWallClock, parseWallClock, takenFromText } from '#core/records/taken';
 import { formatLdml } from '#core/text/ldml';
 import {
@@ -205,7 +205,7 @@ describe('dates in words', () => {
 
   it('say only as much as is known', () => {
     for (const text of ['2026', '2026-09', '2026-09-12', '2026-09-12/2026-09-14', '2026-09~'])
-      expect(takenWords(text)).not.toMatch(/undefined|NaN|Invalid/);
+      expect(withinWords(text)).not.toMatch(/undefined|NaN|Invalid/);
     expect(takenFromText('2026-02-30')).toBeNull();
     expect(takenFromText('2024-02-29')).not.toBeNull();
   });

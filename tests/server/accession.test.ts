@@ -17,6 +17,7 @@ import { sql } from 'kysely';
 import sharp from 'sharp';
 import { describe, expect, it } from 'vitest';
 import { parseQuery } from '#core/query/grammar';
+import { HOUSE } from '#core/people/viewer';
 import { parseChain, parseManifest } from '#core/manifest/mhl';
 import { findTiles } from '#server/catalogue/find';
 import { itemByNumber, showItem } from '#server/catalogue/show';
@@ -206,7 +207,7 @@ describe('second copies', () => {
     await idle(archive);
     expect((await report(db(), id)).seconds).toEqual({ done: 2, failed: 0 });
     expect(await hashes(second.root)).toEqual(await hashes(place.root));
-    const [tile] = await findTiles(db(), parseQuery('in "First of two"'), 0, 1);
+    const [tile] = await findTiles(db(), HOUSE, parseQuery('in "First of two"'), 0, 1);
     const item = await showItem(db(), KEEPER, tile!.id);
     expect(item.files.map(({ role }) => role).sort()).toEqual(['original', 'second-copy']);
   });
@@ -619,7 +620,7 @@ describe('bundles', () => {
     expect(told).toMatchObject({ done: 2, failed: 0 });
     const base = join(place.root, 'Books/Chapter 2 of 2026');
     expect(readdirSync(base).sort()).toEqual(['Chapter 2.html', 'Fonts', 'Links']);
-    const [bundle] = await findTiles(db(), parseQuery('in Bundles; kind bundle'), 0, 5);
+    const [bundle] = await findTiles(db(), HOUSE, parseQuery('in Bundles; kind bundle'), 0, 5);
     expect(bundle).toMatchObject({ name: 'Chapter 2.html', pictureState: 'ready' });
     const item = await showItem(db(), KEEPER, bundle!.id);
     expect(
@@ -628,7 +629,7 @@ describe('bundles', () => {
         .map(({ name }) => name)
         .sort(),
     ).toEqual(['News.otf', 'opening.jpg']);
-    expect((await findTiles(db(), parseQuery('in Bundles'), 0, 9)).length).toBe(2);
+    expect((await findTiles(db(), HOUSE, parseQuery('in Bundles'), 0, 9)).length).toBe(2);
     const manifest = parseManifest(readFileSync(told.manifests[0]!, 'utf8'));
     expect(manifest.hashes.map(({ path }) => path).sort()).toEqual([
       'Books/Chapter 2 of 2026/Chapter 2.html',
@@ -645,7 +646,7 @@ describe('bundles', () => {
     const own = await layout('bundle kept');
     const place = await addPlace(archive.house, 'Bundle kept', own);
     await bringIn(archive, own, { mode: 'in-place', place, files: await asOne(own) });
-    const [kept] = await findTiles(db(), parseQuery('in "Bundle kept"; kind bundle'), 0, 5);
+    const [kept] = await findTiles(db(), HOUSE, parseQuery('in "Bundle kept"; kind bundle'), 0, 5);
     expect((await showItem(db(), KEEPER, kept!.id)).files.map(({ path }) => path).sort()).toEqual(
       ['Chapter 2.html', 'Fonts/News.otf', 'Links/opening.jpg'].map((name) =>
         join(own, 'Chapter 2', name),

@@ -6,6 +6,7 @@ import { join } from 'node:path';
 import ExcelJS from 'exceljs';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { picturesOfPage } from '#core/uploads/pagePictures';
+import { HOUSE } from '#core/people/viewer';
 import { endApart, runApart } from '#server/apart/apart';
 import { sendFile } from '#server/edge/send';
 import { copyVerified } from '#server/files/disk';
@@ -201,7 +202,7 @@ describe('links', () => {
   });
 
   it('are followed by nothing that opens an original, at its end or on the way', async () => {
-    const [id] = await findIds(archive.house.db, parseQuery('in Linked'));
+    const [id] = await findIds(archive.house.db, HOUSE, parseQuery('in Linked'));
     const { path, folder } = await originalOf(archive.house.db, id!);
     const request = new Request('http://archive/');
     const opens = async (): Promise<string[]> => {

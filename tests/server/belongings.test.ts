@@ -9,6 +9,7 @@ import {
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { parseQuery } from '#core/query/grammar';
+import { HOUSE } from '#core/people/viewer';
 import { findIds } from '#server/catalogue/find';
 import { showItem } from '#server/catalogue/show';
 import { bundled, filesToBring } from '#server/intake/sources/files';
@@ -43,7 +44,7 @@ async function kept(name: string, bundles: string[] = []): Promise<Place> {
 }
 
 const oneIn = async (query: string) => {
-  const ids = await findIds(db(), parseQuery(query));
+  const ids = await findIds(db(), HOUSE, parseQuery(query));
   expect(ids).toHaveLength(1);
   return showItem(db(), KEEPER, ids[0]!);
 };
@@ -81,7 +82,7 @@ describe('a sidecar that another program adds', () => {
       40,
     );
     // It never became an item, nor did the other picture get it.
-    expect(await findIds(db(), parseQuery('in Sheds'))).toHaveLength(2);
+    expect(await findIds(db(), HOUSE, parseQuery('in Sheds'))).toHaveLength(2);
     expect((await oneIn('in Sheds; words south')).files).toHaveLength(1);
   });
 
@@ -155,7 +156,7 @@ describe('a file that is added to a bundle’s folder', () => {
     writeFileSync(join(root, 'Poster/Links/sail.jpg'), await jpeg(5, 300, 200));
     await writeJpeg(join(root, 'beside.jpg'), 6);
     await until(
-      async () => (await findIds(db(), parseQuery('in Layouts; words beside'))).length === 1,
+      async () => (await findIds(db(), HOUSE, parseQuery('in Layouts; words beside'))).length === 1,
       'the file beside it',
       40,
     );
@@ -166,7 +167,7 @@ describe('a file that is added to a bundle’s folder', () => {
       'part list.txt',
       'part sail.jpg',
     ]);
-    expect(await findIds(db(), parseQuery('in Layouts'))).toHaveLength(2);
+    expect(await findIds(db(), HOUSE, parseQuery('in Layouts'))).toHaveLength(2);
     const { pictureKey } = await db()
       .selectFrom('file')
       .select('pictureKey')
@@ -197,7 +198,7 @@ describe('a file that cannot be read', () => {
     const accessions = () =>
       db().selectFrom('accession').select('id').where('placeId', '=', place.id).execute();
     await until(
-      async () => (await findIds(db(), parseQuery('in Locked'))).length === 2,
+      async () => (await findIds(db(), HOUSE, parseQuery('in Locked'))).length === 2,
       'the new file',
       40,
     );

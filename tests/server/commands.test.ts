@@ -73,7 +73,7 @@ describe('the front door', () => {
     [['dance'], 'There is no command “dance”'],
     [['find', '--sideways'], '--sideways'],
     [['find', '--limit', 'many'], '--limit takes a whole number'],
-    [['find', 'rated lots'], 'rated'],
+    [['find', 'rated lots'], 'rating lots'],
     [['show', '12'], '“12” is no catalogue number'],
     [['show', '2031.001.0001'], '2031.001.0001'],
     [['set', 'kind photo'], 'field=value'],

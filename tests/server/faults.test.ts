@@ -3,6 +3,7 @@ import { readdirSync, statSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
 import { parseQuery } from '#core/query/grammar';
+import { HOUSE } from '#core/people/viewer';
 import { findIds, findTiles } from '#server/catalogue/find';
 import { startAccession } from '#server/intake/plan/accession';
 import { filesToBring } from '#server/intake/sources/files';
@@ -134,14 +135,14 @@ describe('kill -9', () => {
     }
     expect(kills).toBe(KILLS);
     expect(filesIn(place.root)).toHaveLength(brought);
-    const tiles = await findTiles(archive.house.db, parseQuery('in Shelf'), 0, 10_000);
+    const tiles = await findTiles(archive.house.db, HOUSE, parseQuery('in Shelf'), 0, 10_000);
     expect(tiles).toHaveLength(brought);
     expect(new Set(tiles.map(({ name }) => name)).size).toBe(brought);
   });
 
   it('during a rename in which names trade places: every file under one of its names, the ledger true', async () => {
     const place = await placeNamed(archive, 'Shelf');
-    const ids = (await findIds(archive.house.db, parseQuery('order name'))).slice(0, 100);
+    const ids = (await findIds(archive.house.db, HOUSE, parseQuery('order name'))).slice(0, 100);
     const before = filesIn(place.root);
     // Names trade places within the batch: the hardest case to cut off.
     await startRename(archive.house.db, null, {
@@ -153,7 +154,7 @@ describe('kill -9', () => {
     const [done] = await ledger(archive.house.db);
     expect(done).toMatchObject({ state: 'done', failed: 0 });
     expect(filesIn(place.root)).toEqual(before);
-    for (const tile of await findTiles(archive.house.db, parseQuery('order name'), 0, 100)) {
+    for (const tile of await findTiles(archive.house.db, HOUSE, parseQuery('order name'), 0, 100)) {
       const file = await archive.house.db
         .selectFrom('file')
         .selectAll()
@@ -169,7 +170,7 @@ describe('kill -9', () => {
 
   it('during the writing of records: every file whole, every record written in the end', async () => {
     const place = await placeNamed(archive, 'Shelf');
-    const ids = (await findIds(archive.house.db, parseQuery('order name'))).slice(0, 60);
+    const ids = (await findIds(archive.house.db, HOUSE, parseQuery('order name'))).slice(0, 60);
     await changeRecords(archive.house.db, null, ids, {
       title: 'Written through',
       creditLine: 'Saltreach Kites',
@@ -180,11 +181,11 @@ describe('kill -9', () => {
         ({ values }) => values.title === 'Written through',
       ),
     ).toBe(true);
-    const tiles = (await findTiles(archive.house.db, parseQuery('order name'), 0, 60)).map(
+    const tiles = (await findTiles(archive.house.db, HOUSE, parseQuery('order name'), 0, 60)).map(
       ({ name }) => join(place.root, name),
     );
     for (const path of tiles) expect(exiv2(path)['Xmp.photoshop.Credit']).toBe('Saltreach Kites');
-    for (const tile of await findTiles(archive.house.db, parseQuery('order name'), 0, 60)) {
+    for (const tile of await findTiles(archive.house.db, HOUSE, parseQuery('order name'), 0, 60)) {
       const file = await archive.house.db
         .selectFrom('file')
         .select('contentHash')

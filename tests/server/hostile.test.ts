@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { nameProblem } from '#core/naming/pattern';
+import { HOUSE } from '#core/people/viewer';
 import { planSchema } from '#core/intake/plan';
 import { parseQuery } from '#core/query/grammar';
 import { findIds, findTiles } from '#server/catalogue/find';
@@ -186,7 +187,7 @@ describe('hostile names', () => {
     expect(readdirSync(own, { encoding: 'buffer' }).map((name) => name.toString('hex'))).toEqual(
       before,
     );
-    const found = await findTiles(db(), parseQuery('in "Own names"'), 0, 500);
+    const found = await findTiles(db(), HOUSE, parseQuery('in "Own names"'), 0, 500);
     expect(found).toHaveLength(NAMES.length);
     expect(found.filter(({ pictureState }) => pictureState !== 'ready')).toEqual([]);
     expect(wished.size).toBe(NAMES.length);
@@ -207,7 +208,7 @@ describe('hostile names', () => {
     // Their first names were written into them: the pictures are the same, the bytes are not.
     expect(filesIn(place.root)).toHaveLength(NAMES.length);
     expect(wished.size).toBe(NAMES.length);
-    expect(await findIds(db(), parseQuery('in Zone'))).toHaveLength(NAMES.length);
+    expect(await findIds(db(), HOUSE, parseQuery('in Zone'))).toHaveLength(NAMES.length);
   });
 });
 

@@ -12,8 +12,9 @@ import {
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { parseQuery } from '#core/query/grammar';
-import { choicesOf, holdings } from '#server/catalogue/choices';
-import { findIds, findTiles, neighboursOf, wallIndex } from '#server/catalogue/find';
+import { HOUSE } from '#core/people/viewer';
+import { holdings } from '#server/catalogue/facets';
+import { findIds, findTiles, neighboursOf, wallOf } from '#server/catalogue/find';
 import { itemByNumber, showItem } from '#server/catalogue/show';
 import { startAccession } from '#server/intake/plan/accession';
 import { previewPlan } from '#server/intake/plan/targets';
@@ -92,6 +93,7 @@ describe('bringing in', () => {
     expect(first.renditions.map(({ recipe }) => recipe)).toEqual(['large', 'medium', 'small']);
     const [turned] = await findTiles(
       archive.house.db,
+      HOUSE,
       parseQuery('words HRN_2; taken 2026-09-12'),
       0,
       1,
@@ -170,7 +172,7 @@ describe('bringing in', () => {
     const place = await placeNamed(archive, 'Bad');
     const id = await bringIn(archive, source, { mode: 'copy', place });
     expect((await leftOver(archive.house.db, id)).map(({ path }) => path)).toEqual(['outside.jpg']);
-    const tiles = await findTiles(archive.house.db, parseQuery('in Bad; order name'), 0, 50);
+    const tiles = await findTiles(archive.house.db, HOUSE, parseQuery('in Bad; order name'), 0, 50);
     const byOriginal = new Map(
       await Promise.all(
         tiles.map(
@@ -200,7 +202,7 @@ describe('bringing in', () => {
     writeFileSync(bytes, await jpeg(50));
     const place = await addPlace(archive.house, 'Odd names', root);
     await bringIn(archive, root, { mode: 'in-place', place });
-    const [tile] = await findTiles(archive.house.db, parseQuery('in "Odd names"'), 0, 5);
+    const [tile] = await findTiles(archive.house.db, HOUSE, parseQuery('in "Odd names"'), 0, 5);
     expect(tile!.pictureState).toBe('ready');
   });
 
@@ -330,60 +332,28 @@ describe('bringing in', () => {
 });
 
 describe('finding', () => {
-  it('counts in every choice what choosing it leaves', async () => {
-    const { db } = archive.house;
-    const query = parseQuery('kind photo');
-    for (const field of [
-      'kinds',
-      'folder',
-      'taken',
-      'rated',
-      'stages',
-      'lacking',
-      'accession',
-    ] as const)
-      for (const { value, count } of await choicesOf(db, query, field)) {
-        const clause = {
-          kinds: 'kind',
-          folder: 'in',
-          taken: 'taken',
-          rated: 'rated',
-          stages: 'stage',
-          lacking: 'lacking',
-          accession: 'accession',
-        }[field];
-        const text = value === '' ? 'none' : /^[-\w.]+$/.test(value) ? value : `"${value}"`;
-        const narrowed = parseQuery(
-          `${field === 'kinds' ? '' : 'kind photo; '}${clause} ${value === '-1' ? 'rejected' : text}`,
-        );
-        expect([field, value, (await wallIndex(db, narrowed)).total]).toEqual([
-          field,
-          value,
-          count,
-        ]);
-      }
-  });
-
   it('finds narrower terms by the broader, words by their beginnings, folders by one level or all', async () => {
     const { db } = archive.house;
-    expect((await findIds(db, parseQuery('term Kite'))).length).toBe(3);
-    expect((await findIds(db, parseQuery('words "box HRN"'))).length).toBe(3);
-    expect((await findIds(db, parseQuery('in "Studio shelf"'))).length).toBe(3);
-    expect((await findIds(db, parseQuery('in "Studio shelf" only'))).length).toBe(0);
-    expect((await findIds(db, parseQuery('taken unknown; in "Studio shelf"'))).length).toBe(1);
+    expect((await findIds(db, HOUSE, parseQuery('term Kite'))).length).toBe(3);
+    expect((await findIds(db, HOUSE, parseQuery('words "box HRN"'))).length).toBe(3);
+    expect((await findIds(db, HOUSE, parseQuery('in "Studio shelf"'))).length).toBe(3);
+    expect((await findIds(db, HOUSE, parseQuery('in "Studio shelf" only'))).length).toBe(0);
+    expect((await findIds(db, HOUSE, parseQuery('taken unknown; in "Studio shelf"'))).length).toBe(
+      1,
+    );
   });
 
   it('orders, pages and walks a result the same way', async () => {
     const { db } = archive.house;
     for (const text of ['', 'order name', 'order size down', 'order title', 'order brought down']) {
       const query = parseQuery(text);
-      const ids = await findIds(db, query);
+      const ids = await findIds(db, HOUSE, query);
       const paged = [
-        ...(await findTiles(db, query, 0, 20)),
-        ...(await findTiles(db, query, 20, 500)),
+        ...(await findTiles(db, HOUSE, query, 0, 20)),
+        ...(await findTiles(db, HOUSE, query, 20, 500)),
       ].map(({ id }) => id);
       expect(paged).toEqual(ids);
-      expect(await neighboursOf(db, query, ids[5]!)).toEqual({
+      expect(await neighboursOf(db, HOUSE, query, ids[5]!)).toEqual({
         index: 5,
         total: ids.length,
         previous: ids[4],
@@ -393,9 +363,9 @@ describe('finding', () => {
   });
 
   it('adds up the tree', async () => {
-    const nodes = await holdings(archive.house.db, everything);
+    const nodes = await holdings(archive.house.db, HOUSE, everything);
     const places = nodes.filter(({ path }) => path === '');
-    const { total } = await wallIndex(archive.house.db, everything);
+    const { total } = await wallOf(archive.house.db, HOUSE, everything);
     expect(places.reduce((sum, { count }) => sum + count, 0)).toBe(total);
     for (const node of nodes) {
       const below = nodes.filter(

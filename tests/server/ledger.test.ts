@@ -3,6 +3,7 @@ import { randomUUID } from 'node:crypto';
 import { join } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { ArchiveError } from '#core/errors';
+import { HOUSE } from '#core/people/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
 import { addPerson } from '#server/auth/people';
@@ -34,7 +35,7 @@ beforeAll(async () => {
   await bringIn(archive, source, { mode: 'copy', place });
   // Nobody else looks while names change: what is left is the ledger's work alone.
   await db().updateTable('place').set({ watched: false }).execute();
-  ids = await findIds(db(), parseQuery('order brought'));
+  ids = await findIds(db(), HOUSE, parseQuery('order brought'));
 });
 
 interface State {
@@ -155,7 +156,7 @@ describe('the ledger', () => {
   });
 
   it('fails a file that is away alone, and leaves its row as it was', async () => {
-    const [id] = await findIds(db(), parseQuery('words "Other 3"'));
+    const [id] = await findIds(db(), HOUSE, parseQuery('words "Other 3"'));
     const path = join(place.root, 'Other-3.jpg');
     renameSync(path, `${path}.hidden`);
     const operation = await startRename(db(), null, {
@@ -169,7 +170,7 @@ describe('the ledger', () => {
     expect(steps.filter(({ state: settled }) => settled === 'done')).toHaveLength(1);
     expect(existsSync(path)).toBe(false);
     renameSync(`${path}.hidden`, path);
-    expect(await findIds(db(), parseQuery('words "Other 3"'))).toEqual([id]);
+    expect(await findIds(db(), HOUSE, parseQuery('words "Other 3"'))).toEqual([id]);
   });
 });
 

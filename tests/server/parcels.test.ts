@@ -2,6 +2,7 @@ import { existsSync, mkdirSync, readFileSync, unlinkSync, writeFileSync } from '
 import { join } from 'node:path';
 import { beforeEach, describe, expect, it } from 'vitest';
 import { parseQuery } from '#core/query/grammar';
+import { HOUSE } from '#core/people/viewer';
 import { findIds } from '#server/catalogue/find';
 import { showItem } from '#server/catalogue/show';
 import { report } from '#server/intake/report/report';
@@ -53,7 +54,7 @@ describe('parcels', () => {
     const place = await placeNamed(archive, 'Cleared');
     await bringIn(archive, parcelFiles(archive.house, id), { mode: 'copy', place });
     // Describing a copy changes its bytes, not its picture.
-    const items = await findIds(db(), parseQuery('in Cleared'));
+    const items = await findIds(db(), HOUSE, parseQuery('in Cleared'));
     await changeRecords(db(), null, items, { title: 'Described since' });
     await idle(archive);
     await tidy();
@@ -73,7 +74,7 @@ describe('parcels', () => {
       mode: 'copy',
       place,
     });
-    const [item] = await findIds(db(), parseQuery('in Broken; words p21'));
+    const [item] = await findIds(db(), HOUSE, parseQuery('in Broken; words p21'));
     const { path } = (await showItem(db(), KEEPER, item!)).files[0]!;
     const bytes = readFileSync(path);
     bytes[bytes.length - 20]! ^= 0xff;

@@ -3,6 +3,7 @@ import { join, resolve } from 'node:path';
 import { sql } from 'kysely';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { ABILITIES, can, ROLES } from '#core/people/roles';
+import { HOUSE } from '#core/people/viewer';
 import { makeAuth } from '#server/auth/auth';
 import { openSession } from '#server/auth/openSession';
 import { checkDoor, DOORS, needOf } from '#server/auth/doors';
@@ -48,7 +49,7 @@ beforeAll(async () => {
     mode: 'copy',
     place: await placeNamed(archive, 'Shelf'),
   });
-  ids = await findIds(db(), parseQuery('order name'));
+  ids = await findIds(db(), HOUSE, parseQuery('order name'));
 });
 
 /** Route ids as files, without the groups in parentheses. */
@@ -178,7 +179,7 @@ describe('collections', () => {
     expect((await idsInOrder(db(), id)).at(-1)).toBe(ids[3]);
     expect(await removeItems(db(), KEEPER, id, [ids[0]!])).toBe(1);
     expect((await collectionById(db(), id)).count).toBe(4);
-    expect(await findIds(db(), parseQuery('collection "Chapter 2"; order hand'))).toEqual(
+    expect(await findIds(db(), HOUSE, parseQuery('collection "Chapter 2"; order hand'))).toEqual(
       await idsInOrder(db(), id),
     );
     await expect(addCollection(db(), null, 'chapter 2')).rejects.toMatchObject({

@@ -15,6 +15,7 @@ import {
 import { join } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { parseQuery } from '#core/query/grammar';
+import { HOUSE } from '#core/people/viewer';
 import { findIds, findTiles } from '#server/catalogue/find';
 import { showItem } from '#server/catalogue/show';
 import { pictureFile } from '#server/renditions/store';
@@ -81,8 +82,8 @@ describe('what other programs do in a place', () => {
     await becomes('p1.jpg', ({ folder }) => folder === 'another/deeper');
     const after = await fileOf('p1.jpg');
     expect([after!.itemId, after!.number]).toEqual([before!.itemId, before!.number]);
-    expect(await findIds(db(), parseQuery('in Shared/another'))).toEqual([before!.itemId]);
-    expect(await findIds(db(), parseQuery('words renamed'))).toEqual([]);
+    expect(await findIds(db(), HOUSE, parseQuery('in Shared/another'))).toEqual([before!.itemId]);
+    expect(await findIds(db(), HOUSE, parseQuery('words renamed'))).toEqual([]);
   });
 
   it('two files trade names: each record goes with its own picture', async () => {
@@ -112,7 +113,7 @@ describe('what other programs do in a place', () => {
     await becomes('p3.jpg', ({ state }) => state === 'missing');
     expect((await line()).missing).toBe(1);
     expect(existsSync(pictureFile(archive.house, before!.pictureKey, 'small'))).toBe(true);
-    const [tile] = await findTiles(db(), parseQuery('words p3'), 0, 1);
+    const [tile] = await findTiles(db(), HOUSE, parseQuery('words p3'), 0, 1);
     expect(tile).toMatchObject({ id: before!.itemId, fileState: 'missing' });
     // It comes back under another name, as a copy: only its content tells.
     cpSync(kept, join(root, 'brought back.jpg'));
@@ -146,7 +147,7 @@ describe('what other programs do in a place', () => {
     await idle(archive);
     const notes = await showItem(db(), KEEPER, (await fileOf('notes.txt'))!.itemId);
     expect(notes.files[0]!.size).toBe(statSync(join(root, 'new/notes.txt')).size);
-    expect(await findIds(db(), parseQuery('in Shared/new'))).toHaveLength(2);
+    expect(await findIds(db(), HOUSE, parseQuery('in Shared/new'))).toHaveLength(2);
   });
 
   it('saves a file anew: what it says is read, what was told here stays', async () => {
@@ -188,7 +189,7 @@ describe('what other programs do in a place', () => {
   });
 
   it('is told apart from what we do ourselves', async () => {
-    const items = await findIds(db(), parseQuery('in Shared; kind photo; order name'));
+    const items = await findIds(db(), HOUSE, parseQuery('in Shared; kind photo; order name'));
     await startRename(db(), null, {
       itemIds: items,
       pattern: 'OWN-{counter 01}',
@@ -205,7 +206,9 @@ describe('what other programs do in a place', () => {
       .where('placeId', '=', place.id)
       .execute();
     expect(states.filter(({ state }) => state !== 'present')).toEqual([]);
-    expect(await findIds(db(), parseQuery('in Shared; kind photo'))).toHaveLength(items.length);
+    expect(await findIds(db(), HOUSE, parseQuery('in Shared; kind photo'))).toHaveLength(
+      items.length,
+    );
   });
 });
 
@@ -221,11 +224,11 @@ describe('what was left out on purpose', () => {
     });
     await askToCompare(archive.house, chosen);
     await idle(archive);
-    expect(await findIds(db(), parseQuery('in "Chosen from"'))).toHaveLength(1);
+    expect(await findIds(db(), HOUSE, parseQuery('in "Chosen from"'))).toHaveLength(1);
     await writeJpeg(join(folder, 'later.jpg'), 204);
     await becomes('later.jpg', ({ state }) => state === 'present');
     await idle(archive);
-    expect(await findIds(db(), parseQuery('in "Chosen from"'))).toHaveLength(2);
+    expect(await findIds(db(), HOUSE, parseQuery('in "Chosen from"'))).toHaveLength(2);
     const accessions = await db()
       .selectFrom('accession')
       .select('id')
@@ -237,7 +240,7 @@ describe('what was left out on purpose', () => {
 
 describe('a place that goes away', () => {
   it('turns away with all its records, and returns by itself', async () => {
-    const before = await findIds(db(), parseQuery('in Shared'));
+    const before = await findIds(db(), HOUSE, parseQuery('in Shared'));
     renameSync(root, `${root}-away`);
     await until(async () => !(await line()).here, 'the place to be away', 40);
     await idle(archive);
@@ -255,7 +258,7 @@ describe('a place that goes away', () => {
   });
 
   it('is pointed to its new path and matched by content, but not to a stranger’s', async () => {
-    const before = await findIds(db(), parseQuery('in Shared'));
+    const before = await findIds(db(), HOUSE, parseQuery('in Shared'));
     const next = join(archive.folder, 'new disk');
     // Copied to another disk: other inodes, other times, some names changed.
     cpSync(root, next, { recursive: true });
@@ -275,10 +278,10 @@ describe('a place that goes away', () => {
     await pointPlace(archive.house, place.id, next);
     await until(async () => {
       await idle(archive);
-      return (await findIds(db(), parseQuery('words "another name"'))).length === 1;
+      return (await findIds(db(), HOUSE, parseQuery('words "another name"'))).length === 1;
     }, 'the renamed file to be matched');
     expect(await line()).toMatchObject({ here: true, missing: 0, root: next });
-    expect((await findIds(db(), parseQuery('in Shared'))).sort()).toEqual(before.sort());
+    expect((await findIds(db(), HOUSE, parseQuery('in Shared'))).sort()).toEqual(before.sort());
     root = next;
   });
 });
@@ -286,7 +289,7 @@ describe('a place that goes away', () => {
 describe('hands off', () => {
   it('refuses every write of ours, and still follows what others do', async () => {
     await setPlace(archive.house, place.id, { handsOff: true });
-    const [id] = await findIds(db(), parseQuery('in Shared; kind photo; order name'));
+    const [id] = await findIds(db(), HOUSE, parseQuery('in Shared; kind photo; order name'));
     const path = (await showItem(db(), KEEPER, id!)).files[0]!.path;
     const bytes = readFileSync(path);
     await expect(

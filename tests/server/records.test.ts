@@ -3,6 +3,7 @@ import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { parseQuery } from '#core/query/grammar';
+import { HOUSE } from '#core/people/viewer';
 import { findIds, findTiles } from '#server/catalogue/find';
 import { showItem } from '#server/catalogue/show';
 import { ledger, operationSteps, undo } from '#server/ledger/ledger';
@@ -15,7 +16,7 @@ import { exiv2, jpeg, pixelsOf, setTags, writeJpeg } from '../support/pictures';
 const archive = useArchive();
 let root = '';
 const idOf = async (name: string): Promise<string> =>
-  (await findIds(archive.house.db, parseQuery(`words "${name}"`)))[0]!;
+  (await findIds(archive.house.db, HOUSE, parseQuery(`words "${name}"`)))[0]!;
 const db = () => archive.house.db;
 
 beforeAll(async () => {
@@ -154,7 +155,7 @@ describe('describing', () => {
   });
 
   it('undoes records over many items and does them again', async () => {
-    const ids = await findIds(db(), parseQuery('kind photo'));
+    const ids = await findIds(db(), HOUSE, parseQuery('kind photo'));
     const before = await readRecords(db(), ids);
     const { operationId } = (await changeRecords(db(), null, ids, {
       creditLine: 'All the same',
@@ -182,7 +183,7 @@ describe('renaming', () => {
   const names = (): string[] => filesIn(root);
 
   it('shows every name before and after and marks collisions', async () => {
-    const ids = await findIds(db(), parseQuery('kind photo; order name'));
+    const ids = await findIds(db(), HOUSE, parseQuery('kind photo; order name'));
     const preview = await renamePreview(db(), { itemIds: ids, pattern: 'same', tellApart: false });
     expect(preview.problems).toBe(ids.length - 1);
     await expect(
@@ -201,12 +202,12 @@ describe('renaming', () => {
 
   it('renames files with their sidecars, and undo gives every name back, also after a restart', async () => {
     const before = names();
-    const ids = await findIds(db(), parseQuery('order name'));
+    const ids = await findIds(db(), HOUSE, parseQuery('order name'));
     await startRename(db(), null, { itemIds: ids, pattern: 'SLT-{counter 01}', tellApart: false });
     await idle(archive);
     expect(names().filter((name) => !/^SLT-\d\d\.(jpg|svg|svg\.xmp)$/.test(name))).toEqual([]);
     expect(names().some((name) => name.endsWith('.svg.xmp'))).toBe(true);
-    expect((await findTiles(db(), parseQuery('words SLT'), 0, 50)).length).toBe(ids.length);
+    expect((await findTiles(db(), HOUSE, parseQuery('words SLT'), 0, 50)).length).toBe(ids.length);
     const [line] = await ledger(db());
     expect(line).toMatchObject({ kind: 'rename', state: 'done', failed: 0, canUndo: true });
     expect((await operationSteps(db(), line!.id)).length).toBe(before.length);
@@ -234,7 +235,7 @@ describe('renaming', () => {
   });
 
   it('fails one name that another program took meanwhile, and the rest goes on', async () => {
-    const ids = await findIds(db(), parseQuery('kind photo; order name'));
+    const ids = await findIds(db(), HOUSE, parseQuery('kind photo; order name'));
     await archive.worker.stop();
     await startRename(db(), null, { itemIds: ids, pattern: 'Z{counter 1}', tellApart: false });
     writeFileSync(join(root, 'Z2.jpg'), 'somebody else');
@@ -244,17 +245,20 @@ describe('renaming', () => {
     expect(line).toMatchObject({ failed: 1, done: ids.length - 1 });
     expect(readFileSync(join(root, 'Z2.jpg'), 'utf8')).toBe('somebody else');
     expect(existsSync(join(root, 'Z1.jpg'))).toBe(true);
-    const tiles = await findTiles(db(), parseQuery('kind photo'), 0, 50);
+    const tiles = await findTiles(db(), HOUSE, parseQuery('kind photo'), 0, 50);
     for (const tile of tiles) expect(existsSync(join(root, tile.name))).toBe(true);
   });
 
   it('writes nothing into a place that is hands off', async () => {
     await db().updateTable('place').set({ handsOff: true }).execute();
-    const ids = await findIds(db(), parseQuery('kind photo'));
+    const ids = await findIds(db(), HOUSE, parseQuery('kind photo'));
     await expect(
       startRename(db(), null, { itemIds: ids, pattern: 'H{counter 1}', tellApart: false }),
     ).rejects.toMatchObject({ code: 'not-allowed' });
-    const file = join(root, (await findTiles(db(), parseQuery('kind photo'), 0, 1))[0]!.name);
+    const file = join(
+      root,
+      (await findTiles(db(), HOUSE, parseQuery('kind photo'), 0, 1))[0]!.name,
+    );
     const before = readFileSync(file);
     await changeRecords(db(), null, ids, { caption: 'not written' });
     await idle(archive);

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import sharp, { type Sharp } from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { parseQuery } from '#core/query/grammar';
+import { HOUSE } from '#core/people/viewer';
 import { findIds, tilesOf } from '#server/catalogue/find';
 import { showItem, type ShownItem } from '#server/catalogue/show';
 import { originalOf } from '#server/files/located';
@@ -364,7 +365,7 @@ describe('pictures of everything else', () => {
     expect((await itemNamed('tape.mxf')).technical).toMatchObject({ timecode: '01:02:03:04' });
     const sound = await itemNamed('tone.wav');
     expect(sound).toMatchObject({ kind: 'sound', noPicture: null });
-    const [tile] = await tilesOf(db(), [sound.id]);
+    const [tile] = await tilesOf(db(), HOUSE, [sound.id]);
     expect(tile!.duration).toBeCloseTo(2, 1);
   });
 
@@ -426,7 +427,7 @@ describe('pictures of everything else', () => {
 
   it('leaves nothing behind in the work folder and nothing but pictures in the cache', async () => {
     expect(readdirSync(archive.house.rooms.work)).toEqual([]);
-    const all = await findIds(db(), parseQuery(''));
+    const all = await findIds(db(), HOUSE, parseQuery(''));
     for (const id of all) {
       const { pictureKey } = await originalOf(db(), id);
       const folder = join(pictureFile(archive.house, pictureKey, 'small'), '..');

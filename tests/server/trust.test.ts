@@ -4,6 +4,7 @@ import { crc32 } from 'node:zlib';
 import { sql } from 'kysely';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { EMPTY_RECORD } from '#core/records/fields';
+import { HOUSE } from '#core/people/viewer';
 import { planSchema } from '#core/intake/plan';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
@@ -100,7 +101,10 @@ describe('a source', () => {
     writeFileSync(join(source, 'l.jpg.xmp'), sidecar('of l'));
     const place = await placeNamed(archive, 'Four');
     const id = await bringIn(archive, source, { mode: 'copy', place });
-    const records = await readRecords(db(), await findIds(db(), parseQuery('in Four; order name')));
+    const records = await readRecords(
+      db(),
+      await findIds(db(), HOUSE, parseQuery('in Four; order name')),
+    );
     expect(records.map(({ values }) => values.creditLine).sort()).toEqual(['', '', 'of l']);
     expect((await leftOver(db(), id)).map(({ path }) => path)).toEqual(['k.xmp']);
     expect(filesIn(place.root)).toEqual(['k.jpeg', 'k.jpg', 'l.jpg', 'l.jpg.xmp']);

@@ -6,6 +6,7 @@ import {
   Browser,
   Builder,
   By,
+  error,
   Key,
   logging,
   until,
@@ -30,6 +31,11 @@ const FLAGS = [
   '--autoplay-policy=no-user-gesture-required',
 ];
 const WAIT_MS = 90_000;
+/** The page went on to its next state between looking and touching: look again. */
+const isMoved = (wrong: unknown): boolean =>
+  wrong instanceof error.StaleElementReferenceError ||
+  wrong instanceof error.ElementClickInterceptedError ||
+  wrong instanceof error.ElementNotInteractableError;
 const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8');
 
 export interface Visitor {
@@ -45,6 +51,8 @@ export interface Visitor {
   resize: (width: number, height: number) => Promise<void>;
   /** Keys to whatever has the focus. */
   press: (...keys: string[]) => Promise<void>;
+  /** Text into the field found so, in place of what it held. */
+  fill: (css: string, text: string) => Promise<void>;
   /** Text into the field of this label, in place of what it held. */
   write: (label: string, text: string) => Promise<void>;
   /** Wait until something holds. */
@@ -105,6 +113,22 @@ export async function openBrowser(address: string): Promise<Visitor> {
       WAIT_MS,
       `nothing is called “${words}”`,
     )) as WebElement;
+  /** Do something with what stands on the page, again when the page moved on meanwhile. */
+  const steadily = async (act: () => Promise<unknown>, what: string): Promise<void> => {
+    await driver.wait(
+      async () => {
+        try {
+          await act();
+          return true;
+        } catch (wrong) {
+          if (isMoved(wrong)) return false;
+          throw wrong;
+        }
+      },
+      WAIT_MS,
+      what,
+    );
+  };
   const visitor: Visitor = {
     driver,
     find,
@@ -117,21 +141,34 @@ export async function openBrowser(address: string): Promise<Visitor> {
       await driver.get(new URL(path, address).href);
     },
     click: async (words, within) => {
-      const element = await named(words, within);
-      await driver.executeScript('arguments[0].scrollIntoView({block: "nearest"})', element);
-      await element.click();
+      await steadily(async () => {
+        const element = await named(words, within);
+        await driver.executeScript('arguments[0].scrollIntoView({block: "nearest"})', element);
+        await element.click();
+      }, `“${words}” cannot be clicked`);
     },
+    fill: (css, text) =>
+      steadily(async () => {
+        const input = await find(css);
+        await input.clear();
+        await input.sendKeys(text);
+      }, `nothing can be written into ${css}`),
     says: async (words) => {
       await driver.wait(
-        async () => (await (await find('body')).getText()).replace(/\s+/g, ' ').includes(words),
+        async () =>
+          (
+            await driver.executeScript<string>('return document.body?.innerText ?? ""')
+          )
+            .replace(/\s+/g, ' ')
+            .includes(words),
         WAIT_MS,
         `the page does not say “${words}”`,
       );
     },
     signIn: async (email, password) => {
       await visitor.go('/sign-in');
-      await (await find('input[name=email]')).sendKeys(email);
-      await (await find('input[name=password]')).sendKeys(password);
+      await visitor.fill('input[name=email]', email);
+      await visitor.fill('input[name=password]', password);
       await visitor.click('Sign in');
       await driver.wait(
         until.urlContains('/catalogue'),
@@ -145,10 +182,11 @@ export async function openBrowser(address: string): Promise<Visitor> {
         .actions()
         .sendKeys(...keys)
         .perform(),
-    write: async (label, text) => {
-      const input = await find(`[aria-label="${label}"]`);
-      await input.sendKeys(Key.chord(Key.CONTROL, 'a'), Key.DELETE, text);
-    },
+    write: (label, text) =>
+      steadily(async () => {
+        const input = await find(`[aria-label="${label}"]`);
+        await input.sendKeys(Key.chord(Key.CONTROL, 'a'), Key.DELETE, text);
+      }, `nothing can be written into “${label}”`),
     eventually: async (holds, what) => {
       await driver.wait(holds, WAIT_MS, what);
     },

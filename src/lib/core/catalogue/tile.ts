@@ -36,27 +36,59 @@ export interface Tile {
   fileState: 'present' | 'missing' | 'changed' | 'away';
 }
 
-/** Everything the wall's geometry needs: one small number for each item. */
-export interface WallIndex {
-  total: number;
-  bytes: number;
-  /** Groups in order: the day (`2026-09-12`), month or year known, empty for undated, or null for one group. */
-  groups: { key: string | null; count: number; from: string | null; to: string | null }[];
-  /** Width ÷ height of every picture in order, in hundredths. */
-  aspects: number[];
+/** A heading of the wall and what hangs under it. */
+export interface WallGroup {
+  /** Value of the field it is parted by: a day (`2026-09-12`), an id, a word; empty where unknown; null for one group. */
+  key: string | null;
+  /** Its words, where the key is none. */
+  label?: string;
+  count: number;
+  /** First and last time taken, in the order of the wall. */
+  from: string | null;
+  to: string | null;
+  /** Sum of width ÷ height, held between the narrowest and the widest tile: tells its height before its pictures. */
+  wide: number;
 }
 
-/** A choice of a clause with the count it would leave. */
+/** Proportions that are asked for at once. */
+export const MOST_STRETCH = 4000;
+
+/** What is found, without what hangs where. */
+export interface Wall {
+  total: number;
+  bytes: number;
+  groups: WallGroup[];
+  /** Counts are being caught up: the index is not ready, and the database answered. */
+  catchingUp?: boolean;
+}
+
+/** A choice of a field with the count it would leave. */
 export interface Choice {
-  value: string;
+  /** Value as a condition holds it; a reference for what has an id. */
+  value: string | number;
+  label: string;
   count: number;
-  /** Value of the choice it lies under: broader term, folder above. */
+  /** Value of the choice it lies under: broader term, folder above, year. */
   under?: string | null;
+}
+
+/** The choices of a field; of a field that says nothing, how many. */
+export interface Choices {
+  choices: Choice[];
+  /** Items that say nothing in the field. */
+  lacking: number;
+  /** There are more choices than are told. */
+  more: boolean;
+  /** Numbers and dates: how they are spread. */
+  histogram?: { from: number; to: number; counts: number[] };
 }
 
 /** Something typed into the sentence may mean. */
 export interface Completion {
-  field: 'terms' | 'folder' | 'stages' | 'collection' | 'words';
+  /** A field whose choices it opens; no clause then. */
+  field?: string;
+  /** Words for what it is: `term`, `in`, `stage`, `field`. */
+  about: string;
   label: string;
   /** Compact text of that clause alone. */
   clause: string;
@@ -66,6 +98,8 @@ export interface Completion {
 
 /** A folder of the holdings with its counts. */
 export interface FolderNode {
+  id: string;
+  parentId: string | null;
   placeId: string;
   place: string;
   path: string;
@@ -74,6 +108,8 @@ export interface FolderNode {
   count: number;
   /** Items in this folder alone. */
   here: number;
+  /** Folders directly below. */
+  folders: number;
   from: string | null;
   to: string | null;
 }

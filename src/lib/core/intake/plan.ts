@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { recordSchema } from '../records/fields';
+import { VALUES } from '../records/fields';
 import {
   apartFrom,
   fillPattern,
@@ -22,8 +22,14 @@ export const STAMP_WAYS = ['fill blanks', 'overwrite', 'add'] as const;
 
 const stampSchema = z.object({
   way: z.enum(STAMP_WAYS).default('fill blanks'),
-  values: recordSchema
-    .pick({ title: true, caption: true, creator: true, creditLine: true, copyrightNotice: true })
+  values: z
+    .object({
+      title: VALUES.title,
+      caption: VALUES.caption,
+      creator: VALUES.creator,
+      creditLine: VALUES.creditLine,
+      copyrightNotice: VALUES.copyrightNotice,
+    })
     .partial()
     .default({}),
 });

@@ -1,4 +1,4 @@
-import type { RecordValues } from '../records/fields';
+import type { FieldKey, RecordValues } from '../records/fields';
 import type { Stamp } from './plan';
 
 const isBlank = (value: unknown): boolean =>
@@ -13,7 +13,10 @@ function added(before: string, more: string): string {
 /** A record under a stamp. Blank values of the stamp change nothing, whatever its way. */
 export function stamped(record: RecordValues, { way, values }: Stamp): RecordValues {
   const next: RecordValues = { ...record };
-  for (const [key, value] of Object.entries(values) as [keyof Stamp['values'], unknown][]) {
+  for (const [key, value] of Object.entries(values) as [
+    keyof Stamp['values'] & FieldKey,
+    unknown,
+  ][]) {
     if (value === undefined || isBlank(value)) continue;
     const before = record[key];
     if (isBlank(before) || way === 'overwrite') Object.assign(next, { [key]: value });

@@ -1,254 +1,384 @@
 import { parseNumber } from '../catalogue/number';
-import { ArchiveError } from '../errors';
-import { KINDS, type Kind } from '../kinds/kinds';
-import { takenFromText } from '../records/taken';
-import { DEFAULT_ORDER, LACKABLE, ORDERS, type Lackable, type OrderKey, type Query } from './tree';
+import type { Field } from '../fields/field';
+import { ALL_FIELDS, fieldOf } from '../fields/registry';
+import {
+  checkQuery,
+  DEFAULT_ORDER,
+  groupNode,
+  groupOf,
+  has,
+  idOfRef,
+  is,
+  isCondition,
+  LONGEST_QUERY,
+  not,
+  shortened,
+  TESTS,
+  TESTS_OF,
+  unclear,
+  type Condition,
+  type Node,
+  type Query,
+  type Test,
+} from './tree';
 
 /**
- * The compact form of a query: clauses joined by semicolons, each a word and its values,
- * `kind photo, footage; in "Studio shelf/Wind Week"; taken 2026-09; rated 3..; order name`.
- * Grammar: docs/query.md.
+ * The compact form of a query: clauses joined by semicolons, each a field, perhaps a test, and values parted by
+ * commas, `kind photo, footage; in "Studio shelf/Wind Week"; any (rated 4..; term Kite)`. Grammar: docs/query.md.
  */
-const unclear = (sentence: string): ArchiveError => new ArchiveError('query-unclear', sentence);
-
-interface Token {
+interface Word {
   text: string;
   quoted: boolean;
 }
-type Symbol = ';' | ',';
+type Token = Word | ';' | ',' | '(' | ')';
+const isWord = (token: Token | undefined): token is Word => typeof token === 'object';
+const isBare = (token: Token | undefined, text: string): boolean =>
+  isWord(token) && !token.quoted && token.text.toLowerCase() === text;
 
-function* tokens(text: string): Generator<Token | Symbol> {
+const GROUPS = ['all', 'any', 'none'] as const;
+
+/** Brackets count after the word of a group only, and close only what they opened: names may hold them. */
+function tokens(text: string): Token[] {
+  const found: Token[] = [];
   const pattern = /\s*(?:([;,])|"((?:[^"]|"")*)"|([^\s;,"]+))/gy;
+  let open = 0;
   while (pattern.lastIndex < text.trimEnd().length) {
     const at = pattern.lastIndex;
     const match = pattern.exec(text);
-    if (!match) throw unclear(`“${text.slice(at).trim()}” has a quotation mark that is not closed`);
-    if (match[1]) yield match[1] as Symbol;
-    else if (match[2] !== undefined) yield { text: match[2].replaceAll('""', '"'), quoted: true };
-    else yield { text: match[3]!, quoted: false };
-  }
-}
-
-interface Clause {
-  word: string;
-  /** Comma-separated values, each of one or more tokens. */
-  values: Token[][];
-}
-
-/** Nobody says more in one sentence; a program that does is told so. */
-export const LONGEST_QUERY = 20_000;
-const MOST_CLAUSES = 40;
-const MOST_VALUES = 100;
-const LONGEST_VALUE = 1000;
-const MOST_WORDS = 20;
-
-/** @throws ArchiveError query-unclear where a query is larger than any sentence */
-function checkBounds(found: Clause[]): void {
-  if (found.length > MOST_CLAUSES)
-    throw unclear(`The query has more than ${MOST_CLAUSES} clauses; ask in parts`);
-  for (const { word, values } of found) {
-    if (values.length > MOST_VALUES)
-      throw unclear(`“${shortened(word)}” takes ${MOST_VALUES} values at most; ask in parts`);
-    if (values.some((value) => joined(value).length > LONGEST_VALUE))
-      throw unclear(`A value of “${shortened(word)}” is longer than ${LONGEST_VALUE} characters`);
-  }
-}
-
-const shortened = (text: string): string => (text.length > 60 ? `${text.slice(0, 60)}…` : text);
-
-function clauses(text: string): Clause[] {
-  if (text.length > LONGEST_QUERY)
-    throw unclear(`The query is longer than ${LONGEST_QUERY} characters; ask in parts`);
-  const found: Clause[] = [];
-  let current: Clause | null = null;
-  for (const token of tokens(text)) {
-    if (token === ';') current = null;
-    else if (token === ',') current?.values.push([]);
-    else if (current) current.values.at(-1)!.push(token);
+    if (!match)
+      throw unclear(
+        `“${shortened(text.slice(at).trim())}” has a quotation mark that is not closed`,
+      );
+    const [, symbol, quoted, bare] = match;
+    if (symbol) found.push(symbol as ';' | ',');
+    else if (quoted !== undefined) found.push({ text: quoted.replaceAll('""', '"'), quoted: true });
     else {
-      current = { word: token.text.toLowerCase(), values: [[]] };
-      found.push(current);
+      let word = bare!;
+      const before = /^(all|any|none)\(/i.exec(word);
+      if (before && startsClause(found)) {
+        found.push({ text: before[1]!, quoted: false }, '(');
+        open += 1;
+        word = word.slice(before[0].length);
+      }
+      while (word.startsWith('(') && opensGroup(found)) {
+        found.push('(');
+        open += 1;
+        word = word.slice(1);
+      }
+      let closing = 0;
+      while (open > closing && word.endsWith(')')) {
+        word = word.slice(0, -1);
+        closing += 1;
+      }
+      if (word) found.push({ text: word, quoted: false });
+      for (; closing > 0; closing -= 1, open -= 1) found.push(')');
     }
   }
-  checkBounds(found);
   return found;
 }
+const startsClause = (found: Token[]): boolean => {
+  const last = found.at(-1);
+  return last === undefined || last === ';' || last === '(' || isBare(last, 'not');
+};
+const opensGroup = (found: Token[]): boolean =>
+  GROUPS.some((word) => isBare(found.at(-1), word)) && startsClause(found.slice(0, -1));
 
-const joined = (value: Token[]): string => value.map((token) => token.text).join(' ');
-const all = (clause: Clause): string[] => clause.values.map(joined).filter((value) => value !== '');
+/** Words of the compact form that are not the key of their field. */
+const ALIASES: Record<string, string> = {
+  in: 'folder',
+  rated: 'rating',
+  term: 'terms',
+  size: 'bytes',
+  credit: 'creditLine',
+  copyright: 'copyrightNotice',
+  date: 'taken',
+  place: 'position',
+};
+const WORD_OF: Record<string, string> = { folder: 'in', rating: 'rated', terms: 'term' };
+const BY_LOWER = new Map(ALL_FIELDS.map((field) => [field.key.toLowerCase(), field]));
+const fieldNamed = (word: string): Field | undefined =>
+  fieldOf(ALIASES[word.toLowerCase()] ?? '') ?? BY_LOWER.get(word.toLowerCase());
 
-function oneOf<T extends string>(clause: Clause, known: readonly T[]): T[] {
-  return all(clause).map((value) => {
-    const match = known.find((candidate) => candidate === value.toLowerCase());
-    if (!match) throw unclear(`“${clause.word} ${value}”: there are ${known.join(', ')}`);
-    return match;
-  });
-}
+const joined = (words: Word[]): string => words.map(({ text }) => text).join(' ');
 
-function single(clause: Clause): string {
-  const values = all(clause);
-  if (values.length !== 1) throw unclear(`“${clause.word}” takes one value`);
-  return values[0]!;
-}
+class Reader {
+  #at = 0;
+  order = DEFAULT_ORDER;
+  group: string | undefined;
 
-function parseFolder(clause: Clause): NonNullable<Query['folder']> {
-  const value = [...clause.values[0]!];
-  if (clause.values.length !== 1 || value.length === 0)
-    throw unclear('“in” takes one place or folder');
-  const last = value.at(-1)!;
-  const only = value.length > 1 && !last.quoted && last.text === 'only';
-  const path = joined(only ? value.slice(0, -1) : value).replace(/\/+$/, '');
-  const slash = path.indexOf('/');
-  return slash < 0
-    ? { place: path, path: '', deep: !only }
-    : { place: path.slice(0, slash), path: path.slice(slash + 1), deep: !only };
-}
+  constructor(readonly all: Token[]) {}
 
-function parseRated(clause: Clause): NonNullable<Query['rated']> {
-  const value = single(clause)
-    .replace(/rejected/g, '-1')
-    .replace(/none/g, '0');
-  const match = /^(-?\d)?(\.\.)?(-?\d)?$/.exec(value);
-  const low = match?.[1];
-  const high = match?.[2] ? match[3] : low;
-  if (
-    !match ||
-    value === '' ||
-    (!match[2] && match[3]) ||
-    (low === undefined && high === undefined)
-  )
-    throw unclear(
-      `“rated ${single(clause)}”: write rated 3, rated 3.., rated 1..4, rated rejected`,
-    );
-  const min = Number(low ?? -1);
-  const max = Number(high ?? 5);
-  if (min < -1 || max > 5 || min > max) throw unclear(`“rated ${value}” lies outside rejected..5`);
-  return { min, max };
-}
-
-function parseTaken(clause: Clause): string {
-  const value = single(clause);
-  if (value !== 'unknown' && !takenFromText(value))
-    throw unclear(
-      `“taken ${value}” is no date; write 2026, 2026-09, 2026-09-12 or 2026-09-01/2026-09-12`,
-    );
-  return value;
-}
-
-function parseOrder(clause: Clause): Query['order'] {
-  const [by = '', direction] = joined(clause.values[0]!).toLowerCase().split(' ');
-  if (!ORDERS.includes(by as OrderKey) || (direction && direction !== 'down' && direction !== 'up'))
-    throw unclear(
-      `“order ${joined(clause.values[0]!)}”: there are ${ORDERS.join(', ')}, with up or down`,
-    );
-  return { by: by as OrderKey, down: direction === 'down' };
-}
-
-function apply(query: Query, clause: Clause): void {
-  switch (clause.word) {
-    case 'kind':
-      query.kinds = oneOf<Kind>(clause, KINDS);
-      return;
-    case 'in':
-      query.folder = parseFolder(clause);
-      return;
-    case 'taken':
-      query.taken = parseTaken(clause);
-      return;
-    case 'rated':
-      query.rated = parseRated(clause);
-      return;
-    case 'stage':
-      query.stages = clause.values
-        .filter((value) => value.length > 0)
-        .map((value) =>
-          value.length === 1 && !value[0]!.quoted && value[0]!.text === 'none' ? '' : joined(value),
-        );
-      return;
-    case 'term':
-      query.terms = all(clause);
-      return;
-    case 'lacking':
-      query.lacking = oneOf<Lackable>(clause, LACKABLE);
-      return;
-    case 'words':
-      query.words = all(clause).join(' ');
-      if (query.words.split(/\s+/).length > MOST_WORDS)
-        throw unclear(`“words” takes ${MOST_WORDS} words at most`);
-      return;
-    case 'accession':
-      query.accession = single(clause);
-      return;
-    case 'number': {
-      const number = single(clause);
-      if (!parseNumber(number))
-        throw unclear(`“${number}” is no catalogue number like 2026.014.0237`);
-      query.number = number;
-      return;
+  /** Clauses up to the end, or to the bracket that closes them. */
+  clauses(inGroup: boolean): Node[] {
+    const nodes: Node[] = [];
+    for (;;) {
+      while (this.all[this.#at] === ';' || this.all[this.#at] === ',') this.#at += 1;
+      const token = this.all[this.#at];
+      if (token === undefined || token === ')') {
+        if (inGroup !== (token === ')'))
+          throw unclear(inGroup ? 'A bracket is not closed' : 'A bracket closes nothing');
+        this.#at += 1;
+        return nodes;
+      }
+      nodes.push(...this.clause(inGroup));
     }
-    case 'collection':
-      query.collection = single(clause);
-      return;
-    case 'order':
-      query.order = parseOrder(clause);
-      return;
-    default:
-      throw unclear(
-        `“${shortened(clause.word)}” begins no clause; there are kind, in, taken, rated, stage, term, lacking, words, accession, number, collection and order`,
-      );
   }
+
+  clause(inGroup: boolean): Node[] {
+    const word = this.word();
+    const group = GROUPS.find((name) => !word.quoted && name === word.text.toLowerCase());
+    if (group && this.all[this.#at] === '(') {
+      this.#at += 1;
+      const nodes = this.clauses(true);
+      if (nodes.length === 0) return [];
+      return group !== 'none' && nodes.length === 1 ? nodes : [groupNode(group, nodes)];
+    }
+    if (isBare(word, 'not')) {
+      const nodes = this.clause(inGroup);
+      if (nodes.length !== 1) return nodes.length === 0 ? [] : [{ none: [{ all: nodes }] }];
+      const [node] = nodes;
+      if (!isCondition(node!)) return [{ none: [node!] }];
+      const { not: negated, ...plain } = node;
+      return [negated ? plain : not(plain)];
+    }
+    const values = this.values();
+    // A clause without a value asks for nothing.
+    if (values.length === 0) return [];
+    const name = word.text.toLowerCase();
+    if (name === 'order' || name === 'group') {
+      if (inGroup) throw unclear(`“${name}” stands outside of groups`);
+      this.say(name, values[0]!);
+      return [];
+    }
+    return conditionsFrom(word.text, values);
+  }
+
+  say(name: 'order' | 'group', value: Word[]): void {
+    const [key = '', direction = '', ...rest] = value.map(({ text }) => text);
+    const by = key.toLowerCase() === 'hand' ? 'hand' : (fieldNamed(key)?.key ?? key);
+    if (name === 'group') this.group = by;
+    else {
+      if (!['', 'up', 'down'].includes(direction.toLowerCase()) || rest.length > 0)
+        throw unclear(`“order ${shortened(joined(value))}”: after the field comes up or down`);
+      this.order = { by, down: direction.toLowerCase() === 'down' };
+    }
+  }
+
+  word(): Word {
+    const token = this.all[this.#at];
+    if (!isWord(token)) throw unclear(`“${String(token)}” stands where a clause begins`);
+    this.#at += 1;
+    return token;
+  }
+
+  /** Values parted by commas, each of one or more words. */
+  values(): Word[][] {
+    const values: Word[][] = [[]];
+    for (;;) {
+      const token = this.all[this.#at];
+      if (token === undefined || token === ';' || token === ')') break;
+      this.#at += 1;
+      if (token === ',') values.push([]);
+      else if (token === '(') throw unclear('A bracket stands within a value; put it in quotes');
+      else values.at(-1)!.push(token);
+    }
+    return values.filter((value) => value.length > 0 && joined(value) !== '');
+  }
+}
+
+/** The conditions one clause makes; lists of terms, and of what is lacking, mean all of them. */
+function conditionsFrom(word: string, values: Word[][]): Node[] {
+  const name = word.toLowerCase();
+  if (name === 'lacking' || name === 'has')
+    return values.map((value) => {
+      const field = fieldNamed(joined(value));
+      if (!field) throw unclear(`“${name} ${shortened(joined(value))}”: that is no field`);
+      return name === 'has' ? has(field.key) : not(has(field.key));
+    });
+  const field = fieldNamed(word);
+  if (!field)
+    throw unclear(
+      `“${shortened(word)}” begins no clause; try kind, in, taken, rated, stage, term, lacking, words, or another field of docs/query.md`,
+    );
+  const [first] = values[0]!;
+  const said = TESTS.find((test) => isBare(first, test));
+  const test = said && TESTS_OF[field.type].includes(said) ? said : null;
+  const rest = test ? [values[0]!.slice(1), ...values.slice(1)] : values;
+  return conditionOf(
+    field,
+    test,
+    rest.filter((value) => value.length > 0),
+  );
+}
+
+const textsOf = (values: Word[][]): string[] => [...new Set(values.map(joined))];
+const numberOf = (field: Field, text: string): number => {
+  const plain = field.key === 'rating' ? { rejected: -1, none: 0 }[text.toLowerCase()] : undefined;
+  if (plain !== undefined) return plain;
+  const number = Number(text);
+  if (text === '' || !Number.isFinite(number))
+    throw unclear(`“${field.key} ${shortened(text)}”: write a number, or 3.. or 1..4`);
+  return number;
+};
+
+function conditionOf(field: Field, test: Test | null, values: Word[][]): Node[] {
+  const one = (name: Test, ...list: Condition['values']): Node[] => [
+    { field: field.key, test: name, values: list },
+  ];
+  if (values.length === 0 && test !== 'has')
+    throw unclear(`“${field.key} ${test ?? ''}” takes a value`);
+  switch (field.type) {
+    case 'number':
+      return [numbers(field, textsOf(values))];
+    case 'date':
+      if (test === 'last') {
+        const [count, unit = 'days'] = joined(values[0]!).split(' ');
+        return one('last', Number(count), unit.endsWith('s') ? unit : `${unit}s`);
+      }
+      if (joined(values[0]!) === 'unknown') return [not(has(field.key))];
+      return one(test ?? 'within', ...textsOf(values));
+    case 'folder': {
+      const lists = values.map(folderValue);
+      const { only } = lists[0]!;
+      if (lists.some((list) => list.only !== only))
+        throw unclear('“in” takes folders of one way: all with “only”, or none');
+      return one(only || test === 'only' ? 'only' : 'in', ...lists.map(({ path }) => path));
+    }
+    case 'position':
+      return one(test ?? 'near', ...values.map((value) => Number(joined(value))));
+    case 'words':
+      return one('says', values.map(joined).join(' '));
+    case 'ref':
+      return refs(field, values);
+    case 'enum':
+      return one('is', ...textsOf(values).map((text) => enumKey(field, text)));
+    default:
+      if (field.key === 'number' && (test ?? 'is') === 'is')
+        for (const text of textsOf(values))
+          if (!parseNumber(text))
+            throw unclear(`“${shortened(text)}” is no catalogue number like 2026.014.0237`);
+      return one(test ?? TESTS_OF[field.type][0]!, ...textsOf(values));
+  }
+}
+
+function numbers(field: Field, texts: string[]): Condition {
+  const match = texts.length === 1 ? /^(.*?)\.\.(.*)$/.exec(texts[0]!) : null;
+  if (!match) return is(field.key, ...texts.map((text) => numberOf(field, text)));
+  const side = (text = ''): number | null => (text.trim() === '' ? null : numberOf(field, text));
+  return { field: field.key, test: 'range', values: [side(match[1]), side(match[2])] };
+}
+
+function folderValue(words: Word[]): { path: string; only: boolean } {
+  const last = words.at(-1)!;
+  const only = words.length > 1 && !last.quoted && last.text.toLowerCase() === 'only';
+  const path = joined(only ? words.slice(0, -1) : words).replace(/\/+$/, '');
+  if (path === '') throw unclear('“in” takes a place or a folder');
+  return { path, only };
+}
+
+/** A bare `none` is the lack of any. Terms one after the other all hold; `any` makes them alternatives. */
+function refs(field: Field, values: Word[][]): Node[] {
+  const any = field.of === 'term' && values[0]!.length > 1 && isBare(values[0]![0], 'any');
+  const list = any ? [values[0]!.slice(1), ...values.slice(1)] : values;
+  const lacks = list.some((value) => value.length === 1 && isBare(value[0], 'none'));
+  const named = textsOf(list.filter((value) => !(value.length === 1 && isBare(value[0], 'none'))));
+  const nodes: Node[] =
+    field.of === 'term' && !any
+      ? named.map((label) => is(field.key, label))
+      : named.length > 0
+        ? [is(field.key, ...named)]
+        : [];
+  if (!lacks) return nodes;
+  const none = not(has(field.key));
+  return nodes.length === 0 ? [none] : [{ any: [...nodes, none] }];
+}
+
+function enumKey(field: Field, text: string): string {
+  const wished = text.toLowerCase();
+  const found = field.values!.find(
+    ({ key, label }) =>
+      key.toLowerCase() === wished ||
+      key.split('/').at(-1)!.toLowerCase() === wished ||
+      label.toLowerCase() === wished,
+  );
+  if (!found)
+    throw unclear(
+      `“${field.key} ${shortened(text)}”: there are ${field.values!.map(({ key }) => key.split('/').at(-1)).join(', ')}`,
+    );
+  return found.key;
 }
 
 /**
- * Read the compact form. Empty text asks for everything.
+ * Read the compact form. Empty text asks for everything. Labels of references stay as they were typed.
  * @throws ArchiveError query-unclear, naming the clause
  */
 export function parseQuery(text: string): Query {
-  const query: Query = { order: DEFAULT_ORDER };
-  for (const clause of clauses(text)) apply(query, clause);
-  // A clause without a value asks for nothing.
-  const asked = Object.entries(query).filter(
-    ([, value]) => !(hasLength(value) && value.length === 0),
-  );
-  return Object.fromEntries(asked) as Query;
+  if (text.length > LONGEST_QUERY)
+    throw unclear(`The query is longer than ${LONGEST_QUERY} characters; ask in parts`);
+  const reader = new Reader(tokens(text));
+  const where = reader.clauses(false);
+  return checkQuery({
+    where,
+    order: reader.order,
+    ...(reader.group === undefined ? {} : { group: reader.group }),
+  });
 }
 
-const hasLength = (value: unknown): value is string | unknown[] =>
-  typeof value === 'string' || Array.isArray(value);
+const PLAIN = /^[^\s;,"()]+$/;
+const RESERVED = new Set<string>([...TESTS, ...GROUPS, 'not', 'only', 'unknown']);
+const quote = (text: string): string =>
+  PLAIN.test(text) && !RESERVED.has(text.toLowerCase()) && !text.includes('..')
+    ? text
+    : `"${text.replaceAll('"', '""')}"`;
 
-const PLAIN_WORD = /^[^\s;,"]+$/;
-const quote = (value: string, plain = false): string =>
-  plain && PLAIN_WORD.test(value) && value !== 'none' ? value : `"${value.replaceAll('"', '""')}"`;
+function valueText(field: Field, value: string | number | null): string {
+  if (typeof value === 'number')
+    return field.key === 'rating' && value === -1 ? 'rejected' : String(value);
+  if (value === null) return '';
+  if (field.type === 'enum') return value.split('/').at(-1)!;
+  return idOfRef(value) ? value : quote(value);
+}
 
-function formatRated({ min, max }: NonNullable<Query['rated']>): string {
-  const side = (value: number): string => (value === -1 ? 'rejected' : String(value));
-  if (min === max) return side(min);
-  return `${side(min)}..${max === 5 ? '' : side(max)}`;
+function formatCondition(condition: Condition): string {
+  const { field: key, test, values } = condition;
+  const field = fieldOf(key)!;
+  if (test === 'has') return `${condition.not ? 'lacking' : 'has'} ${key}`;
+  const word = WORD_OF[key] ?? key;
+  const list = values.map((value) => valueText(field, value)).join(', ');
+  const said = ((): string => {
+    switch (test) {
+      case 'range':
+        return `${word} ${values.map((value) => valueText(field, value)).join('..')}`;
+      case 'last':
+        return `${word} last ${values.join(' ')}`;
+      case 'only':
+        return `in ${values.map((value) => `${valueText(field, value)} only`).join(', ')}`;
+      case 'is':
+        return `${word} ${field.of === 'term' && values.length > 1 ? 'any ' : ''}${field.type === 'long-text' ? 'is ' : ''}${list}`;
+      case 'in':
+      case 'within':
+      case 'says':
+        return `${word} ${list}`;
+      case 'contains':
+        return `${word} ${field.type === 'long-text' ? '' : 'contains '}${list}`;
+      default:
+        return `${word} ${test} ${list}`;
+    }
+  })();
+  return condition.not ? `not ${said}` : said;
+}
+
+function formatNode(node: Node): string {
+  if (isCondition(node)) return formatCondition(node);
+  const [word, nodes] = groupOf(node);
+  return `${word} (${nodes.map(formatNode).join('; ')})`;
 }
 
 /** Write the compact form; `parseQuery` reads it back to the same query. */
-export function formatQuery(query: Query): string {
-  const parts: string[] = [];
-  const { folder, order } = query;
-  if (query.kinds?.length) parts.push(`kind ${query.kinds.join(', ')}`);
-  if (folder) {
-    const path = folder.path ? `${folder.place}/${folder.path}` : folder.place;
-    parts.push(`in ${quote(path)}${folder.deep ? '' : ' only'}`);
-  }
-  if (query.taken) parts.push(`taken ${query.taken}`);
-  if (query.rated) parts.push(`rated ${formatRated(query.rated)}`);
-  if (query.stages?.length)
-    parts.push(
-      `stage ${query.stages.map((stage) => (stage === '' ? 'none' : quote(stage, true))).join(', ')}`,
-    );
-  if (query.terms?.length)
-    parts.push(`term ${query.terms.map((term) => quote(term, true)).join(', ')}`);
-  if (query.lacking?.length) parts.push(`lacking ${query.lacking.join(', ')}`);
-  if (query.words) parts.push(`words ${quote(query.words)}`);
-  if (query.accession) parts.push(`accession ${quote(query.accession, true)}`);
-  if (query.number) parts.push(`number ${query.number}`);
-  if (query.collection) parts.push(`collection ${quote(query.collection, true)}`);
+export function formatQuery({ where, order, group }: Query): string {
+  const parts = where.map(formatNode);
   if (order.by !== DEFAULT_ORDER.by || order.down !== DEFAULT_ORDER.down)
     parts.push(`order ${order.by}${order.down ? ' down' : ''}`);
+  if (group !== undefined) parts.push(`group ${group}`);
   return parts.join('; ');
 }

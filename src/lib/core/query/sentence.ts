@@ -1,110 +1,112 @@
-import { KIND_WORDS } from '../kinds/kinds';
+import { ALL_FIELDS, fieldOf } from '../fields/registry';
+import { KIND_WORDS, type Kind } from '../kinds/kinds';
 import { listed } from '../text/quantities';
-import type { ClauseField, Lackable, OrderKey, Query } from './tree';
+import { groupOf, isCondition, type Condition, type Node, type Query } from './tree';
+import { conditionWords, nounOf, refWords, type LabelOf } from './words';
 
-/** A run of the sentence: plain words, or words that open the choices of a clause. */
+/** What a run of the sentence opens: a top condition by its index, the kind or folder not said yet, order, grouping. */
+export type Opens = number | 'kind' | 'folder' | 'order';
 export interface Run {
   text: string;
-  opens?: ClauseField | 'order';
+  opens?: Opens;
 }
 
-const NUMBERS = ['no', 'one', 'two', 'three', 'four', 'five'];
+const isPlain = (node: Node | undefined, field: string): node is Condition =>
+  node !== undefined && isCondition(node) && node.field === field && !node.not;
 
-export const LACK_WORDS: Record<Lackable, string> = {
-  title: 'without a title',
-  caption: 'without a caption',
-  creator: 'without a creator',
-  credit: 'not yet credited',
-  copyright: 'without a copyright notice',
-  terms: 'without terms',
-  date: 'without a date',
-  place: 'without a position',
+/** The conditions that stand in the sentence's head: the first of kind, the first of folder. */
+export function headOf(query: Query): { kind: number; folder: number } {
+  return {
+    kind: query.where.findIndex((node) => isPlain(node, 'kind') && node.test === 'is'),
+    folder: query.where.findIndex(
+      (node) =>
+        isPlain(node, 'folder') &&
+        (node.test === 'in' || node.test === 'only') &&
+        node.values.length === 1,
+    ),
+  };
+}
+
+const JOINS = {
+  all: [' and also ', 'both '],
+  any: [' or else ', 'either '],
+  none: [' nor ', 'neither '],
+} as const;
+
+/** A group in words; groups within it stand in brackets. */
+export function nodeWords(node: Node, labelOf: LabelOf): string {
+  if (isCondition(node)) return conditionWords(node, labelOf);
+  const [word, nodes] = groupOf(node);
+  const [join, begin] = JOINS[word];
+  const parts = nodes.map((one) =>
+    isCondition(one) ? conditionWords(one, labelOf) : `(${nodeWords(one, labelOf)})`,
+  );
+  return begin + parts.join(join);
+}
+
+export const orderWords = (by: string): string => {
+  if (by === 'hand') return 'hand';
+  if (by === 'taken') return 'time taken';
+  if (by === 'brought') return 'time brought in';
+  const field = fieldOf(by);
+  return field ? nounOf(field) : by;
 };
-
-export const ORDER_WORDS: Record<OrderKey, string> = {
-  taken: 'time taken',
-  name: 'name',
-  rating: 'rating',
-  brought: 'time brought in',
-  size: 'size',
-  title: 'title',
-  hand: 'hand',
-};
-
-/** `three pips or more`, `rejected`, `one to four pips`. */
-export function ratedWords({ min, max }: NonNullable<Query['rated']>): string {
-  const pips = (value: number): string => `${NUMBERS[value]} ${value === 1 ? 'pip' : 'pips'}`;
-  if (min === max) return min === -1 ? 'rejected' : min === 0 ? 'not rated' : pips(min);
-  if (max === 5)
-    return min === -1 ? 'any rating' : min === 0 ? 'not rejected' : `${pips(min)} or more`;
-  if (min === -1) return max === 0 ? 'not rated or rejected' : `${pips(max)} at most`;
-  return min === 0 ? `${pips(max)} at most, not rejected` : `${NUMBERS[min]} to ${pips(max)}`;
-}
-
-function dateWords(text: string): string {
-  const match = /^(\d{4})(?:-(\d\d))?(?:-(\d\d))?$/.exec(text);
-  if (!match) return text;
-  const [, year, month, day] = match;
-  const date = new Date(Date.UTC(Number(year), Number(month ?? 1) - 1, Number(day ?? 1)));
-  return new Intl.DateTimeFormat('en-GB', {
-    year: 'numeric',
-    ...(month ? { month: 'long' } : {}),
-    ...(day ? { day: 'numeric' } : {}),
-    timeZone: 'UTC',
-  }).format(date);
-}
-
-/** `in September 2026`, `on 12 September 2026`, `from … to …`, `at an unknown time`. */
-export function takenWords(edtf: string): string {
-  if (edtf === 'unknown') return 'at an unknown time';
-  const [from, to] = edtf.split('/');
-  if (to) return `from ${dateWords(from!)} to ${dateWords(to)}`;
-  return `${/^\d{4}-\d\d-\d\d/.test(edtf) ? 'on' : 'in'} ${dateWords(edtf)}`;
-}
-
-/** `Wind Week, all levels` */
-export function folderWords({ place, path, deep }: NonNullable<Query['folder']>): string {
-  const name = path === '' ? place : path.slice(path.lastIndexOf('/') + 1);
-  return `${name}, ${deep ? 'all levels' : 'this level'}`;
-}
+const isTime = (by: string): boolean => fieldOf(by)?.type === 'date';
+export const directionWords = (by: string): string => (isTime(by) ? 'latest first' : 'downwards');
 
 /** The sentence of a query: plain and opening runs, without the count that stands before it. */
-export function sentence(query: Query): Run[] {
-  const runs: Run[] = [];
-  const say = (text: string, opens?: Run['opens']): void => {
-    runs.push(opens ? { text, opens } : { text });
-  };
-  const { kinds, folder, rated, stages, terms, lacking } = query;
-  say(
-    kinds?.length ? listed(kinds.map((kind) => KIND_WORDS[kind])) : 'items of every kind',
-    'kinds',
+export function sentence(query: Query, labelOf: LabelOf): Run[] {
+  const head = headOf(query);
+  const kind = query.where[head.kind] as Condition | undefined;
+  const folder = query.where[head.folder] as Condition | undefined;
+  const runs: Run[] = [
+    {
+      text: kind
+        ? listed(kind.values.map((value) => KIND_WORDS[value as Kind]))
+        : 'items of every kind',
+      opens: kind ? head.kind : 'kind',
+    },
+    { text: ' in ' },
+    {
+      text: folder
+        ? `${folderName(folder, labelOf)}, ${folder.test === 'in' ? 'all levels' : 'this level'}`
+        : 'all holdings',
+      opens: folder ? head.folder : 'folder',
+    },
+  ];
+  query.where.forEach((node, index) => {
+    if (index === head.kind || index === head.folder) return;
+    runs.push({ text: ', ' }, { text: nodeWords(node, labelOf), opens: index });
+  });
+  const { by, down } = query.order;
+  runs.push(
+    { text: ', ordered by ' },
+    { text: `${orderWords(by)}${down ? `, ${directionWords(by)}` : ''}`, opens: 'order' },
   );
-  say(' in ');
-  say(folder ? folderWords(folder) : 'all holdings', 'folder');
-  const clause = (before: string, text: string, opens: ClauseField): void => {
-    say(`, ${before}`);
-    say(text, opens);
-  };
-  if (query.taken) clause('taken ', takenWords(query.taken), 'taken');
-  if (rated) clause('', ratedWords(rated), 'rated');
-  if (stages?.length)
-    clause(
-      'stage ',
-      listed(
-        stages.map((stage) => stage || 'none yet'),
-        'or',
-      ),
-      'stages',
+  if (query.group !== undefined)
+    runs.push(
+      { text: ', parted by ' },
+      {
+        text: query.group === 'none' ? 'nothing' : nounOf(fieldOf(query.group)!),
+        opens: 'order',
+      },
     );
-  if (terms?.length) clause('about ', listed(terms), 'terms');
-  if (lacking?.length) clause('', listed(lacking.map((field) => LACK_WORDS[field])), 'lacking');
-  if (query.words) clause('saying ', `“${query.words}”`, 'words');
-  if (query.accession) clause('from accession ', query.accession, 'accession');
-  if (query.number) clause('numbered ', query.number, 'number');
-  if (query.collection) clause('collected in ', query.collection, 'collection');
-  say(', ordered by ');
-  const direction =
-    query.order.by === 'taken' || query.order.by === 'brought' ? 'latest first' : 'downwards';
-  say(`${ORDER_WORDS[query.order.by]}${query.order.down ? `, ${direction}` : ''}`, 'order');
   return runs;
 }
+
+const folderName = (folder: Condition, labelOf: LabelOf): string =>
+  refWords(folder.values[0], labelOf);
+
+/** The sentence as text, which `readSentence` reads back to the same query. */
+export const sentenceText = (query: Query, labelOf: LabelOf): string =>
+  sentence(query, labelOf)
+    .map(({ text }) => text)
+    .join('');
+
+/** Fields by the words the sentence orders by. */
+export const ORDERS_BY_WORDS: ReadonlyMap<string, string> = new Map([
+  ['hand', 'hand'],
+  ...ALL_FIELDS.filter(({ uses }) => uses.includes('sort')).map(
+    ({ key }) => [orderWords(key).toLowerCase(), key] as [string, string],
+  ),
+]);

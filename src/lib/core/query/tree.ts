@@ -1,60 +1,297 @@
 import { z } from 'zod';
-import { KINDS } from '../kinds/kinds';
-
-/** Fields a query can ask to be empty. */
-export const LACKABLE = [
-  'title',
-  'caption',
-  'creator',
-  'credit',
-  'copyright',
-  'terms',
-  'date',
-  'place',
-] as const;
-export type Lackable = (typeof LACKABLE)[number];
-
-export const ORDERS = ['taken', 'name', 'rating', 'brought', 'size', 'title', 'hand'] as const;
-export type OrderKey = (typeof ORDERS)[number];
+import { ArchiveError } from '../errors';
+import type { Field, FieldType } from '../fields/field';
+import { can, fieldOf } from '../fields/registry';
+import { takenFromText } from '../records/taken';
 
 /**
- * The query: conditions that all hold. Each is one clause of the sentence. Its compact text is read and
- * written by ./grammar; its English by ./sentence.
+ * The query: conditions on fields of the registry, under *all of*, *any of*, *none of* to some depth. References hold
+ * ids (`#018f…`), so that renaming breaks nothing kept; a label stands where nobody looked it up yet. Its compact text
+ * is read and written by ./grammar, its English by ./sentence and ./english.
  */
-export const querySchema = z.object({
-  kinds: z.array(z.enum(KINDS)).optional(),
-  /** A place, or a folder in it; `deep` takes all levels below. */
-  folder: z.object({ place: z.string(), path: z.string(), deep: z.boolean() }).optional(),
-  /** EDTF text; `unknown` for items without a date. */
-  taken: z.string().optional(),
-  /** Bounds inclusive, −1 is rejected, 0 unrated. */
-  rated: z
-    .object({ min: z.number().int().min(-1).max(5), max: z.number().int().min(-1).max(5) })
-    .optional(),
-  /** Any of these; an empty text is "no stage". */
-  stages: z.array(z.string()).optional(),
-  /** All of these, narrower ones included. */
-  terms: z.array(z.string()).optional(),
-  /** All of these are empty. */
-  lacking: z.array(z.enum(LACKABLE)).optional(),
-  /** Words or beginnings of words, all of them. */
-  words: z.string().optional(),
-  /** `2026.014` */
-  accession: z.string().optional(),
-  /** `2026.014.0237` */
-  number: z.string().optional(),
-  /** Name of a collection. */
-  collection: z.string().optional(),
-  order: z.object({ by: z.enum(ORDERS), down: z.boolean() }),
-});
+export const TESTS = [
+  'is',
+  'contains',
+  'begins',
+  'range',
+  'within',
+  'before',
+  'after',
+  'overlaps',
+  'last',
+  'each',
+  'in',
+  'only',
+  'near',
+  'box',
+  'has',
+  'says',
+] as const;
+export type Test = (typeof TESTS)[number];
 
-export type Query = z.infer<typeof querySchema>;
-export type ClauseField = Exclude<keyof Query, 'order'>;
+/**
+ * `is`: any of the values. `range`: [from, to], null without end. `last`: [count, unit]. `near`: [lat, lon, km].
+ * `box`: [south, west, north, east], across the date line where west is the greater.
+ */
+export interface Condition {
+  field: string;
+  test: Test;
+  values: (string | number | null)[];
+  not?: true;
+}
+export type Node = Condition | { all: Node[] } | { any: Node[] } | { none: Node[] };
+export interface Query {
+  /** All of these hold. */
+  where: Node[];
+  order: { by: string; down: boolean };
+  /** Field whose values part the wall; none said: by day where ordered by a date. */
+  group?: string;
+}
+
+export const isCondition = (node: Node): node is Condition => 'field' in node;
+/** The word and the members of a group. */
+export function groupOf(node: Exclude<Node, Condition>): ['all' | 'any' | 'none', Node[]] {
+  if ('all' in node) return ['all', node.all];
+  return 'any' in node ? ['any', node.any] : ['none', node.none];
+}
+export const groupNode = (word: 'all' | 'any' | 'none', nodes: Node[]): Node =>
+  word === 'all' ? { all: nodes } : word === 'any' ? { any: nodes } : { none: nodes };
+
+/** What can be asked of a field, the usual first; the type tells. */
+export const TESTS_OF: Record<FieldType, readonly Test[]> = {
+  text: ['is', 'contains', 'begins', 'has'],
+  'long-text': ['contains', 'begins', 'is', 'has'],
+  names: ['is', 'contains', 'begins', 'has'],
+  number: ['range', 'is', 'has'],
+  enum: ['is', 'has'],
+  'yes-no': ['has'],
+  date: ['within', 'before', 'after', 'overlaps', 'last', 'each', 'has'],
+  ref: ['is', 'has'],
+  folder: ['in', 'only'],
+  position: ['near', 'box', 'has'],
+  words: ['says'],
+};
+
+export const LAST_UNITS = ['days', 'weeks', 'months', 'years'] as const;
+export type LastUnit = (typeof LAST_UNITS)[number];
 
 export const DEFAULT_ORDER: Query['order'] = { by: 'taken', down: true };
-export const EVERYTHING: Query = { order: DEFAULT_ORDER };
+export const EVERYTHING: Query = { where: [], order: DEFAULT_ORDER };
 
-/** The query without one clause: what its choices are counted against. */
-export function without(query: Query, field: ClauseField): Query {
-  return { ...query, [field]: undefined };
+/** Nobody says more in one sentence; a program that does is told so. */
+export const LONGEST_QUERY = 20_000;
+export const MOST_CONDITIONS = 100;
+export const DEEPEST = 6;
+export const MOST_VALUES = 100;
+export const LONGEST_VALUE = 1000;
+export const MOST_WORDS = 20;
+
+export const unclear = (sentence: string): ArchiveError =>
+  new ArchiveError('query-unclear', sentence);
+export const shortened = (text: string): string =>
+  text.length > 60 ? `${text.slice(0, 60)}…` : text;
+
+const isText = (value: unknown): value is string => typeof value === 'string' && value !== '';
+const isNumber = (value: unknown): value is number =>
+  typeof value === 'number' && Number.isFinite(value);
+
+/** What is wrong with the values of a test; null where nothing is. */
+function wrongValues(field: Field, { test, values }: Condition): string | null {
+  const texts = values.every(isText) && values.length > 0;
+  if (
+    field.key === 'rating' &&
+    values.some((value) => isNumber(value) && (value < -1 || value > 5))
+  )
+    return 'lies between rejected and 5';
+  switch (test) {
+    case 'has':
+      return values.length === 0 ? null : 'takes no value';
+    case 'is':
+      if (field.type === 'number')
+        return values.length > 0 && values.every(isNumber) ? null : 'takes numbers';
+      if (!texts) return 'takes at least one value';
+      if (field.type !== 'enum') return null;
+      return values.every((value) => field.values!.some(({ key }) => key === value))
+        ? null
+        : `takes ${field.values!.map(({ key }) => key.split('/').at(-1)).join(', ')}`;
+    case 'range': {
+      const [from, to] = values;
+      const fits =
+        values.length === 2 && values.every((value) => value === null || isNumber(value));
+      if (!fits || (from === null && to === null)) return 'takes numbers like 3, 3.. or 1..4';
+      return from === null || to === null || from! <= to! ? null : 'ends before it begins';
+    }
+    case 'within':
+    case 'overlaps':
+    case 'before':
+    case 'after':
+      return values.length === 1 && isText(values[0]) && takenFromText(values[0])
+        ? null
+        : 'takes one date: 2026, 2026-09, 2026-09-12 or 2026-09-01/2026-09-12';
+    case 'last': {
+      const [count, unit] = values;
+      const fits = isNumber(count) && Number.isInteger(count) && count > 0 && count <= 10_000;
+      return fits && values.length === 2 && LAST_UNITS.includes(unit as LastUnit)
+        ? null
+        : 'takes a count of days, weeks, months or years';
+    }
+    case 'each':
+      return values.length === 1 && isText(values[0]) && isEach(values[0])
+        ? null
+        : 'takes a month or a day of it, like 09 or 09-12';
+    case 'near': {
+      const [latitude, longitude, km] = values;
+      const fits = values.length === 3 && values.every(isNumber);
+      return fits &&
+        Math.abs(Number(latitude)) <= 90 &&
+        Math.abs(Number(longitude)) <= 180 &&
+        Number(km) > 0 &&
+        Number(km) <= 20_100
+        ? null
+        : 'takes latitude, longitude and kilometres';
+    }
+    case 'box': {
+      const [south, west, north, east] = values.map(Number) as [number, number, number, number];
+      const fits = values.length === 4 && values.every(isNumber) && south <= north;
+      return fits && south >= -90 && north <= 90 && Math.abs(west) <= 180 && Math.abs(east) <= 180
+        ? null
+        : 'takes south, west, north and east in degrees';
+    }
+    case 'says':
+      if (values.length !== 1 || !isText(values[0])) return 'takes words';
+      return values[0].split(/\s+/).length > MOST_WORDS
+        ? `takes ${MOST_WORDS} words at most`
+        : null;
+    default:
+      return texts ? null : 'takes at least one value';
+  }
+}
+
+/** A month, or a day that some year has. */
+function isEach(text: string): boolean {
+  const [, month, day = '01'] = /^(\d\d)(?:-(\d\d))?$/.exec(text) ?? [];
+  return month !== undefined && takenFromText(`2024-${month}-${day}`) !== null;
+}
+
+function checkCondition(condition: Condition): void {
+  const { field: key, test, values } = condition;
+  const field = fieldOf(key);
+  if (!field) throw unclear(`“${shortened(key)}” is no field; docs/query.md lists them`);
+  if (!TESTS_OF[field.type].includes(test))
+    throw unclear(`“${key}” cannot be asked “${test}”; it can: ${TESTS_OF[field.type].join(', ')}`);
+  if (values.length > MOST_VALUES)
+    throw unclear(`“${key}” takes ${MOST_VALUES} values at most; ask in parts`);
+  for (const value of values) {
+    if (typeof value !== 'string') continue;
+    if (value.length > LONGEST_VALUE)
+      throw unclear(`A value of “${key}” is longer than ${LONGEST_VALUE} characters`);
+    if (value.includes('\0') || !value.isWellFormed())
+      throw unclear(`A value of “${key}” holds characters that no text has`);
+  }
+  const wrong = wrongValues(field, condition);
+  if (wrong) throw unclear(`“${key} ${shortened(values.join(', '))}”: ${key} ${wrong}`);
+}
+
+/** Every condition of a tree, left to right. */
+export function* conditionsOf(nodes: readonly Node[]): Generator<Condition> {
+  for (const node of nodes)
+    if (isCondition(node)) yield node;
+    else yield* conditionsOf(groupOf(node)[1]);
+}
+
+const depthOf = (nodes: readonly Node[]): number =>
+  Math.max(0, ...nodes.map((node) => (isCondition(node) ? 0 : 1 + depthOf(groupOf(node)[1]))));
+
+/** The query if it is one that can be asked. @throws ArchiveError query-unclear, saying what is wrong */
+export function checkQuery(query: Query): Query {
+  if (depthOf(query.where) > DEEPEST)
+    throw unclear(`Groups lie in each other deeper than ${DEEPEST}; ask in parts`);
+  const conditions = [...conditionsOf(query.where)];
+  if (conditions.length > MOST_CONDITIONS)
+    throw unclear(`The query has more than ${MOST_CONDITIONS} conditions; ask in parts`);
+  conditions.forEach(checkCondition);
+  const { by } = query.order;
+  const sorted = fieldOf(by);
+  if (by !== 'hand' && !(sorted && can(sorted, 'sort')))
+    throw unclear(`“order ${shortened(by)}”: that is nothing to sort by`);
+  if (query.group !== undefined) {
+    const grouped = fieldOf(query.group);
+    if (query.group !== 'none' && !(grouped && can(grouped, 'group')))
+      throw unclear(`“group ${shortened(query.group)}”: that is nothing to group by`);
+  }
+  return query;
+}
+
+const value = z.union([z.string(), z.number(), z.null()]);
+const conditionSchema = z
+  .object({
+    field: z.string().max(60),
+    test: z.enum(TESTS),
+    values: z.array(value).max(MOST_VALUES),
+    not: z.literal(true).optional(),
+  })
+  .strict();
+type Nested = z.ZodType<Node>;
+const nodeSchema: Nested = z.lazy(() => {
+  const nodes = z.array(nodeSchema).max(MOST_CONDITIONS);
+  return z.union([
+    conditionSchema,
+    z.object({ all: nodes }).strict(),
+    z.object({ any: nodes }).strict(),
+    z.object({ none: nodes }).strict(),
+  ]) as unknown as Nested;
+});
+/** The tree as JSON; {@link checkQuery} says whether it can be asked. */
+export const querySchema = z.object({
+  where: z.array(nodeSchema).max(MOST_CONDITIONS),
+  order: z.object({ by: z.string().max(60), down: z.boolean() }).default(DEFAULT_ORDER),
+  group: z.string().max(60).optional(),
+}) as unknown as z.ZodType<Query>;
+
+/** The query with one of its top conditions replaced, left out (null), or with one more (index −1). */
+export function replaced(query: Query, index: number, node: Node | null): Query {
+  const where = [...query.where];
+  if (index < 0) where.push(...(node ? [node] : []));
+  else where.splice(index, 1, ...(node ? [node] : []));
+  return { ...query, where };
+}
+
+/** Index of the first top condition on a field that is not negated; −1 where there is none. */
+export const indexOfField = (query: Query, field: string): number =>
+  query.where.findIndex((node) => isCondition(node) && node.field === field && !node.not);
+
+/** Conditions as plain objects. */
+export const is = (field: string, ...values: (string | number)[]): Condition => ({
+  field,
+  test: 'is',
+  values,
+});
+export const has = (field: string): Condition => ({ field, test: 'has', values: [] });
+export const not = (condition: Condition): Condition => ({ ...condition, not: true });
+
+const REFERENCE = /^#[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/;
+/** A reference by id, as trees hold it. */
+export const refTo = (id: string): string => `#${id}`;
+/** The id of a reference; null where a label stands in its place. */
+export const idOfRef = (value: unknown): string | null =>
+  typeof value === 'string' && REFERENCE.test(value) ? value.slice(1) : null;
+
+/** The query with the values of its references changed. */
+export function mapRefs(query: Query, change: (field: Field, value: string) => string): Query {
+  const mapNode = (node: Node): Node => {
+    if (!isCondition(node)) {
+      const [word, nodes] = groupOf(node);
+      return groupNode(word, nodes.map(mapNode));
+    }
+    const field = fieldOf(node.field);
+    if (!field?.of || node.test === 'has') return node;
+    return { ...node, values: node.values.map((one) => change(field, String(one))) };
+  };
+  return { ...query, where: query.where.map(mapNode) };
+}
+
+/** The field a wall is parted by: the one that was said, else the day where it is ordered by time; null for one group. */
+export function groupFieldOf({ group, order }: Query): string | null {
+  if (group === 'none') return null;
+  return group ?? (fieldOf(order.by)?.type === 'date' ? order.by : null);
 }

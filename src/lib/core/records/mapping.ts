@@ -1,4 +1,4 @@
-import { FIELDS, type FieldKey, type RecordValues } from './fields';
+import { FIELDS, FIELD_KEYS, type FieldKey, type RecordValues } from './fields';
 import {
   formatOffset,
   parseWallClock,
@@ -15,11 +15,30 @@ export type TagChanges = Record<string, string | number | string[] | null>;
 
 /** One tag's value as text; empty where absent. Lists join with `; ` as Exif 3.0 asks of Artist. */
 export function tagText(tags: FileTags, name: string): string {
-  const value = tags[name];
+  const value = valueOf(tags, name);
   if (value === undefined || value === null) return '';
   if (Array.isArray(value)) return bounded(value.slice(0, MOST_VALUES).map(String).join('; '));
   if (typeof value === 'object') return textOfLanguages(value as Record<string, unknown>);
   return bounded(String(value));
+}
+
+/** Structures of XMP whose parts have names of their own: `XMP-iptcExt:LocationShown` holds `LocationShownCity`. */
+const STRUCTURES = [
+  ['LocationShown', ''],
+  ['CopyrightOwner', 'CopyrightOwner'],
+  ['Licensor', 'Licensor'],
+  ['ImageSupplier', 'ImageSupplier'],
+] as const;
+
+/** A tag's value; a part of a structure by the name it has when flattened. Of several structures the first. */
+function valueOf(tags: FileTags, name: string): unknown {
+  if (tags[name] !== undefined) return tags[name];
+  const [group, tag = ''] = name.split(':');
+  const found = STRUCTURES.find(([structure]) => tag.startsWith(structure) && tag !== structure);
+  if (!found) return undefined;
+  const held = tags[`${group}:${found[0]}`];
+  const first = (Array.isArray(held) ? held[0] : held) as Record<string, unknown> | undefined;
+  return first?.[found[1] + tag.slice(found[0].length)];
 }
 
 /** More than anybody writes into a field; a file may hold megabytes. */
@@ -169,6 +188,12 @@ function partial(text: string): Taken | null {
   return takenFromExif(text);
 }
 
+/** Where it is a term of a vocabulary, its key there: files hold it with or without its address. */
+function codeOf(key: FieldKey, text: string): string {
+  const values = FIELDS[key].values ?? [];
+  return values.find((one) => one.key === text || text.endsWith(`/${one.key}`))?.key ?? '';
+}
+
 /** The record as the file tells it. */
 export function recordFromTags(tags: FileTags): RecordValues {
   const changed = isLegacyChanged(tags);
@@ -177,16 +202,18 @@ export function recordFromTags(tags: FileTags): RecordValues {
     const xmp = tagText(tags, FIELDS[key].xmp);
     return isLossy(text, xmp) ? xmp : text;
   };
+  const list = (key: FieldKey): string[] =>
+    places(key, changed)
+      .map((name) => tagList(tags, name))
+      .find((found) => found.length > 0) ?? [];
+  const told = FIELD_KEYS.map((key) => {
+    const field = FIELDS[key];
+    if (field.many) return [key, list(key)];
+    return [key, field.type === 'enum' ? codeOf(key, one(key)) : one(key)];
+  });
   return {
-    title: one('title'),
-    caption: one('caption'),
+    ...(Object.fromEntries(told) as RecordValues),
     creator: creators(tags, changed),
-    creditLine: one('creditLine'),
-    copyrightNotice: one('copyrightNotice'),
-    terms:
-      places('terms', changed)
-        .map((name) => tagList(tags, name))
-        .find((list) => list.length > 0) ?? [],
     rating: clampRating(tagNumber(tags, FIELDS.rating.xmp) ?? tagNumber(tags, 'IFD0:Rating')),
     stage: tagText(tags, FIELDS.stage.xmp),
     taken: takenFromTags(tags),
@@ -261,7 +288,8 @@ export function tagsFromRecord(
       tags[field.xmp] = value.length ? value : null;
       if (target.exif && field.exif) tags[field.exif] = orNull(value.join('; '));
     } else {
-      tags[field.xmp] = orNull(value);
+      // Values of vocabularies go in as they are kept, not by ExifTool's own words for them.
+      tags[field.type === 'enum' ? `${field.xmp}#` : field.xmp] = orNull(value);
       if (target.exif && field.exif) tags[field.exif] = orNull(value);
     }
     if (target.iim && field.iim) {

@@ -1,6 +1,7 @@
 import { FIELD_KEYS, FIELDS, type FieldKey, type RecordValues } from './fields';
 
-const isBlank = (value: RecordValues[FieldKey]): boolean =>
+/** Whether a value says nothing. */
+export const isBlank = (value: RecordValues[FieldKey]): boolean =>
   Array.isArray(value) ? value.length === 0 : !value;
 
 /** Values are plain: texts, numbers, lists, and a date whose parts stand in one order. */

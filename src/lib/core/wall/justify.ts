@@ -18,6 +18,8 @@ export interface WallOptions {
   heading: number;
   /** Height of a tile's label below the picture in px. */
   label: number;
+  /** More of the last group follows elsewhere: its last row is as wide as the wall. */
+  continues?: boolean;
 }
 
 export interface WallRow {
@@ -44,13 +46,16 @@ export interface WallLayout {
 }
 
 /** A lone panorama or strip must not make a row of a few pixels or a tower. */
-const NARROWEST = 0.45;
-const WIDEST = 3.2;
+export const NARROWEST = 0.45;
+export const WIDEST = 3.2;
 
 /** Proportion a tile is drawn with: width ÷ height, held between the narrowest and the widest. */
 export function tileAspect(aspect: number): number {
   return Math.min(WIDEST, Math.max(NARROWEST, aspect || 1.5));
 }
+
+/** Part of the wall's width below which tiles make no row of their own. */
+const SHORT = 0.6;
 
 /** Lay out groups of items. `aspects` holds width ÷ height of every item in order. */
 export function justify(
@@ -82,6 +87,12 @@ export function justify(
     top += height + label + gap;
   };
 
+  const sumOf = (from: number, to: number): number => {
+    let sum = 0;
+    for (let index = from; index < to; index += 1) sum += tileAspect(aspects[index]!);
+    return sum;
+  };
+
   groups.forEach((group, groupIndex) => {
     headings.push({ group: groupIndex, top });
     top += heading;
@@ -106,7 +117,17 @@ export function justify(
         sum = 0;
       }
     }
-    if (from < end) closeRow(from, end, sum, false);
+    if (from < end) {
+      const last = rows.at(-1);
+      const isShort = sum * rowHeight < SHORT * width;
+      if (!options.continues || groupIndex < groups.length - 1) closeRow(from, end, sum, false);
+      else if (isShort && last && last.from >= first) {
+        // Too little for a row of its own joins the row above.
+        rows.pop();
+        top = last.top;
+        closeRow(last.from, end, sum + sumOf(last.from, last.to), true);
+      } else closeRow(from, end, sum, true);
+    }
     first = end;
   });
   return { left, width: tile, rows, headings, rowOf, height: top };

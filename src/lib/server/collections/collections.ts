@@ -1,6 +1,7 @@
 import { sql, type Kysely, type Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import { can } from '#core/people/roles';
+import { conditionsOf, idOfRef, type Query } from '#core/query/tree';
 import type { Actor } from '../auth/people';
 import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
@@ -12,16 +13,20 @@ export interface Collection {
   id: string;
   name: string;
   note: string;
+  kind: 'hand-picked' | 'standing';
+  /** What a standing one finds. */
+  query: Query | null;
+  /** Items picked by hand; those a standing one finds are counted by ../catalogue/kept. */
   count: number;
   /** Picture keys of the first items, for the cover. */
   cover: string[];
 }
 
-/** Hand-picked collections by name. */
+/** Collections by name. */
 export async function collections(db: Db, id?: string): Promise<Collection[]> {
   let query = db
     .selectFrom('collection as c')
-    .select(['c.id', 'c.name', 'c.note'])
+    .select(['c.id', 'c.name', 'c.note', 'c.kind', 'c.query'])
     .select([
       sql<number>`(select count(*) from collection_item ci join item i on i.id = ci.item_id
         where ci.collection_id = c.id and i.deleted_at is null)::int`.as('count'),
@@ -44,17 +49,50 @@ export async function collectionById(db: Db, id: string): Promise<Collection> {
   return found;
 }
 
-/** Make a hand-picked collection. @throws ArchiveError conflict where the name is in use */
+/** Arbitrary, constant: sentences of standing collections are changed one after the other. */
+const CIRCLE_LOCK = 4_180_011;
+
+/** Collections a query asks for, by id. */
+const askedIn = (query: Query): string[] =>
+  [...conditionsOf(query.where)]
+    .filter(({ field }) => field === 'collection')
+    .flatMap(({ values }) => values.flatMap((value) => idOfRef(value) ?? []));
+
+/** @throws ArchiveError conflict where a standing collection would ask for itself, however far round */
+async function refuseCircle(db: Db, id: string, query: Query): Promise<void> {
+  const seen = new Set<string>();
+  let asked = askedIn(query);
+  while (asked.length > 0) {
+    if (asked.includes(id))
+      throw new ArchiveError(
+        'conflict',
+        'A collection cannot be filled by a sentence that asks for it.',
+      );
+    const rows = await db
+      .selectFrom('collection')
+      .select(['id', 'query'])
+      .where('id', '=', sql<string>`any(${asked}::uuid[])`)
+      .execute();
+    asked.forEach((one) => seen.add(one));
+    asked = rows
+      .flatMap(({ query: next }) => (next ? askedIn(next) : []))
+      .filter((one) => !seen.has(one));
+  }
+}
+
+/** Make a collection: standing with a query (its names looked up), else hand-picked. @throws ArchiveError conflict where the name is in use */
 export async function addCollection(
   db: Db,
   actorId: string | null,
   name: string,
   note = '',
+  query: Query | null = null,
 ): Promise<string> {
   const id = newId();
+  const kept = query ? { kind: 'standing' as const, query: JSON.stringify(query) } : {};
   const added = await db
     .insertInto('collection')
-    .values({ id, name: name.trim(), note, parentId: null, createdBy: actorId })
+    .values({ id, name: name.trim(), note, parentId: null, createdBy: actorId, ...kept })
     .onConflict((conflict) => conflict.doNothing())
     .returning('id')
     .executeTakeFirst();
@@ -63,33 +101,49 @@ export async function addCollection(
   return id;
 }
 
-/** Change name or note. @throws ArchiveError conflict, not-found */
+/** Change name, note, or what a standing one finds. @throws ArchiveError conflict, not-found */
 export async function editCollection(
-  db: Db,
+  database: Kysely<Database>,
   id: string,
-  values: { name?: string; note?: string },
+  values: { name?: string; note?: string; query?: Query },
 ): Promise<void> {
-  await collectionById(db, id);
-  if (values.name !== undefined) {
-    const other = await db
-      .selectFrom('collection')
-      .select('id')
-      .where(sql`lower(name)`, '=', values.name.trim().toLowerCase())
-      .where('deletedAt', 'is', null)
-      .where('id', '<>', id)
-      .executeTakeFirst();
-    if (other)
-      throw new ArchiveError('conflict', `There is a collection “${values.name.trim()}” already.`);
-  }
-  await db
-    .updateTable('collection')
-    .set({
-      ...(values.name === undefined ? {} : { name: values.name.trim() }),
-      ...(values.note === undefined ? {} : { note: values.note }),
-    })
-    .where('id', '=', id)
-    .execute();
-  await notify(db, { about: 'collections' });
+  await database.transaction().execute(async (db) => {
+    const { kind } = await collectionById(db, id);
+    if (values.query) {
+      if (kind !== 'standing')
+        throw new ArchiveError(
+          'conflict',
+          'This collection is picked by hand; keep the sentence as another one.',
+        );
+      // Two who edit at once could close a circle that neither sees.
+      await sql`select pg_advisory_xact_lock(${sql.lit(CIRCLE_LOCK)})`.execute(db);
+      await refuseCircle(db, id, values.query);
+    }
+    if (values.name !== undefined) {
+      const other = await db
+        .selectFrom('collection')
+        .select('id')
+        .where(sql`lower(name)`, '=', values.name.trim().toLowerCase())
+        .where('deletedAt', 'is', null)
+        .where('id', '<>', id)
+        .executeTakeFirst();
+      if (other)
+        throw new ArchiveError(
+          'conflict',
+          `There is a collection “${values.name.trim()}” already.`,
+        );
+    }
+    await db
+      .updateTable('collection')
+      .set({
+        ...(values.name === undefined ? {} : { name: values.name.trim() }),
+        ...(values.note === undefined ? {} : { note: values.note }),
+        ...(values.query === undefined ? {} : { query: JSON.stringify(values.query) }),
+      })
+      .where('id', '=', id)
+      .execute();
+    await notify(db, { about: 'collections' });
+  });
 }
 
 /** Hold a collection against others who change it or open a room over it. @throws ArchiveError not-found */
@@ -104,6 +158,17 @@ export async function lockCollection(db: Transaction<Database>, id: string): Pro
   if (!row) throw new ArchiveError('not-found', 'This collection is not there any more.');
 }
 
+/** As {@link lockCollection}, for what is done with its items. @throws ArchiveError conflict where it fills itself */
+export async function lockPicked(db: Transaction<Database>, id: string): Promise<void> {
+  await lockCollection(db, id);
+  const { kind } = await collectionById(db, id);
+  if (kind === 'standing')
+    throw new ArchiveError(
+      'conflict',
+      'This collection fills itself; its items are not picked by hand.',
+    );
+}
+
 /**
  * What hangs in an open reading room is changed by those who open rooms alone.
  * @throws ArchiveError not-allowed, not-found
@@ -113,7 +178,15 @@ async function lockToChange(
   actor: Pick<Actor, 'role'>,
   id: string,
 ): Promise<void> {
-  await lockCollection(db, id);
+  await lockPicked(db, id);
+  await refuseWhereShown(db, actor, id);
+}
+
+async function refuseWhereShown(
+  db: Transaction<Database>,
+  actor: Pick<Actor, 'role'>,
+  id: string,
+): Promise<void> {
   if (can(actor.role, 'dispatch')) return;
   const open = await db
     .selectFrom('readingRoom')
@@ -136,7 +209,8 @@ export async function removeCollection(
   id: string,
 ): Promise<void> {
   await db.transaction().execute(async (transaction) => {
-    await lockToChange(transaction, actor, id);
+    await lockCollection(transaction, id);
+    await refuseWhereShown(transaction, actor, id);
     await transaction
       .updateTable('collection')
       .set({ deletedAt: new Date() })

@@ -63,6 +63,8 @@ export function connect(
     connectionString: url,
     max: poolSize,
     connectionTimeoutMillis: 10_000,
+    // Statements of many columns were compiled for seconds to run for one.
+    options: '-c jit=off',
     statement_timeout: STATEMENT_MS[patience],
     idle_in_transaction_session_timeout: STATEMENT_MS[patience],
     types: types as pg.CustomTypesConfig,

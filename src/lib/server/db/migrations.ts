@@ -8,6 +8,7 @@ import { signatures } from './migrations/008-signatures';
 import { descriptions } from './migrations/009-descriptions';
 import { oneReading } from './migrations/010-one-reading';
 import { reasons } from './migrations/006-reasons';
+import { registry } from './migrations/011-registry';
 
 /** In their order, for ever: a migration that has landed is never edited. */
 export const MIGRATIONS: { name: string; statements: string }[] = [
@@ -21,4 +22,5 @@ export const MIGRATIONS: { name: string; statements: string }[] = [
   { name: '008-signatures', statements: signatures },
   { name: '009-descriptions', statements: descriptions },
   { name: '010-one-reading', statements: oneReading },
+  { name: '011-registry', statements: registry },
 ];

@@ -3,6 +3,7 @@ import type { LeftOut } from '#core/intake/leftOut';
 import type { Mode, Plan } from '#core/intake/plan';
 import type { Kind } from '#core/kinds/kinds';
 import type { Role } from '#core/people/roles';
+import type { Query } from '#core/query/tree';
 import type { FieldKey, RecordChange, RecordValues, ValueSource } from '#core/records/fields';
 import type { Technical } from '#core/records/technical';
 import type { StageColour, StageShape } from '#core/stages/stages';
@@ -129,7 +130,12 @@ export interface Database {
     key: string;
     position: number;
   };
-  term: { id: string; label: string; broaderId: string | null };
+  term: {
+    id: string;
+    label: string;
+    broaderId: string | null;
+    ord: ColumnType<number, never, never>;
+  };
   accession: {
     id: string;
     year: number;
@@ -222,6 +228,9 @@ export interface Database {
     takenOffset: number | null;
     provenance: Json<Provenance>;
     technical: Json<Technical>;
+    record: ColumnType<Partial<RecordValues>, string | undefined, string>;
+    ord: ColumnType<number, never, never>;
+    numberKey: ColumnType<number, never, never>;
     camera: Generated<string>;
     latitude: number | null;
     longitude: number | null;
@@ -338,6 +347,7 @@ export interface Database {
     name: string;
     note: Generated<string>;
     kind: Generated<'hand-picked' | 'standing'>;
+    query: ColumnType<Query | null, string | null | undefined, string | null>;
     parentId: string | null;
     createdBy: string | null;
     createdAt: Time;
@@ -392,6 +402,24 @@ export interface Database {
     createdAt: Time;
     startedAt: OptionalTime;
     finishedAt: OptionalTime;
+  };
+  apiToken: {
+    id: string;
+    personId: string;
+    name: string;
+    tokenHash: string;
+    scopes: string[];
+    createdAt: Time;
+    usedAt: OptionalTime;
+    revokedAt: OptionalTime;
+  };
+  /** What changed, by transaction; `subject` is an item, or what many items have. */
+  changeLog: {
+    no: ColumnType<number, never, never>;
+    xid: ColumnType<string, never, never>;
+    kind: string;
+    subject: string;
+    at: Time;
   };
   worker: { id: string; host: string; pid: number; locks: string[]; seenAt: Time };
 }

@@ -8,6 +8,8 @@ import {
 import type { z } from 'zod';
 import { ArchiveError } from '#core/errors';
 import { can } from '#core/people/roles';
+import { parseQuery } from '#core/query/grammar';
+import { EVERYTHING, type Query } from '#core/query/tree';
 import { withoutPaths } from '#core/text/paths';
 import type { Actor } from '../auth/people';
 import { isAway, isCancelled, isNonsense } from '../db/problems';
@@ -145,4 +147,17 @@ export async function formOf(event: { request: Request }): Promise<Record<string
 export function actorOf(event: { locals: App.Locals }): Actor {
   if (!event.locals.actor) throw new ArchiveError('sign-in-needed', 'Sign in first.');
   return event.locals.actor;
+}
+
+/** The query an address asks, read. @throws ArchiveError query-unclear */
+export const queryOf = (url: URL): Query => parseQuery(url.searchParams.get('q') ?? '');
+
+/** As {@link queryOf}, for pages: an address nobody understands shows everything and says why. */
+export function pageQueryOf(url: URL): { query: Query; unclear: string | null } {
+  try {
+    return { query: queryOf(url), unclear: null };
+  } catch (error) {
+    if (error instanceof ArchiveError) return { query: EVERYTHING, unclear: error.message };
+    throw error;
+  }
 }

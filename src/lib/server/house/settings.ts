@@ -26,6 +26,8 @@ const settingsSchema = z.object({
   /** Gigabytes one person may have sent and not yet brought in. */
   MINDFUL_UPLOAD_GB: z.coerce.number().positive().max(1e6).default(500),
   MINDFUL_STANDINS: z.string().default(''),
+  /** An index runs beside and is asked first. */
+  MINDFUL_INDEX: z.enum(['yes', 'no']).default('no'),
   MINDFUL_LOG: z.enum(['silent', 'error', 'warn', 'info', 'debug']).default('info'),
 });
 
@@ -50,6 +52,8 @@ export interface Settings {
   workers: number;
   /** `address:port` of simulated outside services on this machine that may be asked. */
   standIns: string[];
+  /** An index runs beside the web server and is asked first. */
+  index: boolean;
   logLevel: string;
   hostname: string;
 }
@@ -100,6 +104,7 @@ export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
     uploadQuota: found.MINDFUL_UPLOAD_GB * 1e9,
     workers: found.MINDFUL_WORKERS,
     standIns: found.MINDFUL_STANDINS.split(',').filter(Boolean),
+    index: found.MINDFUL_INDEX === 'yes',
     logLevel: found.MINDFUL_LOG,
     hostname: hostname(),
   };

@@ -5,6 +5,7 @@ import { newId } from '../house/ids';
 import { enqueue } from '../jobs/queue';
 import { FIELDS, type FieldKey } from '#core/records/fields';
 import { counted } from '#core/text/quantities';
+import { likeText } from '#core/text/like';
 import { applySteps, differences, overlay, readRecords, type RecordStep } from '../records/records';
 import { lockRecords } from '../records/store';
 
@@ -44,7 +45,7 @@ function wished({ who, kind, from, to, about }: LedgerWish) {
   if (from) all.push(sql`o.created_at >= ${from}::date`);
   if (to) all.push(sql`o.created_at < ${to}::date + 1`);
   if (about) {
-    const like = about.replace(/[\\%_]/g, '\\$&');
+    const like = likeText(about);
     all.push(sql`(o.summary ilike ${`%${like}%`} or exists (select from operation_step s
       join item i on i.id = s.item_id where s.operation_id = o.id and i.number like ${`${like}%`}))`);
   }

@@ -1,6 +1,7 @@
 import { isDeepStrictEqual } from 'node:util';
 import { sql, type Kysely, type Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
+import { fieldsThatCan } from '#core/fields/registry';
 import {
   EMPTY_RECORD,
   FIELD_KEYS,
@@ -8,6 +9,7 @@ import {
   type RecordChange,
   type RecordValues,
 } from '#core/records/fields';
+import { fieldWords } from '#core/records/takeOver';
 import { takenFromText, type Taken } from '#core/records/taken';
 import { searchWords } from '#core/text/words';
 import type { Database, Provenance } from '../db/schema';
@@ -68,6 +70,8 @@ export async function readRecords(db: Db, itemIds: string[]): Promise<ItemRecord
     version: row.version,
     provenance: row.provenance,
     values: {
+      ...EMPTY_RECORD,
+      ...row.record,
       title: row.title,
       caption: row.caption,
       creator: row.creator,
@@ -81,50 +85,34 @@ export async function readRecords(db: Db, itemIds: string[]): Promise<ItemRecord
   }));
 }
 
-/** Fill the words an item is found by, from its record, names and folders. */
+/** Fields of the record that are searched by word and have no column of their own. */
+const WORDED = fieldsThatCan('words').filter(
+  ({ store }) => 'json' in store && store.json === 'record',
+);
+
+/** Fill the words an item is found by, from its record, names, folders, and terms with their broader ones. */
 export async function refreshWords(db: Db, itemIds: string[]): Promise<void> {
   if (itemIds.length === 0) return;
-  const rows = await db
-    .selectFrom('item as i')
-    .leftJoin('file as f', (join) =>
-      join.onRef('f.itemId', '=', 'i.id').on('f.role', '=', 'original'),
-    )
-    .leftJoin('folder as d', 'd.id', 'f.folderId')
-    .leftJoin('place as p', 'p.id', 'f.placeId')
-    .select([
-      'i.id',
-      'i.number',
-      'i.title',
-      'i.caption',
-      'i.creator',
-      'i.creditLine',
-      'i.originalName',
-      'i.camera',
-    ])
-    .select(['f.name', 'd.path as folder', 'p.name as place'])
-    .select(
-      sql<
-        string[]
-      >`coalesce((select array_agg(t.label) from item_term it join term t on t.id = it.term_id
-        where it.item_id = i.id), '{}')`.as('terms'),
-    )
-    .where('i.id', '=', sql<string>`any(${itemIds}::uuid[])`)
-    .execute();
-  const texts = rows.map((row) =>
+  const { rows } = await sql<{
+    id: string;
+    texts: (string | null)[];
+    record: Record<string, unknown>;
+  }>`
+    with recursive wished as (select unnest(${itemIds}::uuid[]) as id),
+    given as (
+      select it.item_id, t.id, t.label, t.broader_id from item_term it
+        join wished w on w.id = it.item_id join term t on t.id = it.term_id
+      union select g.item_id, t.id, t.label, t.broader_id from given g join term t on t.id = g.broader_id
+    ), labels as (select item_id, array_agg(label) as labels from given group by 1)
+    select i.id, i.record, array[i.number, i.title, i.caption, i.credit_line, i.original_name, i.camera,
+        f.name, d.path, p.name] || i.creator || coalesce(l.labels, '{}') as texts
+    from wished w join item i on i.id = w.id
+      left join file f on f.item_id = i.id and f.role = 'original'
+      left join folder d on d.id = f.folder_id left join place p on p.id = f.place_id
+      left join labels l on l.item_id = i.id`.execute(db);
+  const texts = rows.map(({ texts: own, record }) =>
     searchWords(
-      [
-        row.number,
-        row.title,
-        row.caption,
-        ...row.creator,
-        row.creditLine,
-        row.originalName,
-        row.camera,
-        row.name ?? '',
-        row.folder ?? '',
-        row.place ?? '',
-        ...row.terms,
-      ].join(' '),
+      [...own, ...WORDED.flatMap(({ key }) => record[key] ?? [])].filter(Boolean).join(' '),
     ).join(' '),
   );
   await sql`update item set words = array_to_tsvector(array_remove(string_to_array(found.words, ' '), ''))
@@ -186,13 +174,7 @@ export async function enqueueWrites(
   );
 }
 
-const summaryOf = (keys: Set<string>): string => {
-  const labels: Record<string, string> = {
-    creditLine: 'credit line',
-    copyrightNotice: 'copyright notice',
-  };
-  return [...keys].map((key) => labels[key] ?? key).join(', ');
-};
+const summaryOf = (keys: Set<FieldKey>): string => fieldWords([...keys]);
 
 /**
  * Change the records of items in one transaction: noted in the ledger, shown at once, written by a job.

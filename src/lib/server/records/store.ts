@@ -1,5 +1,6 @@
 import { sql, type Kysely, type Transaction } from 'kysely';
 import type { FieldKey, RecordValues, ValueSource } from '#core/records/fields';
+import { isBlank } from '#core/records/takeOver';
 import type { Taken } from '#core/records/taken';
 import type { Database } from '../db/schema';
 import { ensureStage } from '../stages/stages';
@@ -21,7 +22,7 @@ export interface Stored {
   changed: readonly FieldKey[];
 }
 
-/** Columns of a field, as JSON for one statement over many items. */
+/** Fields that have columns of their own; the rest is kept in `item.record`. Terms have their table. */
 const COLUMNS: Partial<Record<FieldKey, string[]>> = {
   title: ['title'],
   caption: ['caption'],
@@ -55,6 +56,14 @@ async function stageIdsOf(db: Db, stored: Stored[]): Promise<Map<string, string 
   return ids;
 }
 
+/** What of the changed fields is kept in `item.record`; null forgets. */
+const describedOf = (values: RecordValues, changed: readonly FieldKey[]): Record<string, unknown> =>
+  Object.fromEntries(
+    changed
+      .filter((key) => key !== 'terms' && !COLUMNS[key])
+      .map((key) => [key, isBlank(values[key]) ? null : values[key]]),
+  );
+
 /** Only what changed is set: what others set meanwhile in other fields stays. */
 async function storeColumns(
   db: Db,
@@ -70,6 +79,7 @@ async function storeColumns(
       id: itemId,
       changed: changed.flatMap((key) => COLUMNS[key] ?? []),
       provenance: Object.fromEntries(changed.map((key) => [key, mark])),
+      described: describedOf(values, changed),
       title: values.title,
       caption: values.caption,
       creator: values.creator,
@@ -89,9 +99,10 @@ async function storeColumns(
   );
   const columns = names.map((name) => sql`${sql.ref(name)} ${sql.raw(TYPES[name]!)}`);
   await sql`update item i set ${sql.join(sets)}, version = version + 1,
-      change_no = nextval('change_number'), provenance = i.provenance || row.provenance
+      change_no = nextval('change_number'), provenance = i.provenance || row.provenance,
+      record = jsonb_strip_nulls(i.record || row.described)
     from json_to_recordset(${JSON.stringify(rows)}::json)
-      as row(id uuid, changed text[], provenance jsonb, ${sql.join(columns)})
+      as row(id uuid, changed text[], provenance jsonb, described jsonb, ${sql.join(columns)})
     where i.id = row.id`.execute(db);
 }
 

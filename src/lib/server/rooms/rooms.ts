@@ -5,7 +5,7 @@ import type { Kind } from '#core/kinds/kinds';
 import { ROOM_SIZES, savable, type RoomSize } from '#core/rooms/grants';
 import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
-import { lockCollection } from '../collections/collections';
+import { lockPicked } from '../collections/collections';
 import { hashToken, newToken } from '../house/tokens';
 import { askForProxies } from './proxies';
 import { notify } from '../live/notify';
@@ -35,7 +35,7 @@ export async function openRoom(
   const token = newToken();
   // One room for each collection row at a time: who adds to it meanwhile sees that it is open.
   await db.transaction().execute(async (transaction) => {
-    await lockCollection(transaction, room.collectionId);
+    await lockPicked(transaction, room.collectionId);
     await transaction
       .insertInto('readingRoom')
       .values({

@@ -9,6 +9,7 @@ import {
 import { sql } from 'kysely';
 import sharp from 'sharp';
 import { resumeOperations } from '../ledger/carryOut';
+import { pruneChangeLog } from '../index/serve';
 import type { House } from '../house/house';
 import { isAlive } from '../house/processes';
 import { newId } from '../house/ids';
@@ -148,7 +149,10 @@ export async function startWorker(house: House): Promise<Worker> {
     );
   const timers = [
     every(BEAT_MS, 'heartbeat', beat),
-    every(PRUNE_EVERY_MS, 'pruning', () => pruneJobs(house)),
+    every(PRUNE_EVERY_MS, 'pruning', async () => {
+      await pruneJobs(house);
+      await pruneChangeLog(house);
+    }),
   ];
   const watching = startWatching(house);
   return {

@@ -1,16 +1,18 @@
 <script lang="ts">
+  import type { Picked } from '#core/query/picked';
   import { counted } from '#core/text/quantities';
   import { api } from '../common/api';
   import Dialog from '../common/Dialog.svelte';
   import { sayDone } from '../common/notices.svelte';
 
   interface Props {
-    ids: string[];
+    ids: Picked;
+    count: number;
     collections: { id: string; name: string; count: number }[];
     onclose: () => void;
     ondone: () => void;
   }
-  const { ids, collections, onclose, ondone }: Props = $props();
+  const { ids, count, collections, onclose, ondone }: Props = $props();
   let name = $state('');
   let wrong = $state('');
 
@@ -19,7 +21,7 @@
       const { added } = await api.post<{ added: number }>(`/api/collections/${id}/items`, {
         itemIds: ids,
       });
-      const held = ids.length - added;
+      const held = count - added;
       sayDone(
         `${counted(added, 'item')} added to “${label}”${held ? `; ${held} were in it already` : ''}.`,
         added
@@ -42,7 +44,7 @@
   async function make(): Promise<void> {
     try {
       await api.post('/api/collections', { name, itemIds: ids });
-      sayDone(`“${name.trim()}” made with ${counted(ids.length, 'item')}.`);
+      sayDone(`“${name.trim()}” made with ${counted(count, 'item')}.`);
       ondone();
       onclose();
     } catch (error) {
@@ -51,7 +53,7 @@
   }
 </script>
 
-<Dialog title="Collect {counted(ids.length, 'item')}" {onclose}>
+<Dialog title="Collect {counted(count, 'item')}" {onclose}>
   <form onsubmit={(event) => (event.preventDefault(), void make())}>
     <label class="new"
       ><span class="label">A new collection</span><input

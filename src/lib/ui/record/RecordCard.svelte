@@ -1,4 +1,5 @@
 <script lang="ts">
+  import type { Picked } from '#core/query/picked';
   import type { RecordChange } from '#core/records/fields';
   import type { Summary } from '#core/records/merge';
   import { formatOffset } from '#core/records/taken';
@@ -12,19 +13,25 @@
   import { moment } from '../wall/dates';
   import EditField from './EditField.svelte';
   import RecordFiles, { type Shown } from './RecordFiles.svelte';
+  import Why from '../sentence/Why.svelte';
   import Terms from './Terms.svelte';
 
   interface Props {
-    ids: string[];
+    ids: Picked;
+    count: number;
     stages: Stage[];
     canDescribe: boolean;
     canOriginal: boolean;
+    /** Compact text of the sentence it is looked at under, where there is one. */
+    q?: string;
     onundo?: () => void;
   }
-  const { ids, stages, canDescribe, canOriginal, onundo }: Props = $props();
+  const { ids, count, stages, canDescribe, canOriginal, q = '', onundo }: Props = $props();
   let summary = $state.raw<(Summary & { bytes: number }) | null>(null);
   let shown = $state.raw<Shown | null>(null);
-  const key = $derived(ids.join(' '));
+  const key = $derived(JSON.stringify(ids));
+  /** The one item, where it is one. */
+  const only = $derived(Array.isArray(ids) && ids.length === 1 ? ids[0] : null);
   const merged = $derived(summary?.merged ?? null);
   const terms = $derived(summary?.terms ?? []);
   const stage = $derived(
@@ -36,10 +43,10 @@
 
   async function load(): Promise<void> {
     const asked = key;
-    if (ids.length === 0) return;
+    if (count === 0) return;
     const [found, item] = await Promise.all([
       api.post<Summary & { bytes: number }>('/api/records', { ids }),
-      ids.length === 1 ? api.get<Shown>(`/api/items/${ids[0]}`) : null,
+      only ? api.get<Shown>(`/api/items/${only}`) : null,
     ]);
     if (asked !== key) return;
     summary = found;
@@ -56,7 +63,9 @@
       if (
         message.about === 'again' ||
         (message.about === 'items' &&
-          (message.ids.length === 0 || message.ids.some((id) => ids.includes(id))))
+          (message.ids.length === 0 ||
+            !Array.isArray(ids) ||
+            message.ids.some((id) => ids.includes(id))))
       )
         soon();
     });
@@ -71,11 +80,13 @@
   }
 
   /** Undo stands beside what was done. */
-  async function changeOf(chosen: string[], values: RecordChange): Promise<void> {
+  async function changeOf(chosen: Picked, values: RecordChange): Promise<void> {
     try {
       const seen = summary?.versions ?? {};
       const versions = Object.fromEntries(
-        chosen.flatMap((id) => (seen[id] === undefined ? [] : [[id, seen[id]]])),
+        (Array.isArray(chosen) ? chosen : []).flatMap((id) =>
+          seen[id] === undefined ? [] : [[id, seen[id]]],
+        ),
       );
       const { changed, operation } = await api.patch<{ changed: number; operation: string | null }>(
         '/api/records',
@@ -106,13 +117,13 @@
 </script>
 
 <aside class="card" aria-label="Record card">
-  {#if ids.length === 0}
+  {#if count === 0}
     <p class="empty">Choose a picture to read its card, or several to describe them together.</p>
   {:else if merged}
     {#if summary?.number}
       <p class="mono pencil">{summary.number} · {original?.name ?? ''}</p>
     {:else}
-      <p class="mono pencil">{counted(ids.length, 'item')} · {formatBytes(summary?.bytes ?? 0)}</p>
+      <p class="mono pencil">{counted(count, 'item')} · {formatBytes(summary?.bytes ?? 0)}</p>
     {/if}
     <EditField
       label="Title"
@@ -225,10 +236,11 @@
       onadd={(term) => void change({ addTerms: [term] })}
       onremove={(term) => void change({ removeTerms: [term] })}
     />
+    {#if q && only}<Why {q} id={only} />{/if}
     {#if shown}
       <RecordFiles {shown} />
       {#if canOriginal}<p class="take">
-          <a class="link" href="/api/items/{ids[0]}/original" download>Download the original</a>
+          <a class="link" href="/api/items/{only}/original" download>Download the original</a>
         </p>{/if}
     {/if}
   {/if}

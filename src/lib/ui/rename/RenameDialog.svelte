@@ -1,4 +1,5 @@
 <script lang="ts">
+  import type { Picked } from '#core/query/picked';
   import { counted } from '#core/text/quantities';
   import { api } from '../common/api';
   import Dialog from '../common/Dialog.svelte';
@@ -15,11 +16,12 @@
     numbered: boolean;
   }
   interface Props {
-    ids: string[];
+    ids: Picked;
+    count: number;
     remembered: string | undefined;
     onclose: () => void;
   }
-  const { ids, remembered, onclose }: Props = $props();
+  const { ids, count, remembered, onclose }: Props = $props();
   // svelte-ignore state_referenced_locally
   let pattern = $state(remembered ?? '{taken yyyyMMdd}-{counter 0001 by day}');
   let tellApart = $state(false);
@@ -61,7 +63,7 @@
         fingerprint,
       });
       void api.put('/api/remembered/rename-pattern', { pattern });
-      sayDone(`Renaming ${counted(ids.length, 'item')}.`, {
+      sayDone(`Renaming ${counted(count, 'item')}.`, {
         label: 'Undo',
         run: () => api.post(`/api/ledger/${operation}/undo`),
       });
@@ -85,7 +87,7 @@
   );
 </script>
 
-<Dialog title="Rename {counted(ids.length, 'item')}" wide {onclose}>
+<Dialog title="Rename {counted(count, 'item')}" wide {onclose}>
   <p class="says">Give each the name</p>
   <PatternField value={pattern} label="Name pattern" onchange={(value) => (pattern = value)} />
   <label class="apart"

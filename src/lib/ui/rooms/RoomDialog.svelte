@@ -1,11 +1,12 @@
 <script lang="ts">
+  import type { Picked } from '#core/query/picked';
   import { api } from '../common/api';
   import Dialog from '../common/Dialog.svelte';
 
   interface Props {
     /** Collection to show, or items that become one. */
     collection?: { id: string; name: string } | undefined;
-    ids?: string[];
+    ids?: Picked;
     onclose: () => void;
     ondone: () => void;
   }

@@ -1,94 +1,150 @@
 <script lang="ts">
   import type { Completion } from '#core/catalogue/tile';
   import { formatQuery, parseQuery } from '#core/query/grammar';
-  import { sentence } from '#core/query/sentence';
-  import type { ClauseField, Query } from '#core/query/tree';
+  import { sentence, type Opens } from '#core/query/sentence';
+  import { isCondition, type Query } from '#core/query/tree';
   import { formatCount } from '#core/text/quantities';
   import { api } from '../common/api';
   import Sheet from '../common/Sheet.svelte';
-  import Choices from './Choices.svelte';
+  import FieldSheet from './FieldSheet.svelte';
+  import GroupSheet from './GroupSheet.svelte';
+  import MoreSheet from './MoreSheet.svelte';
+  import OrderSheet from './OrderSheet.svelte';
+  import Recent from './Recent.svelte';
 
+  interface Understood {
+    clause: string;
+    words: string;
+    unread: string[];
+    count: number;
+  }
   interface Props {
     query: Query;
+    /** Labels of what it names, by reference. */
+    labels: Record<string, string>;
     total: number;
+    /** Compact texts asked lately, the latest first. */
+    recent?: string[];
     onchange: (query: Query) => void;
+    /** The place word was pressed: holdings open. */
+    onfolder?: (from: HTMLElement) => void;
+    onkeep?: () => void;
+    /** It has no order: what it finds is counted, not shown. */
+    isCounted?: boolean;
   }
-  const { query, total, onchange }: Props = $props();
-  const runs = $derived(sentence(query));
-  let opened = $state<{ field: ClauseField | 'order' | 'more'; anchor: HTMLElement } | null>(null);
+  const {
+    query,
+    labels,
+    total,
+    recent = [],
+    onchange,
+    onfolder,
+    onkeep,
+    isCounted = false,
+  }: Props = $props();
+  /** Folders by their own name: the shelf line tells the way. */
+  const labelOf = (reference: string): string | undefined => labels[reference]?.split('/').at(-1);
+  const isUsualOrder = $derived(
+    query.group === undefined && formatQuery({ ...query, where: [] }) === '',
+  );
+  /** The usual order goes without saying. */
+  const runs = $derived.by(() => {
+    const all = sentence(query, labelOf);
+    return isUsualOrder || isCounted
+      ? all.filter(({ opens }, at) => opens !== 'order' && all[at + 1]?.opens !== 'order')
+      : all;
+  });
+  type Opened = { at: Opens | 'more' | 'field' | 'recent'; field?: string; anchor: HTMLElement };
+  let opened = $state<Opened | null>(null);
   let typing = $state(false);
   let typed = $state('');
   let found = $state<Completion[]>([]);
+  let understood = $state<Understood | null>(null);
   let at = $state(0);
   let wrong = $state('');
   let input = $state<HTMLInputElement>();
-
-  const MORE: { field: ClauseField; label: string }[] = [
-    { field: 'taken', label: 'taken …' },
-    { field: 'rated', label: 'with pips …' },
-    { field: 'stages', label: 'at stage …' },
-    { field: 'terms', label: 'about a term …' },
-    { field: 'lacking', label: 'lacking …' },
-    { field: 'words', label: 'saying words …' },
-    { field: 'accession', label: 'from accession …' },
-    { field: 'collection', label: 'collected in …' },
-  ];
-  const more = $derived(MORE.filter(({ field }) => query[field] === undefined));
+  let more = $state<HTMLElement>();
 
   /** Put the caret into the sentence. */
   export function type(): void {
     typing = true;
     typed = '';
     found = [];
+    understood = null;
     wrong = '';
-    queueMicrotask(() => input?.focus());
   }
+  $effect(() => input?.focus());
 
-  $effect(() => {
-    if (input) input.focus();
-  });
-
-  async function ask(): Promise<void> {
+  let asking: ReturnType<typeof setTimeout>;
+  function ask(): void {
     const text = typed;
     wrong = '';
-    const words = await api
-      .get<Completion[]>('/api/catalogue/complete', { typed: text })
-      .catch(() => []);
-    if (text !== typed) return;
-    found = words;
-    at = 0;
+    clearTimeout(asking);
+    asking = setTimeout(() => {
+      void api
+        .get<{ found: Completion[]; understood: Understood | null }>('/api/catalogue/complete', {
+          typed: text,
+        })
+        .then((answer) => {
+          if (text !== typed) return;
+          ({ found, understood } = answer);
+          at = 0;
+        })
+        .catch((error: Error) => (wrong = error.message));
+    }, 60);
   }
+
+  /** What is offered: the whole as a sentence first, where it was understood; then what its letters may name. */
+  const offers = $derived<Completion[]>([
+    ...(understood
+      ? [
+          {
+            about: 'all of it',
+            label: understood.words,
+            clause: understood.clause,
+            count: understood.count,
+          },
+        ]
+      : []),
+    ...found,
+  ]);
+
+  const CLAUSE =
+    /^[a-z]+\s*(?:[(".#\d]|.+;)|^(?:not|any|all|none|has|lacking|kind|in|taken|rated|stage|term|words|accession|number|collection|order|group)\s/i;
 
   /** A clause typed in the compact form counts as it stands; anything else as what is marked. */
   function accept(): void {
     const text = typed.trim();
     if (!text) return void (typing = false);
-    if (
-      /^(kind|in|taken|rated|stage|term|lacking|words|accession|number|collection|order)\s/.test(
-        text,
-      )
-    ) {
-      try {
-        merge(parseQuery(text), /(^|;)\s*order\s/.test(text));
-      } catch (error) {
-        wrong = (error as Error).message;
-      }
+    const choice = offers[at];
+    if (choice?.field) {
+      typing = false;
+      opened = { at: 'field', field: choice.field, anchor: more ?? document.body };
       return;
     }
-    const choice = found[at];
-    merge(parseQuery(choice ? choice.clause : `words "${text.replaceAll('"', '""')}"`), false);
+    try {
+      if (CLAUSE.test(text) && at === 0 && !(understood && understood.unread.length === 0))
+        return merge(text);
+      merge(choice ? choice.clause : `words "${text.replaceAll('"', '""')}"`);
+    } catch (error) {
+      wrong = (error as Error).message;
+    }
   }
 
-  function merge(part: Query, withOrder: boolean): void {
-    const next: Query = { ...query, ...part, order: withOrder ? part.order : query.order };
-    if (part.terms && query.terms) next.terms = [...new Set([...query.terms, ...part.terms])];
+  function merge(clauses: string): void {
+    const part = parseQuery(clauses);
+    const says = (word: string): boolean => new RegExp(`(^|;)\\s*${word}\\s`, 'i').test(clauses);
     typing = false;
-    onchange(next);
+    onchange({
+      where: [...query.where, ...part.where],
+      order: says('order') ? part.order : query.order,
+      ...(says('group') ? { group: part.group! } : query.group ? { group: query.group } : {}),
+    });
   }
 
   function keys(event: KeyboardEvent): void {
     if (event.key === 'Escape') typing = false;
-    else if (event.key === 'ArrowDown') at = Math.min(found.length - 1, at + 1);
+    else if (event.key === 'ArrowDown') at = Math.min(offers.length - 1, at + 1);
     else if (event.key === 'ArrowUp') at = Math.max(0, at - 1);
     else if (event.key === 'Enter') accept();
     else return;
@@ -99,38 +155,54 @@
     opened = null;
     if (formatQuery(next) !== formatQuery(query)) onchange(next);
   }
+  function open(opens: Opens, anchor: HTMLElement): void {
+    const node = typeof opens === 'number' ? query.where[opens] : undefined;
+    const isFolder = opens === 'folder' || (node && isCondition(node) && node.field === 'folder');
+    if (isFolder && onfolder) return onfolder(anchor);
+    opened = opened?.at === opens ? null : { at: opens, anchor };
+  }
+  /** The parts of a label that hold what was typed. */
+  function marked(label: string): { text: string; hit: boolean }[] {
+    const wished = typed.trim().toLowerCase();
+    const from = wished ? label.toLowerCase().indexOf(wished) : -1;
+    if (from < 0) return [{ text: label, hit: false }];
+    return [
+      { text: label.slice(0, from), hit: false },
+      { text: label.slice(from, from + wished.length), hit: true },
+      { text: label.slice(from + wished.length), hit: false },
+    ];
+  }
 </script>
 
 <div class="sentence">
   <p>
     <strong aria-live="polite">{formatCount(total)}</strong
-    >&#32;{#each runs as run, index (index)}{#if run.opens}{@const field = run.opens}<button
+    >&#32;{#each runs as run, index (index)}{#if run.opens !== undefined}{@const opens =
+          run.opens}<button
           class="choice"
           type="button"
           aria-haspopup="dialog"
-          aria-expanded={opened?.field === field}
-          onclick={(event) =>
-            (opened = opened?.field === field ? null : { field, anchor: event.currentTarget })}
-          >{run.text}</button
+          aria-expanded={opened?.at === opens}
+          onclick={(event) => open(opens, event.currentTarget)}>{run.text}</button
         >{:else}{run.text}{/if}{/each}
     {#if typing}
       <span class="typing">
         <input
           bind:this={input}
           bind:value={typed}
-          oninput={() => void ask()}
+          oninput={ask}
           onkeydown={keys}
           onblur={() => setTimeout(() => (typing = false), 150)}
           role="combobox"
           aria-label="Type into the sentence"
-          aria-expanded={found.length > 0}
+          aria-expanded={offers.length > 0}
           aria-controls="completions"
-          aria-activedescendant={found.length ? `completion-${at}` : undefined}
-          placeholder="a word, a term, a folder, or: taken 2026-09"
+          aria-activedescendant={offers.length ? `completion-${at}` : undefined}
+          placeholder="words, a sentence, or: taken 2026-09"
         />
-        {#if found.length}
+        {#if offers.length || understood?.unread.length}
           <span class="completions" id="completions" role="listbox" aria-label="What it may mean">
-            {#each found as one, index (one.clause)}
+            {#each offers as one, index (index)}
               <span
                 class="one"
                 class:at={index === at}
@@ -139,55 +211,83 @@
                 tabindex="-1"
                 aria-selected={index === at}
                 onpointerdown={(event) => (event.preventDefault(), (at = index), accept())}
-                ><em
-                  >{{
-                    terms: 'term',
-                    folder: 'in',
-                    stages: 'stage',
-                    collection: 'collected in',
-                    words: 'words',
-                  }[one.field]}</em
-                >
-                {one.label}{#if one.count >= 0}<b class="mono">{formatCount(one.count)}</b
-                  >{/if}</span
+                ><em>{one.about}</em>
+                <span class="means"
+                  >{#each marked(one.label) as { text, hit }, part (part)}{#if hit}<mark
+                        >{text}</mark
+                      >{:else}{text}{/if}{/each}</span
+                >{#if one.count >= 0}<b class="mono">{formatCount(one.count)}</b>{/if}</span
               >
             {/each}
+            {#if understood?.unread.length}<span class="one unread" role="note"
+                >not understood: {understood.unread.join(' · ')}</span
+              >{/if}
           </span>
         {/if}
         {#if wrong}<span class="wrong says" role="alert">{wrong}</span>{/if}
       </span>
     {:else}
       <button
+        bind:this={more}
         class="more"
         type="button"
         aria-haspopup="dialog"
-        onclick={(event) => (opened = { field: 'more', anchor: event.currentTarget })}>and…</button
+        onclick={(event) => (opened = { at: 'more', anchor: event.currentTarget })}>and…</button
       >
+      {#if isUsualOrder && !isCounted}<button
+          class="more aside"
+          type="button"
+          aria-haspopup="dialog"
+          title="ordered by time taken, latest first"
+          onclick={(event) => open('order', event.currentTarget)}>order</button
+        >{/if}
+      {#if recent.length > 1}<button
+          class="more aside"
+          type="button"
+          aria-haspopup="dialog"
+          onclick={(event) => (opened = { at: 'recent', anchor: event.currentTarget })}
+          >lately</button
+        >{/if}
+      {#if onkeep && query.where.length > 0}<button
+          class="more aside"
+          type="button"
+          onclick={onkeep}>keep</button
+        >{/if}
     {/if}
   </p>
 </div>
 
 {#if opened}
-  {@const { field, anchor } = opened}
+  {@const { at: opens, field, anchor } = opened}
+  {@const node = typeof opens === 'number' ? query.where[opens] : undefined}
   <Sheet
-    label={field === 'more' ? 'Add to the sentence' : 'Choices'}
+    label={opens === 'more'
+      ? 'Add to the sentence'
+      : opens === 'recent'
+        ? 'Asked lately'
+        : 'Choices'}
     {anchor}
     onclose={() => (opened = null)}
   >
-    {#if field === 'more'}
-      {#each more as one (one.field)}
-        <button class="row" type="button" onclick={() => (opened = { field: one.field, anchor })}
-          >{one.label}</button
-        >
-      {/each}
-      <button class="row" type="button" onclick={() => ((opened = null), type())}
-        >type it <kbd>/</kbd></button
-      >
-      <button class="row" type="button" onclick={() => change({ order: query.order })}
-        >begin again with everything</button
-      >
+    {#if opens === 'more'}
+      <MoreSheet
+        {query}
+        onfield={(key) => (opened = { at: 'field', field: key, anchor })}
+        ontype={() => ((opened = null), type())}
+        onchange={change}
+      />
+    {:else if opens === 'recent'}
+      <Recent {recent} onchoose={(text) => change(parseQuery(text))} />
+    {:else if opens === 'order'}
+      <OrderSheet {query} onchange={change} />
+    {:else if opens === 'field'}
+      {#key field}<FieldSheet {query} at={-1} field={field!} onchange={change} />{/key}
+    {:else if node && !isCondition(node)}
+      <GroupSheet {query} at={opens as number} onchange={change} />
+    {:else if node && isCondition(node)}
+      <FieldSheet {query} at={opens as number} field={node.field} onchange={change} />
     {:else}
-      {#key field}<Choices {query} {field} onchange={change} />{/key}
+      <FieldSheet {query} at={-1} field={String(opens)} onchange={change} />
     {/if}
   </Sheet>
 {/if}
@@ -251,19 +351,22 @@
     width: 72px;
     color: var(--pencil);
   }
+  .means {
+    flex: 1;
+  }
+  mark {
+    background: var(--wash);
+    color: var(--verdigris);
+  }
+  .unread {
+    color: var(--ochre);
+  }
+  .aside {
+    border-bottom-color: transparent;
+    font-size: 14px;
+  }
   .one b {
     margin-left: auto;
     font-weight: 400;
-  }
-  .row {
-    display: block;
-    width: 100%;
-    padding: 5px 14px;
-    border: 0;
-    background: none;
-    text-align: left;
-  }
-  .row:hover {
-    background: var(--wash);
   }
 </style>

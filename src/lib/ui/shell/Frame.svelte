@@ -19,6 +19,7 @@
     { label: 'Collections', path: '/collections', needs: 'look' },
     { label: 'Dispatch', path: '/dispatch', needs: 'dispatch' },
     { label: 'Ledger', path: '/ledger', needs: 'ledger' },
+    { label: 'Census', path: '/census', needs: 'look' },
   ];
   const dividers = $derived(DIVIDERS.filter(({ needs }) => can(actor.role, needs)));
   const initials = $derived(

@@ -1,7 +1,6 @@
 <script lang="ts">
-  import type { WallIndex } from '#core/catalogue/tile';
   import { formatBytes } from '#core/text/quantities';
-  import type { Query, OrderKey } from '#core/query/tree';
+  import type { Query } from '#core/query/tree';
   import type { Stage } from '#core/stages/stages';
   import Pips from '../common/Pips.svelte';
   import Rows from '../common/Rows.svelte';
@@ -11,7 +10,7 @@
   import type { TileStore } from './tiles.svelte';
 
   interface Props {
-    index: WallIndex;
+    total: number;
     store: TileStore;
     selection: Selection;
     focus: number;
@@ -19,12 +18,12 @@
     stages: Stage[];
     onpick: (index: number, event: MouseEvent) => void;
     onopen: (index: number) => void;
-    onorder: (by: OrderKey) => void;
+    onorder: (by: string) => void;
     onkeys: (event: KeyboardEvent) => void;
     onmove: (from: number, to: number, event: KeyboardEvent) => void;
   }
   let {
-    index,
+    total,
     store,
     selection,
     focus = $bindable(-1),
@@ -38,9 +37,9 @@
   }: Props = $props();
   let rows = $state<Rows>();
 
-  const COLUMNS: { label: string; by?: OrderKey }[] = [
+  const COLUMNS: { label: string; by?: string }[] = [
     { label: '' },
-    { label: 'Number', by: 'brought' },
+    { label: 'Number', by: 'number' },
     { label: 'Name', by: 'name' },
     { label: 'Title', by: 'title' },
     { label: 'Taken', by: 'taken' },
@@ -48,7 +47,7 @@
     { label: 'Stage' },
     { label: 'Credit' },
     { label: 'Folder' },
-    { label: 'Size', by: 'size' },
+    { label: 'Size', by: 'bytes' },
   ];
 
   function keys(event: KeyboardEvent): void {
@@ -64,12 +63,12 @@
     if (step === undefined) return onkeys(event);
     event.preventDefault();
     const before = focus;
-    focus = Math.max(0, Math.min(index.total - 1, focus + step));
+    focus = Math.max(0, Math.min(total - 1, focus + step));
     rows?.show(focus);
     onmove(before, focus, event);
   }
 
-  const sorted = (by: OrderKey | undefined): 'ascending' | 'descending' | 'none' =>
+  const sorted = (by: string | undefined): 'ascending' | 'descending' | 'none' =>
     by !== order.by ? 'none' : order.down ? 'descending' : 'ascending';
 </script>
 
@@ -77,7 +76,7 @@
   class="register"
   role="grid"
   aria-label="Register"
-  aria-rowcount={index.total + 1}
+  aria-rowcount={total + 1}
   aria-multiselectable="true"
   tabindex="0"
   onkeydown={keys}
@@ -105,7 +104,7 @@
   <div class="rest" role="rowgroup">
     <Rows
       bind:this={rows}
-      count={index.total}
+      count={total}
       rowHeight={40}
       onvisible={(from, to) => void store.want(from, to)}
     >

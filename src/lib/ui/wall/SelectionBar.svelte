@@ -1,4 +1,5 @@
 <script lang="ts">
+  import type { Picked } from '#core/query/picked';
   import { counted, formatBytes } from '#core/text/quantities';
   import { api } from '../common/api';
 
@@ -7,13 +8,14 @@
     run: () => void;
   }
   interface Props {
-    ids: string[];
+    ids: Picked;
+    count: number;
     verbs: Verb[];
     onclear: () => void;
   }
-  const { ids, verbs, onclear }: Props = $props();
+  const { ids, count, verbs, onclear }: Props = $props();
   let facts = $state<{ bytes: number; lacks: number } | null>(null);
-  const key = $derived(ids.join(' '));
+  const key = $derived(JSON.stringify(ids));
 
   $effect(() => {
     const asked = key;
@@ -30,7 +32,7 @@
 </script>
 
 <div class="bar" role="toolbar" aria-label="Selection">
-  <strong>{counted(ids.length, 'selected', 'selected')}</strong>
+  <strong>{counted(count, 'selected', 'selected')}</strong>
   {#if facts}
     <span class="mono">{formatBytes(facts.bytes)}</span>
     {#if facts.lacks}<span class="lack"

@@ -1,11 +1,22 @@
 <script lang="ts">
-  import type { Snippet } from 'svelte';
-  import { justify, neighbour, rowsBetween, type WallRow } from '#core/wall/justify';
+  import { untrack, type Snippet } from 'svelte';
+  import { SvelteMap } from 'svelte/reactivity';
+  import { blocksOf, guessHeight, lastAtMost, layBlock, scaled, topsOf } from '#core/wall/blocks';
+  import {
+    neighbour,
+    rowsBetween,
+    tileAspect,
+    type WallLayout,
+    type WallRow,
+  } from '#core/wall/justify';
 
   interface Props {
-    /** Width ÷ height of every picture, in hundredths. */
-    aspects: number[];
-    groups: { count: number }[];
+    groups: { count: number; wide?: number }[];
+    /** Width ÷ height of every picture, in hundredths; or how a stretch of them is fetched. */
+    aspects?: number[];
+    stretch?: (from: number, count: number) => Promise<number[]>;
+    /** Changes when what was fetched is true no more. */
+    version?: string;
     rowHeight: number;
     label: string;
     multi?: boolean;
@@ -19,8 +30,10 @@
     onmove?: (from: number, to: number, event: KeyboardEvent) => void;
   }
   let {
-    aspects,
     groups,
+    aspects,
+    stretch,
+    version = '',
     rowHeight,
     label,
     multi = true,
@@ -42,56 +55,239 @@
   let list = $state<HTMLElement>();
   let width = $state(700);
   let height = $state(700);
+  /** px of the wall above what is seen; the scroll bar tells it in parts of the whole where that is too tall. */
   let top = $state(0);
+  let scroll = $state(0);
 
-  const layout = $derived(
-    justify(
-      aspects.map((aspect) => aspect / 100),
-      groups,
-      { width: Math.max(200, width - 26), rowHeight, gap: GAP, heading: HEADING, label: LABEL },
-    ),
+  const options = $derived({
+    width: Math.max(200, width - 26),
+    rowHeight,
+    gap: GAP,
+    heading: HEADING,
+    label: LABEL,
+  });
+  const total = $derived(groups.reduce((sum, { count }) => sum + count, 0));
+  const blocks = $derived.by(() => {
+    let at = 0;
+    const known = aspects;
+    return blocksOf(
+      groups.map(({ count, wide }) => {
+        if (wide !== undefined || !known) return { count, wide: wide ?? count * 1.5 };
+        let sum = 0;
+        for (const end = at + count; at < end; at += 1) sum += tileAspect((known[at] ?? 150) / 100);
+        return { count, wide: sum };
+      }),
+    );
+  });
+  /** Proportions as far as they were fetched, by block; older ones serve until newer are there. */
+  const fetched = new SvelteMap<string, number[]>();
+  const nameOf = (at: number): string => `${blocks[at]!.from}:${blocks[at]!.count}`;
+  let asked: Record<string, boolean> = {};
+  $effect(() => {
+    void version;
+    untrack(() => fetched.clear());
+  });
+  $effect(() => {
+    const names = new Set(blocks.map((_, at) => nameOf(at)));
+    untrack(() => {
+      asked = {};
+      for (const name of [...fetched.keys()]) if (!names.has(name)) fetched.delete(name);
+    });
+  });
+  const aspectsOf = (at: number): number[] | undefined => {
+    const { from, count } = blocks[at]!;
+    return aspects ? aspects.slice(from, from + count) : fetched.get(nameOf(at));
+  };
+  /** Rows of blocks once they were seen; anew when the wall's width or the pictures' size changes. */
+  const layouts = $derived.by(() => {
+    void options;
+    void blocks;
+    // Filled as rows are looked at: nobody waits for it to change.
+
+    return new Map<number, { made: WallLayout; of: number[] | undefined }>();
+  });
+  function layoutOf(at: number): WallLayout | null {
+    const own = aspectsOf(at);
+    if (!own) return null;
+    const known = layouts.get(at);
+    if (known && (aspects || known.of === own)) return known.made;
+    const made = layBlock(
+      blocks[at]!,
+      own.map((aspect) => aspect / 100),
+      options,
+    );
+    layouts.set(at, { made, of: own });
+    return made;
+  }
+  const tops = $derived.by(() => {
+    void fetched.size;
+    return topsOf(blocks.map((block, at) => layoutOf(at)?.height ?? guessHeight(block, options)));
+  });
+  const tall = $derived(tops[blocks.length]! + 60);
+  const page = $derived(scaled(tall, height));
+  const firstSeen = $derived(Math.max(0, lastAtMost(tops, top - AHEAD, blocks.length)));
+  const seen = $derived.by(() => {
+    const found: number[] = [];
+    for (let at = firstSeen; at < blocks.length && tops[at]! < top + height + AHEAD; at += 1)
+      found.push(at);
+    return found;
+  });
+
+  interface Placed {
+    row: WallRow;
+    layout: WallLayout;
+    /** Index of the block's first item, and px from the top of the page. */
+    base: number;
+    y: number;
+  }
+  const rows = $derived.by((): Placed[] =>
+    seen.flatMap((at) => {
+      const layout = layoutOf(at);
+      if (!layout) return [];
+      const above = tops[at]!;
+      const [from, to] = rowsBetween(
+        layout.rows,
+        top - AHEAD - above,
+        top + height + AHEAD - above,
+        LABEL,
+      );
+      return layout.rows.slice(from, to).map((row) => ({
+        row,
+        layout,
+        base: blocks[at]!.from,
+        y: above + row.top - top + scroll,
+      }));
+    }),
   );
-  const seen = $derived(rowsBetween(layout.rows, top - AHEAD, top + height + AHEAD, LABEL));
-  const rows = $derived(layout.rows.slice(seen[0], seen[1]));
   const headings = $derived(
-    layout.headings.filter((mark) => mark.top > top - AHEAD && mark.top < top + height + AHEAD),
+    seen
+      .filter((at) => blocks[at]!.isFirst)
+      .map((at) => ({ group: blocks[at]!.group, y: tops[at]! - top + scroll })),
   );
 
   $effect(() => {
-    if (rows.length > 0) onvisible?.(rows[0]!.from, rows.at(-1)!.to);
+    for (const at of seen) untrack(() => void want(at));
+  });
+  $effect(() => {
+    const [first, last] = [rows[0], rows.at(-1)];
+    if (first && last) onvisible?.(first.base + first.row.from, last.base + last.row.to);
   });
 
-  const indexes = (row: WallRow): number[] =>
+  /** Fetch a block's proportions; what is seen stays where it is when those above turn out taller or lower. */
+  async function want(at: number): Promise<void> {
+    const block = blocks[at];
+    if (!stretch || !block) return;
+    const name = nameOf(at);
+    if (asked[name]) return;
+    asked[name] = true;
+    const whose = asked;
+    try {
+      const found = await stretch(block.from, block.count);
+      if (whose !== asked) return;
+      const anchor = firstSeen;
+      const before = top - tops[anchor]!;
+      fetched.set(name, found);
+      if (at < anchor) go(tops[anchor]! + before);
+    } catch {
+      whose[name] = false;
+    }
+  }
+
+  /** Look at another height of the wall. */
+  function go(to: number): void {
+    if (!scroller) return;
+    top = Math.max(0, Math.min(tall - height, to));
+    scroll = page.toScroll(top);
+    scroller.scrollTop = scroll;
+    scroll = scroller.scrollTop;
+  }
+  function scrolled(): void {
+    if (!scroller || Math.abs(scroller.scrollTop - scroll) < 1) return;
+    scroll = scroller.scrollTop;
+    top = page.toWall(scroll);
+  }
+  /** A wheel moves by what it says, however small a part of the page that is. */
+  function wheel(event: WheelEvent): void {
+    if (page.page === tall || event.ctrlKey) return;
+    event.preventDefault();
+    go(top + event.deltaY * (event.deltaMode === 1 ? 20 : 1));
+  }
+  $effect(() => {
+    const box = scroller;
+    box?.addEventListener('wheel', wheel, { passive: false });
+    return () => box?.removeEventListener('wheel', wheel);
+  });
+
+  const indexes = ({ row }: Placed): number[] =>
     Array.from({ length: row.to - row.from }, (_, step) => row.from + step);
+
+  const blockOf = (index: number): number => {
+    let low = 0;
+    let high = blocks.length - 1;
+    while (low < high) {
+      const middle = (low + high + 1) >> 1;
+      if (blocks[middle]!.from <= index) low = middle;
+      else high = middle - 1;
+    }
+    return low;
+  };
 
   /** Bring a tile into sight. */
   export function show(index: number): void {
-    const row = layout.rows[layout.rowOf[index]!];
-    if (!row || !scroller) return;
-    if (row.top - HEADING < scroller.scrollTop) scroller.scrollTop = row.top - HEADING;
-    else if (row.top + row.height + LABEL > scroller.scrollTop + height)
-      scroller.scrollTop = row.top + row.height + LABEL + GAP - height;
+    if (index < 0 || index >= total) return;
+    const at = blockOf(index);
+    const layout = layoutOf(at);
+    if (!layout) {
+      if (top < tops[at]! || top > tops[at + 1]!) go(tops[at]!);
+      void want(at).then(() => layoutOf(at) && show(index));
+      return;
+    }
+    const row = layout.rows[layout.rowOf[index - blocks[at]!.from]!]!;
+    const y = tops[at]! + row.top;
+    if (y - HEADING < top) go(y - HEADING);
+    else if (y + row.height + LABEL > top + height) go(y + row.height + LABEL + GAP - height);
   }
 
   export function take(): void {
     list?.focus({ preventScroll: true });
   }
 
+  /** The item above or below, in the next block where this one ends. */
+  function beside(index: number, direction: 1 | -1): number {
+    const at = blockOf(index);
+    const layout = layoutOf(at);
+    const base = blocks[at]!.from;
+    if (!layout) return Math.max(0, Math.min(total - 1, index + direction));
+    const next = neighbour(layout, index - base, direction);
+    if (next !== index - base) return base + next;
+    const other = layoutOf(Math.max(0, Math.min(blocks.length - 1, at + direction)));
+    if (!other || at + direction < 0 || at + direction >= blocks.length) return index;
+    const row = direction > 0 ? other.rows[0]! : other.rows.at(-1)!;
+    const middle = layout.left[index - base]! + layout.width[index - base]! / 2;
+    let best = row.from;
+    for (let one = row.from; one < row.to; one += 1) {
+      const distance = (i: number): number =>
+        Math.abs(other.left[i]! + other.width[i]! / 2 - middle);
+      if (distance(one) < distance(best)) best = one;
+    }
+    return blocks[at + direction]!.from + best;
+  }
+
   function keys(event: KeyboardEvent): void {
-    const last = aspects.length - 1;
+    const last = total - 1;
     if (last < 0) return;
     const at = focus < 0 ? -1 : focus;
     const pageRows = Math.max(1, Math.floor(height / (rowHeight + LABEL + GAP)));
     const far = (direction: 1 | -1): number => {
       let index = Math.max(0, at);
-      for (let step = 0; step < pageRows; step += 1) index = neighbour(layout, index, direction);
+      for (let step = 0; step < pageRows; step += 1) index = beside(index, direction);
       return index;
     };
     const moves: Record<string, () => number> = {
       ArrowRight: () => Math.min(last, at + 1),
       ArrowLeft: () => Math.max(0, at - 1),
-      ArrowDown: () => (at < 0 ? 0 : neighbour(layout, at, 1)),
-      ArrowUp: () => (at < 0 ? 0 : neighbour(layout, at, -1)),
+      ArrowDown: () => (at < 0 ? 0 : beside(at, 1)),
+      ArrowUp: () => (at < 0 ? 0 : beside(at, -1)),
       Home: () => 0,
       End: () => last,
       PageDown: () => far(1),
@@ -116,11 +312,11 @@
   bind:clientWidth={width}
   bind:clientHeight={height}
   class="scroller"
-  onscroll={() => (top = scroller!.scrollTop)}
+  onscroll={scrolled}
 >
-  <div class="plane" style="height:{layout.height + 60}px">
+  <div class="plane" style="height:{page.page}px">
     {#each headings as mark (mark.group)}
-      <div class="heading" style="top:{mark.top}px">{@render heading(mark.group)}</div>
+      <div class="heading" style="top:{mark.y}px">{@render heading(mark.group)}</div>
     {/each}
     <div
       bind:this={list}
@@ -133,16 +329,16 @@
       tabindex="0"
       onkeydown={keys}
     >
-      {#each rows as row (row.from)}
-        {#each indexes(row) as index (index)}
+      {#each rows as placed (placed.base + placed.row.from)}
+        {#each indexes(placed) as at (placed.base + at)}
           <div
             class="place"
-            style="top:{row.top}px;left:{layout.left[index]}px;width:{layout.width[
-              index
-            ]}px;height:{row.height + LABEL}px"
+            style="top:{placed.y}px;left:{placed.layout.left[at]}px;width:{placed.layout.width[
+              at
+            ]}px;height:{placed.row.height + LABEL}px"
             role="presentation"
           >
-            {@render tile(index, layout.width[index]!, row.height)}
+            {@render tile(placed.base + at, placed.layout.width[at]!, placed.row.height)}
           </div>
         {/each}
       {/each}

@@ -1,4 +1,5 @@
-import { takenWords } from '#core/query/sentence';
+import { fieldOf, lacksWords } from '#core/fields/registry';
+import { enumWords, ratedWords, unitWords, withinWords } from '#core/query/words';
 
 const LOCALE = 'en-GB';
 
@@ -6,7 +7,7 @@ const LOCALE = 'en-GB';
 export function dayHeading(key: string | null): string {
   if (key === null) return '';
   if (key === '') return 'Undated';
-  if (!/^\d{4}-\d\d-\d\d$/.test(key)) return takenWords(key).replace(/^(in|on) /, '');
+  if (!/^\d{4}-\d\d-\d\d$/.test(key)) return withinWords(key).replace(/^(in|on) /, '');
   const date = new Date(`${key}T00:00:00Z`);
   return new Intl.DateTimeFormat(LOCALE, {
     weekday: 'long',
@@ -49,4 +50,21 @@ export function instant(at: string | Date): string {
     hour: '2-digit',
     minute: '2-digit',
   }).format(new Date(at));
+}
+
+/** Heading of a group of the wall, by the field it is parted by. */
+export function headingOf(
+  key: string | null,
+  value: string,
+  label: string | undefined,
+  stages: readonly { id: string; name: string }[],
+): string {
+  const field = key === null ? undefined : fieldOf(key);
+  if (!field) return value;
+  if (field.type === 'date') return dayHeading(value);
+  if (value === '') return lacksWords(field);
+  if (key === 'rating') return ratedWords(Number(value), Number(value));
+  if (key === 'stage') return stages.find(({ id }) => id === value)?.name ?? label ?? value;
+  if (field.type === 'enum') return enumWords(field, value);
+  return `${label ?? value}${field.type === 'number' ? unitWords(field) : ''}`;
 }

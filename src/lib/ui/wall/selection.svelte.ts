@@ -1,25 +1,37 @@
 import { SvelteSet } from 'svelte/reactivity';
+import type { Picked } from '#core/query/picked';
 
-/** What is chosen on a wall or in a register; ids, so that it outlives a new order. */
+/**
+ * What is chosen on a wall or in a register: ids, so that it outlives a new order; or everything a query finds but
+ * some, so that a million need not be held here.
+ */
 export class Selection {
   readonly ids = new SvelteSet<string>();
+  /** The query all of which is chosen, without the ids; null where the ids are chosen. */
+  #all = $state<{ q: string; total: number } | null>(null);
   /** Index from which a range is drawn. */
   anchor = -1;
 
   get size(): number {
-    return this.ids.size;
+    return this.#all ? Math.max(0, this.#all.total - this.ids.size) : this.ids.size;
+  }
+
+  /** What verbs are given. */
+  get picked(): Picked {
+    return this.#all ? { q: this.#all.q, except: [...this.ids] } : [...this.ids];
   }
 
   has(id: string): boolean {
-    return this.ids.has(id);
+    return this.ids.has(id) !== (this.#all !== null);
   }
 
   clear(): void {
+    this.#all = null;
     this.ids.clear();
   }
 
   only(id: string, index: number): void {
-    this.ids.clear();
+    this.clear();
     this.ids.add(id);
     this.anchor = index;
   }
@@ -29,14 +41,14 @@ export class Selection {
     this.anchor = index;
   }
 
-  /** From the anchor to here, nothing else. */
-  range(all: string[], to: number): void {
-    const from = this.anchor < 0 ? to : this.anchor;
-    this.set(all.slice(Math.min(from, to), Math.max(from, to) + 1));
+  /** Everything a query finds. */
+  everything(q: string, total: number): void {
+    this.clear();
+    this.#all = { q, total };
   }
 
   set(ids: string[]): void {
-    this.ids.clear();
+    this.clear();
     for (const id of ids) this.ids.add(id);
   }
 }

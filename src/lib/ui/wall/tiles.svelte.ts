@@ -3,12 +3,13 @@ import type { Tile } from '#core/catalogue/tile';
 import { api } from '../common/api';
 
 const PAGE = 100;
+/** Tiles kept; those farthest from what is seen go first. */
+const MOST_KEPT = 6000;
 
 /** Tiles of one result, fetched in pages as they come into sight. */
 export class TileStore {
   readonly tiles = new SvelteMap<number, Tile>();
   #asked: Record<number, boolean> = {};
-  #ids: Promise<string[]> | null = null;
   #visible: [number, number] = [0, 0];
 
   constructor(readonly query: string) {}
@@ -17,11 +18,15 @@ export class TileStore {
     return this.tiles.get(index);
   }
 
-  /** All ids in order, for ranges and for everything. */
-  ids(): Promise<string[]> {
-    this.#ids ??= api.get<string[]>('/api/catalogue/ids', { q: this.query });
-    return this.#ids;
+  /** Ids from one place to another, both included, in the order of the result. */
+  range(one: number, other: number): Promise<string[]> {
+    const [from, to] = [Math.min(one, other), Math.max(one, other)];
+    return api.get<string[]>('/api/catalogue/ids', { q: this.query, from, to: to + 1 });
   }
+
+  /** Width ÷ height of a stretch, in hundredths. */
+  readonly stretch = (from: number, count: number): Promise<number[]> =>
+    api.get<number[]>('/api/catalogue/stretch', { q: this.query, from, count });
 
   async want(from: number, to: number): Promise<void> {
     this.#visible = [from, to];
@@ -43,11 +48,20 @@ export class TileStore {
       limit: PAGE,
     });
     found.forEach((tile, step) => this.tiles.set(page * PAGE + step, tile));
+    if (this.tiles.size > MOST_KEPT) this.#forget();
+  }
+
+  #forget(): void {
+    const [from, to] = this.#visible;
+    for (const index of [...this.tiles.keys()])
+      if (index < from - MOST_KEPT / 4 || index > to + MOST_KEPT / 4) {
+        this.tiles.delete(index);
+        this.#asked[Math.floor(index / PAGE)] = false;
+      }
   }
 
   /** Something changed: what is in sight is fetched again, the rest when it comes into sight. */
   async refresh(): Promise<void> {
-    this.#ids = null;
     this.#asked = {};
     await this.want(...this.#visible);
   }

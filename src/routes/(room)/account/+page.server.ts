@@ -1,5 +1,7 @@
 import { fail } from '@sveltejs/kit';
 import { z } from 'zod';
+import type { ApiScope } from '#core/api/shapes';
+import { apiTokensOf, makeApiToken, revokeApiToken } from '#server/auth/apiTokens';
 import { DEVICE_COOKIE, forgetOtherDevices } from '#server/auth/devices';
 import { endOtherSessions, endSession, SHORTEST_PASSWORD, sessionsOf } from '#server/auth/people';
 import { beginTry, forgetTries, type Trying } from '#server/auth/tries';
@@ -9,9 +11,30 @@ import type { Actions, PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ locals }) => ({
   sessions: await sessionsOf(locals.house.db, actorOf({ locals }).id, locals.sessionId),
+  tokens: await apiTokensOf(locals.house.db, actorOf({ locals }).id),
 });
 
 export const actions: Actions = {
+  token: async (event) => {
+    const { name = '', describe } = await formOf(event);
+    if (!name.trim() || name.length > 100)
+      return fail(400, { wrong: 'A token is named after what uses it, in a hundred characters.' });
+    const scopes: ApiScope[] = describe ? ['read', 'describe'] : ['read'];
+    try {
+      return {
+        token: await makeApiToken(event.locals.house.db, actorOf(event).id, name.trim(), scopes),
+      };
+    } catch (error) {
+      const told = known(error);
+      if (told) return fail(told.status, { wrong: told.message });
+      throw error;
+    }
+  },
+  revokeToken: async (event) => {
+    const { id } = await formOf(event);
+    if (!z.uuid().safeParse(id).success) return fail(400, { wrong: 'This names no token.' });
+    await revokeApiToken(event.locals.house.db, actorOf(event).id, id!);
+  },
   revoke: async (event) => {
     const { id } = await formOf(event);
     if (!z.uuid().safeParse(id).success) return fail(400, { wrong: 'This names no session.' });

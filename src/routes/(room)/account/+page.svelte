@@ -39,6 +39,52 @@
       </li>
     {/each}
   </ul>
+  <h2>Tokens for programs</h2>
+  <p class="pencil">
+    A program that brings one acts as you, at the doors of <a class="link" href="/reference"
+      >the API</a
+    > alone.
+  </p>
+  {#if form && 'token' in form}
+    <p role="status">
+      Copy it now; the archive keeps no copy of it. <input
+        class="field mono"
+        readonly
+        value={form.token}
+        aria-label="The new token"
+        onfocus={(event) => event.currentTarget.select()}
+      />
+    </p>
+  {/if}
+  <ul>
+    {#each data.tokens as token (token.id)}
+      <li>
+        <span
+          >{token.name}, {token.scopes.join(' and ')}s, made {instant(token.createdAt)}, {token.usedAt
+            ? `last used ${instant(token.usedAt)}`
+            : 'never used'}</span
+        >
+        <form method="post" action="?/revokeToken" use:enhance>
+          <input type="hidden" name="id" value={token.id} /><button class="button" type="submit"
+            >Revoke it</button
+          >
+        </form>
+      </li>
+    {/each}
+  </ul>
+  <form class="token" method="post" action="?/token" use:enhance>
+    <label
+      ><span class="label">What uses it</span><input
+        class="field"
+        name="name"
+        aria-label="What uses it"
+        required
+        maxlength="100"
+      /></label
+    >
+    <label><input type="checkbox" name="describe" /> it may describe, not only read</label>
+    <button class="button" type="submit">Make a token</button>
+  </form>
   <h2>A new password</h2>
   <form class="password" method="post" action="?/password" use:enhance>
     <label
@@ -65,6 +111,11 @@
 </div>
 
 <style>
+  .token {
+    display: flex;
+    gap: 16px;
+    align-items: end;
+  }
   .page {
     height: 100%;
     padding: 20px 24px;

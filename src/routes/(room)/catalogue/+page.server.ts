@@ -1,50 +1,45 @@
-import { ArchiveError } from '#core/errors';
-import { parseQuery } from '#core/query/grammar';
-import { EVERYTHING, type Query } from '#core/query/tree';
-import { holdings } from '#server/catalogue/choices';
-import { findTiles, wallIndex } from '#server/catalogue/find';
-import { collections } from '#server/collections/collections';
-import { actorOf } from '#server/edge/edge';
+import { conditionsOf, EVERYTHING, idOfRef } from '#core/query/tree';
+import { shelf, tiles, wall } from '#server/catalogue/reading';
+import { keptCollections } from '#server/catalogue/kept';
+import { actorOf, pageQueryOf } from '#server/edge/edge';
 import { allPlaces, placesHere } from '#server/places/places';
+import { labelsOf, resolve } from '#server/query/names';
+import { rememberedOf } from '#server/people/remembered';
 import type { PageServerLoad } from './$types';
 
 const FIRST_TILES = 60;
 
-/** An address with a query nobody understands shows everything and says why. */
-function readQuery(text: string): { query: Query; unclear: string | null } {
-  try {
-    return { query: parseQuery(text), unclear: null };
-  } catch (error) {
-    if (error instanceof ArchiveError) return { query: EVERYTHING, unclear: error.message };
-    throw error;
-  }
-}
-
 export const load: PageServerLoad = async ({ locals, url, depends }) => {
   depends('mindful:catalogue');
-  const { db } = locals.house;
-  const { query, unclear } = readQuery(url.searchParams.get('q') ?? '');
-  const [index, first, nodes, picked, places, pattern] = await Promise.all([
-    wallIndex(db, query),
-    findTiles(db, query, 0, FIRST_TILES),
-    holdings(db, EVERYTHING),
-    collections(db),
+  const { house } = locals;
+  const { db } = house;
+  const actor = actorOf({ locals });
+  const asked = pageQueryOf(url);
+  const { query, unknown } = await resolve(db, asked.query);
+  const folder = [...conditionsOf(query.where)].find(
+    ({ field, not }) => field === 'folder' && !not,
+  );
+  const [found, first, line, picked, places, labels, remembered] = await Promise.all([
+    wall(house, actor, query),
+    tiles(house, actor, query, 0, FIRST_TILES),
+    shelf(house, actor, EVERYTHING, idOfRef(folder?.values[0])),
+    keptCollections(house, actor),
     allPlaces(db),
-    db
-      .selectFrom('remembered')
-      .select('value')
-      .where('personId', '=', actorOf({ locals }).id)
-      .where('key', '=', 'rename-pattern')
-      .executeTakeFirst(),
+    labelsOf(db, query),
+    rememberedOf(db, actor.id, ['rename-pattern', 'pins', 'recent']),
   ]);
   return {
     query,
-    unclear,
-    index,
+    unclear: asked.unclear,
+    unknown: unknown.map(({ field, label }) => `${field.of} “${label}”`),
+    labels,
+    wall: found,
     first,
-    nodes,
+    shelf: line,
     collections: picked,
     here: Object.fromEntries(await placesHere(places)),
-    pattern: (pattern?.value as { pattern?: string } | undefined)?.pattern,
+    pattern: remembered['rename-pattern']?.['pattern'] as string | undefined,
+    pins: (remembered['pins']?.['ids'] ?? []) as string[],
+    recent: (remembered['recent']?.['queries'] ?? []) as string[],
   };
 };

@@ -2,21 +2,25 @@
   import { untrack } from 'svelte';
   import { afterNavigate, goto } from '$app/navigation';
   import { page } from '$app/state';
+  import { fieldOf } from '#core/fields/registry';
   import { formatQuery } from '#core/query/grammar';
-  import type { OrderKey, Query } from '#core/query/tree';
+  import { is, isCondition, refTo, replaced, type Query } from '#core/query/tree';
   import { can } from '#core/people/roles';
   import { counted, formatBytes, formatCount } from '#core/text/quantities';
   import CollectDialog from '$lib/ui/collections/CollectDialog.svelte';
+  import KeepDialog from '$lib/ui/collections/KeepDialog.svelte';
+  import { api } from '$lib/ui/common/api';
   import Foldaway from '$lib/ui/common/Foldaway.svelte';
   import { freshen } from '$lib/ui/common/freshen';
   import { calmly, hear } from '$lib/ui/common/live';
   import { sayWrong } from '$lib/ui/common/notices.svelte';
+  import Holdings from '$lib/ui/holdings/Holdings.svelte';
+  import ShelfLine from '$lib/ui/holdings/ShelfLine.svelte';
   import RecordCard from '$lib/ui/record/RecordCard.svelte';
   import RenameDialog from '$lib/ui/rename/RenameDialog.svelte';
   import RoomDialog from '$lib/ui/rooms/RoomDialog.svelte';
   import Sentence from '$lib/ui/sentence/Sentence.svelte';
-  import { dayHeading, hours } from '$lib/ui/wall/dates';
-  import Holdings from '$lib/ui/wall/Holdings.svelte';
+  import { headingOf, hours } from '$lib/ui/wall/dates';
   import Peek from '$lib/ui/wall/Peek.svelte';
   import Register from '$lib/ui/wall/Register.svelte';
   import { Selection } from '$lib/ui/wall/selection.svelte';
@@ -29,14 +33,24 @@
   const { data }: PageProps = $props();
   const role = $derived(data.actor.role);
   const text = $derived(formatQuery(data.query));
-  const view = $derived(page.url.searchParams.get('view') === 'register' ? 'register' : 'wall');
+  type View = 'wall' | 'register' | 'timeline' | 'atlas';
+  const VIEWS: { view: View; label: string }[] = [
+    { view: 'wall', label: 'Wall' },
+    { view: 'register', label: 'Register' },
+    { view: 'timeline', label: 'Timeline' },
+    { view: 'atlas', label: 'Atlas' },
+  ];
+  const view = $derived<View>(
+    VIEWS.find((one) => one.view === page.url.searchParams.get('view'))?.view ?? 'wall',
+  );
   const rowHeight = $derived(
     Math.min(420, Math.max(90, Number(page.url.searchParams.get('size')) || 150)),
   );
   const selection = new Selection();
   let focus = $state(-1);
   let peeks = $state(false);
-  let dialog = $state<'rename' | 'collect' | 'room' | null>(null);
+  let dialog = $state<'rename' | 'collect' | 'room' | 'keep' | null>(null);
+  let holdings = $state<'shut' | 'open' | 'docked'>('shut');
   let wall = $state<VirtualWall>();
   let sentenceLine = $state<Sentence>();
   let card = $state<RecordCard>();
@@ -46,14 +60,14 @@
     untrack(() => data.first.forEach((tile, index) => made.tiles.set(index, tile)));
     return made;
   });
-  const selected = $derived([...selection.ids]);
   const focused = $derived(focus >= 0 ? store.at(focus) : undefined);
-  const cardIds = $derived(selected.length ? selected : focused ? [focused.id] : []);
+  const chosen = $derived(selection.size > 0 ? selection.picked : focused ? [focused.id] : []);
+  const chosenCount = $derived(selection.size || (focused ? 1 : 0));
 
   $effect(() => {
     void text;
     untrack(() => {
-      if (focus >= data.index.total) focus = -1;
+      if (focus >= data.wall.total) focus = -1;
     });
   });
 
@@ -73,7 +87,16 @@
       document
         .querySelector<HTMLElement>('[role=listbox], [role=grid]')
         ?.focus({ preventScroll: true });
+    remember();
   });
+
+  const MOST_RECENT = 12;
+  /** What was asked lately is offered again. */
+  function remember(): void {
+    if (data.query.where.length === 0 || data.recent[0] === text) return;
+    const queries = [text, ...data.recent.filter((one) => one !== text)].slice(0, MOST_RECENT);
+    void api.put('/api/remembered/recent', { queries }).catch(() => undefined);
+  }
 
   function go(changes: Record<string, string | null>): void {
     const url = new URL(page.url);
@@ -87,21 +110,57 @@
     go({ q: formatQuery(query) || null });
   };
 
+  const folderAt = $derived(
+    data.query.where.findIndex(
+      (node) =>
+        isCondition(node) && node.field === 'folder' && !node.not && node.values.length === 1,
+    ),
+  );
+  const folder = $derived(data.query.where[folderAt]);
+  const deep = $derived(!folder || !isCondition(folder) || folder.test === 'in');
+  function look(id: string | null, allLevels = deep): void {
+    if (holdings === 'open') holdings = 'shut';
+    const node = id
+      ? {
+          field: 'folder',
+          test: allLevels ? ('in' as const) : ('only' as const),
+          values: [refTo(id)],
+        }
+      : null;
+    ask(replaced(data.query, folderAt, node));
+  }
+  function collection(id: string): void {
+    if (holdings === 'open') holdings = 'shut';
+    const kept = data.collections.find((one) => one.id === id);
+    const next = { ...data.query, where: [is('collection', refTo(id))] };
+    ask(kept?.kind === 'standing' ? next : { ...next, order: { by: 'hand', down: false } });
+  }
+  async function pin(ids: string[]): Promise<void> {
+    await api.put('/api/remembered/pins', { ids }).catch(sayWrong);
+    await freshen('mindful:catalogue');
+  }
+
   async function pick(index: number, event: MouseEvent): Promise<void> {
     const tile = store.at(index);
     if (!tile) return;
     focus = index;
     wall?.take();
-    if (event.shiftKey) selection.range(await store.ids(), index);
+    if (event.shiftKey) await choose(index);
     else if (event.ctrlKey || event.metaKey) selection.toggle(tile.id, index);
     else selection.only(tile.id, index);
+  }
+  /** From where the range began to here, nothing else. */
+  async function choose(to: number): Promise<void> {
+    const from = selection.anchor < 0 ? to : selection.anchor;
+    const ids = await store.range(from, to);
+    selection.set(ids);
+    selection.anchor = from;
   }
 
   async function move(from: number, to: number, event: KeyboardEvent): Promise<void> {
     if (event.shiftKey) {
       if (selection.anchor < 0) selection.anchor = Math.max(0, from);
-      selection.range(await store.ids(), to);
-      return;
+      return choose(to);
     }
     selection.clear();
     selection.anchor = to;
@@ -113,16 +172,14 @@
   }
 
   function describe(change: Parameters<RecordCard['change']>[0]): void {
-    if (can(role, 'describe') && cardIds.length) void card?.change(change);
+    if (can(role, 'describe') && chosenCount) void card?.change(change);
   }
 
-  async function keys(event: KeyboardEvent): Promise<void> {
+  function keys(event: KeyboardEvent): void {
     const { key } = event;
     const command = event.ctrlKey || event.metaKey;
-    if (command && key.toLowerCase() === 'a') {
-      event.preventDefault();
-      selection.set(await store.ids());
-    } else if (command || event.altKey) return;
+    if (command && key.toLowerCase() === 'a') selection.everything(text, data.wall.total);
+    else if (command || event.altKey) return;
     else if (key === ' ') peeks = !peeks && focused !== undefined;
     else if (key === 'Enter' && event.shiftKey && focused) selection.toggle(focused.id, focus);
     else if (key === 'Enter' && focus >= 0) open(focus);
@@ -131,6 +188,7 @@
       else selection.clear();
     } else if (/^[0-5]$/.test(key)) describe({ rating: Number(key) });
     else if (key.toLowerCase() === 'n') describe({ rating: -1 });
+    else if (key === '+' || key === '-') size(key === '+' ? 20 : -20);
     else {
       const stage = data.stages.find((one) => one.key === key.toLowerCase());
       if (!stage) return;
@@ -138,21 +196,34 @@
     }
     event.preventDefault();
   }
+  const size = (step: number): void =>
+    go({ size: String(Math.min(420, Math.max(90, rowHeight + step))) });
 
   function everywhere(event: KeyboardEvent): void {
     const target = event.target as HTMLElement;
-    if (event.key === '/' && !/^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName)) {
+    if (/^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName)) return;
+    if (event.key === '/') {
       event.preventDefault();
       sentenceLine?.type();
-    }
+    } else if (event.key.toLowerCase() === 'h' && holdings !== 'open') holdings = 'open';
+  }
+  /** A pinch on a trackpad comes as a wheel with Ctrl. */
+  function pinch(event: WheelEvent): void {
+    if (!event.ctrlKey || view === 'register') return;
+    event.preventDefault();
+    size(event.deltaY > 0 ? -10 : 10);
+  }
+  function pinches(node: HTMLElement): { destroy: () => void } {
+    node.addEventListener('wheel', pinch, { passive: false });
+    return { destroy: () => node.removeEventListener('wheel', pinch) };
   }
 
-  const order = (by: OrderKey): void =>
+  const order = (by: string): void =>
     ask({
       ...data.query,
       order: {
         by,
-        down: data.query.order.by === by ? !data.query.order.down : by !== 'name' && by !== 'title',
+        down: data.query.order.by === by ? !data.query.order.down : fieldOf(by)?.type !== 'text',
       },
     });
 
@@ -182,14 +253,19 @@
   };
   const starts = $derived.by(() => {
     let at = 0;
-    return data.index.groups.map(({ count }) => (at += count) - count);
+    return data.wall.groups.map(({ count }) => (at += count) - count);
   });
-  /** Ids in the order of the wall where the order matters for counters. */
-  async function orderedSelection(): Promise<string[]> {
-    const all = await store.ids();
-    const inOrder = all.filter((id) => selection.has(id));
-    return inOrder.length === selection.size ? inOrder : [...selection.ids];
-  }
+  const grouped = $derived(
+    data.query.group ??
+      (fieldOf(data.query.order.by)?.type === 'date' ? data.query.order.by : null),
+  );
+  const headingText = (key: string | null, label?: string): string =>
+    key === null ? 'All together' : headingOf(grouped, key, label, data.stages);
+  const wrongs = $derived([
+    ...(data.unclear ? [`${data.unclear} Everything is shown instead.`] : []),
+    ...data.unknown.map((name) => `There is no ${name}; nothing can be found by it.`),
+  ]);
+  const dialogIds = $derived(selection.size > 0 ? selection.picked : []);
 </script>
 
 <svelte:head><title>Catalogue · Mindful Archive</title></svelte:head>
@@ -202,15 +278,20 @@
       <Sentence
         bind:this={sentenceLine}
         query={data.query}
-        total={data.index.total}
+        labels={data.labels}
+        total={data.wall.total}
+        recent={data.recent}
         onchange={ask}
+        onfolder={() => (holdings = holdings === 'shut' ? 'open' : 'shut')}
+        {...can(role, 'collect') ? { onkeep: () => (dialog = 'keep') } : {}}
       />
-      {#if data.unclear}<p class="wrong" role="alert">
-          {data.unclear} Everything is shown instead.
+      {#each wrongs as wrong (wrong)}<p class="wrong" role="alert">{wrong}</p>{/each}
+      {#if data.wall.catchingUp}<p class="caution" role="status">
+          Counts are being caught up.
         </p>{/if}
     </div>
     <div class="tools">
-      {#if view === 'wall'}
+      {#if view !== 'register'}
         <label class="size"
           ><span class="unseen">Size of pictures</span><input
             type="range"
@@ -223,29 +304,57 @@
         >
       {/if}
       <div class="views" role="group" aria-label="View">
-        <button type="button" aria-pressed={view === 'wall'} onclick={() => go({ view: null })}
-          >Wall</button
-        >
-        <button
-          type="button"
-          aria-pressed={view === 'register'}
-          onclick={() => go({ view: 'register' })}>Register</button
-        >
+        {#each VIEWS as one (one.view)}
+          <button
+            type="button"
+            aria-pressed={view === one.view}
+            onclick={() => go({ view: one.view === 'wall' ? null : one.view })}>{one.label}</button
+          >
+        {/each}
       </div>
     </div>
   </section>
-  <Holdings
-    nodes={data.nodes}
-    here={data.here}
-    folder={data.query.folder}
-    collections={data.collections}
-    collection={data.query.collection}
-    canManage={can(role, 'manage')}
-    onfolder={(folder) => ask({ ...data.query, folder })}
-    oncollection={(collection) => ask({ ...data.query, collection })}
-  />
-  <section class="result" aria-label="Found items">
-    {#if data.index.total === 0}
+  <div class="shelves">
+    <ShelfLine
+      shelf={data.shelf}
+      here={data.here}
+      {deep}
+      isOpen={holdings !== 'shut'}
+      onfolder={(id) => look(id)}
+      onlevels={() => look(data.shelf.way.at(-1)?.id ?? null, !deep)}
+      onopen={() => (holdings = holdings === 'shut' ? 'open' : 'shut')}
+    />
+    {#if holdings !== 'shut'}
+      <Holdings
+        here={data.here}
+        folder={data.shelf.way.at(-1)?.id ?? null}
+        {deep}
+        pins={data.pins}
+        collections={data.collections}
+        canManage={can(role, 'manage')}
+        docked={holdings === 'docked'}
+        onfolder={look}
+        oncollection={collection}
+        onpins={(ids) => void pin(ids)}
+        ondock={() => (holdings = holdings === 'docked' ? 'open' : 'docked')}
+        onclose={() => (holdings = 'shut')}
+      />
+    {/if}
+  </div>
+  {#if view === 'timeline' || view === 'atlas'}
+    <div class="over">
+      {#await view === 'timeline' ? import('$lib/ui/timeline/Timeline.svelte') : import('$lib/ui/atlas/Atlas.svelte') then { default: Over }}
+        <Over query={data.query} version={data.wall} onask={ask} />
+      {/await}
+    </div>
+  {/if}
+  <section
+    class="result"
+    class:under={view === 'timeline' || view === 'atlas'}
+    aria-label="Found items"
+    use:pinches
+  >
+    {#if data.wall.total === 0}
       <div class="none">
         {#if text === ''}
           <h2>The archive is empty</h2>
@@ -254,31 +363,34 @@
         {:else}
           <h2>Nothing says all of this</h2>
           <p>Leave a part of the sentence out: open its underlined words.</p>
-          <button class="button" type="button" onclick={() => ask({ order: data.query.order })}
-            >Show everything</button
+          <button
+            class="button"
+            type="button"
+            onclick={() => ask({ where: [], order: data.query.order })}>Show everything</button
           >
         {/if}
       </div>
-    {:else if view === 'wall'}
+    {:else if view !== 'register'}
       <VirtualWall
         bind:this={wall}
         bind:focus
-        aspects={data.index.aspects}
-        groups={data.index.groups}
+        stretch={store.stretch}
+        version={text}
+        groups={data.wall.groups}
         {rowHeight}
-        label={counted(data.index.total, 'item')}
+        label={counted(data.wall.total, 'item')}
         tileId={(index) => `tile-${index}`}
         onvisible={(from, to) => void store.want(from, to)}
-        onkeys={(event) => void keys(event)}
+        onkeys={keys}
         onmove={(from, to, event) => void move(from, to, event).catch(sayWrong)}
       >
         {#snippet heading(group)}
-          {@const { key, count, from, to } = data.index.groups[group]!}
-          <h2>{key === null ? 'All together' : dayHeading(key)}</h2>
+          {@const { key, label, count, from, to } = data.wall.groups[group]!}
+          <h2>{headingText(key, label)}</h2>
           <span class="pencil"
-            >{placesOf(starts[group]!, count)}{counted(count, 'item')}{key
+            >{placesOf(starts[group]!, count)}{counted(count, 'item')}{key && grouped === 'taken'
               ? ` · ${hours(from, to)}`
-              : ''}{key === null ? ` · ${formatBytes(data.index.bytes)}` : ''}</span
+              : ''}{key === null ? ` · ${formatBytes(data.wall.bytes)}` : ''}</span
           >
         {/snippet}
         {#snippet tile(index, width, height)}
@@ -287,7 +399,7 @@
             tile={one}
             id="tile-{index}"
             {index}
-            total={data.index.total}
+            total={data.wall.total}
             {width}
             {height}
             selected={one !== undefined && selection.has(one.id)}
@@ -300,7 +412,7 @@
       </VirtualWall>
     {:else}
       <Register
-        index={data.index}
+        total={data.wall.total}
         {store}
         {selection}
         bind:focus
@@ -309,60 +421,72 @@
         onpick={(index, event) => void pick(index, event).catch(sayWrong)}
         onopen={open}
         onorder={order}
-        onkeys={(event) => void keys(event)}
+        onkeys={keys}
         onmove={(from, to, event) => void move(from, to, event).catch(sayWrong)}
       />
     {/if}
     {#if peeks && focused}<Peek
         tile={focused}
-        of="{view === 'wall' ? 'tile' : 'row'}-{focus}"
+        of="{view === 'register' ? 'row' : 'tile'}-{focus}"
         onclose={() => (peeks = false)}
       />{/if}
-    {#if selected.length}<SelectionBar
-        ids={selected}
+    {#if selection.size}<SelectionBar
+        ids={selection.picked}
+        count={selection.size}
         {verbs}
         onclear={() => selection.clear()}
       />{/if}
   </section>
-  <Foldaway label="Record card" name="card" width={292}>
-    <RecordCard
-      bind:this={card}
-      ids={cardIds}
-      stages={data.stages}
-      canDescribe={can(role, 'describe')}
-      canOriginal={can(role, 'original')}
-    />
-  </Foldaway>
+  <div class="aside">
+    <Foldaway label="Record card" name="card" width={292}>
+      <RecordCard
+        bind:this={card}
+        ids={chosen}
+        count={chosenCount}
+        stages={data.stages}
+        canDescribe={can(role, 'describe')}
+        canOriginal={can(role, 'original')}
+      />
+    </Foldaway>
+  </div>
 </div>
 <p class="unseen" aria-live="polite">
-  {selected.length ? `${formatCount(selected.length)} selected` : ''}
+  {selection.size ? `${formatCount(selection.size)} selected` : ''}
 </p>
 
 {#if dialog === 'rename'}
-  {#await orderedSelection() then ids}<RenameDialog
-      {ids}
-      remembered={data.pattern}
-      onclose={() => (dialog = null)}
-    />{/await}
+  <RenameDialog
+    ids={dialogIds}
+    count={selection.size}
+    remembered={data.pattern}
+    onclose={() => (dialog = null)}
+  />
 {:else if dialog === 'collect'}
-  {#await orderedSelection() then ids}<CollectDialog
-      {ids}
-      collections={data.collections}
-      onclose={() => (dialog = null)}
-      ondone={() => void freshen('mindful:catalogue')}
-    />{/await}
+  <CollectDialog
+    ids={dialogIds}
+    count={selection.size}
+    collections={data.collections.filter(({ kind }) => kind !== 'standing')}
+    onclose={() => (dialog = null)}
+    ondone={() => void freshen('mindful:catalogue')}
+  />
 {:else if dialog === 'room'}
-  {#await orderedSelection() then ids}<RoomDialog
-      {ids}
-      onclose={() => (dialog = null)}
-      ondone={() => void freshen('mindful:catalogue')}
-    />{/await}
+  <RoomDialog
+    ids={dialogIds}
+    onclose={() => (dialog = null)}
+    ondone={() => void freshen('mindful:catalogue')}
+  />
+{:else if dialog === 'keep'}
+  <KeepDialog
+    query={text}
+    onclose={() => (dialog = null)}
+    ondone={() => void freshen('mindful:catalogue')}
+  />
 {/if}
 
 <style>
   .catalogue {
     display: grid;
-    grid-template: auto minmax(0, 1fr) / 206px minmax(0, 1fr) auto;
+    grid-template: auto auto auto minmax(0, 1fr) / minmax(0, 1fr) auto;
     height: 100%;
   }
   .ask {
@@ -373,8 +497,15 @@
     justify-content: space-between;
     min-height: 66px;
     padding: 10px 16px;
-    border-bottom: 1px solid var(--rule);
     background: var(--card);
+  }
+  .over {
+    grid-column: 1 / -1;
+    min-width: 0;
+  }
+  .shelves {
+    position: relative;
+    grid-column: 1 / -1;
   }
   .words {
     max-width: 860px;
@@ -404,7 +535,12 @@
     background: var(--ink);
     color: var(--card);
   }
+  .aside {
+    grid-area: 4 / 2;
+    min-height: 0;
+  }
   .result {
+    grid-area: 4 / 1;
     position: relative;
     min-width: 0;
     min-height: 0;

@@ -1,7 +1,8 @@
-import { collections } from '#server/collections/collections';
+import { keptCollections } from '#server/catalogue/kept';
+import { actorOf } from '#server/edge/edge';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = async ({ locals, depends }) => {
   depends('mindful:collections');
-  return { collections: await collections(locals.house.db) };
+  return { collections: await keptCollections(locals.house, actorOf({ locals })) };
 };

@@ -34,7 +34,8 @@
     <div>
       <h1>Collections</h1>
       <p class="pencil">
-        Hand-picked, in an order of their own. What is taken out of one stays in the archive.
+        Hand-picked ones have an order of their own; standing ones fill themselves by a sentence.
+        What is taken out of one stays in the archive.
       </p>
     </div>
     {#if can(data.actor.role, 'collect')}
@@ -61,6 +62,7 @@
               />{:else}<span class="blank">nothing in it yet</span>{/each}
           </span>
           <strong>{one.name}</strong>
+          {#if one.kind === 'standing'}<em>standing</em>{/if}
           <span class="pencil">{counted(one.count, 'item')}{one.note ? ` · ${one.note}` : ''}</span>
         </a>
       </li>

@@ -1,19 +1,35 @@
 import { z } from 'zod';
+import { pickedSchema } from '#core/query/picked';
+import { idsOfPicked } from '#server/catalogue/picked';
 import { actorOf, body, endpoint } from '#server/edge/edge';
-import { addCollection, addItems, collections } from '#server/collections/collections';
+import { addCollection, addItems } from '#server/collections/collections';
+import { keptCollections } from '#server/catalogue/kept';
+import { resolve } from '#server/query/names';
+import { parseQuery } from '#core/query/grammar';
+import { LONGEST_QUERY } from '#core/query/tree';
 import type { RequestHandler } from './$types';
 
-export const GET: RequestHandler = endpoint(({ locals }) => collections(locals.house.db));
+export const GET: RequestHandler = endpoint(({ locals }) =>
+  keptCollections(locals.house, actorOf({ locals })),
+);
 
 const newSchema = z.object({
   name: z.string().trim().min(1, 'a name is needed').max(200),
   note: z.string().max(2000).default(''),
-  itemIds: z.array(z.uuid()).max(20_000).default([]),
+  /** Compact text of what it finds, for one that fills itself. */
+  query: z.string().max(LONGEST_QUERY).optional(),
+  itemIds: pickedSchema.optional(),
 });
 
 export const POST: RequestHandler = endpoint(async (event) => {
-  const { db } = event.locals.house;
-  const { name, note, itemIds } = await body(event, newSchema);
+  const { house } = event.locals;
+  const { db } = house;
+  const { name, note, query, itemIds } = await body(event, newSchema);
+  const ids = itemIds ? await idsOfPicked(house, actorOf(event), itemIds) : [];
+  if (query !== undefined) {
+    const { query: named } = await resolve(db, parseQuery(query));
+    return { id: await addCollection(db, actorOf(event).id, name, note, named), added: 0 };
+  }
   const id = await addCollection(db, actorOf(event).id, name, note);
-  return { id, added: await addItems(db, actorOf(event), id, itemIds) };
+  return { id, added: await addItems(db, actorOf(event), id, ids) };
 });

@@ -1,21 +1,17 @@
 import { sql } from 'kysely';
 import { z } from 'zod';
+import { pickedSchema } from '#core/query/picked';
 import { changeSchema } from '#core/records/fields';
 import { summaryOf } from '#core/records/merge';
+import { idsOfPicked } from '#server/catalogue/picked';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { changeRecords, readRecords } from '#server/records/records';
 import type { RequestHandler } from './$types';
 
-/** As many as one step takes in hand; more are refused in words. */
-const MOST = 100_000;
-const idsSchema = z
-  .array(z.uuid())
-  .min(1)
-  .max(MOST, 'more than 100,000 items at once; narrow the choice and go step by step');
-
 /** What is said of many items, and how large their originals are. */
 export const POST: RequestHandler = endpoint(async (event) => {
-  const { ids } = await body(event, z.object({ ids: idsSchema }));
+  const picked = (await body(event, z.object({ ids: pickedSchema }))).ids;
+  const ids = await idsOfPicked(event.locals.house, actorOf(event), picked);
   const { db } = event.locals.house;
   const [records, { bytes }] = await Promise.all([
     readRecords(db, ids),
@@ -31,14 +27,19 @@ export const POST: RequestHandler = endpoint(async (event) => {
 
 /** Change the records of one or many items. */
 export const PATCH: RequestHandler = endpoint(async (event) => {
-  const { ids, change, versions } = await body(
+  const {
+    ids: picked,
+    change,
+    versions,
+  } = await body(
     event,
     z.object({
-      ids: idsSchema,
+      ids: pickedSchema,
       change: changeSchema,
       versions: z.record(z.string(), z.number()).optional(),
     }),
   );
+  const ids = await idsOfPicked(event.locals.house, actorOf(event), picked);
   const done = await changeRecords(event.locals.house.db, actorOf(event).id, ids, change, versions);
   return { changed: done?.changed ?? 0, operation: done?.operationId ?? null };
 });

@@ -1,4 +1,5 @@
 import { sql } from 'kysely';
+import { likeText } from '#core/text/like';
 import { endpoint } from '#server/edge/edge';
 import type { RequestHandler } from './$types';
 
@@ -9,7 +10,7 @@ export const GET: RequestHandler = endpoint(async ({ locals, url }) => {
     .selectFrom('term as t')
     .leftJoin('term as b', 'b.id', 't.broaderId')
     .select(['t.label', 'b.label as broader'])
-    .where(sql`lower(t.label)`, 'like', `%${typed.replace(/[\\%_]/g, '\\$&')}%`)
+    .where(sql`lower(t.label)`, 'like', `%${likeText(typed)}%`)
     .orderBy(sql`position(${typed} in lower(t.label))`)
     .orderBy('t.label')
     .limit(12)

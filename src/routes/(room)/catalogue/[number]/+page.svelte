@@ -137,6 +137,8 @@
     <RecordCard
       bind:this={card}
       ids={[data.item.id]}
+      count={1}
+      q={page.url.searchParams.get('q') ?? ''}
       stages={data.stages}
       canDescribe={can(data.actor.role, 'describe')}
       canOriginal={can(data.actor.role, 'original')}

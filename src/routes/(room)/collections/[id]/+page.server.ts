@@ -1,8 +1,9 @@
 import { z } from 'zod';
 import { ArchiveError } from '#core/errors';
 import { tilesOf } from '#server/catalogue/find';
-import { collectionById, idsInOrder } from '#server/collections/collections';
-import { page } from '#server/edge/edge';
+import { keptCollection, queryOfCollection } from '#server/catalogue/kept';
+import { actorOf, page } from '#server/edge/edge';
+import { labelsOf } from '#server/query/names';
 import type { PageServerLoad } from './$types';
 
 export const load: PageServerLoad = ({ locals, params, depends }) =>
@@ -10,7 +11,14 @@ export const load: PageServerLoad = ({ locals, params, depends }) =>
     depends('mindful:collections');
     if (!z.uuid().safeParse(params.id).success)
       throw new ArchiveError('not-found', 'There is no such collection.');
-    const { db } = locals.house;
-    const collection = await collectionById(db, params.id);
-    return { collection, tiles: await tilesOf(db, await idsInOrder(db, params.id)) };
+    const { house } = locals;
+    const actor = actorOf({ locals });
+    const { collection, ids } = await keptCollection(house, actor, params.id);
+    const query = queryOfCollection(collection);
+    return {
+      collection,
+      query,
+      labels: await labelsOf(house.db, query),
+      tiles: await tilesOf(house.db, actor, ids),
+    };
   });

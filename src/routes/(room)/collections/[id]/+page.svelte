@@ -1,7 +1,9 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
+  import { formatQuery } from '#core/query/grammar';
+  import { sentenceText } from '#core/query/sentence';
   import { can } from '#core/people/roles';
-  import { counted } from '#core/text/quantities';
+  import { counted, formatCount } from '#core/text/quantities';
   import CollectionTiles from '$lib/ui/collections/CollectionTiles.svelte';
   import { api } from '$lib/ui/common/api';
   import { freshen } from '$lib/ui/common/freshen';
@@ -13,10 +15,12 @@
   const { data }: PageProps = $props();
   let opensRoom = $state(false);
   const canCollect = $derived(can(data.actor.role, 'collect'));
-  const path = $derived(`/api/collections/${data.collection.id}`);
-  const inCatalogue = $derived(
-    `/catalogue?q=${encodeURIComponent(`collection "${data.collection.name.replaceAll('"', '""')}"; order hand`)}`,
+  const standing = $derived(data.collection.kind === 'standing');
+  const says = $derived(
+    sentenceText(data.query, (reference) => data.labels[reference]?.split('/').at(-1)),
   );
+  const path = $derived(`/api/collections/${data.collection.id}`);
+  const inCatalogue = $derived(`/catalogue?q=${encodeURIComponent(formatQuery(data.query))}`);
 
   $effect(() => {
     const soon = calmly(() => void freshen('mindful:collections'), 600);
@@ -85,7 +89,7 @@
     </div>
     <div class="acts">
       <a class="button" href={inCatalogue}>In the catalogue</a>
-      {#if can(data.actor.role, 'dispatch')}<button
+      {#if !standing && can(data.actor.role, 'dispatch')}<button
           class="button act"
           type="button"
           onclick={() => (opensRoom = true)}>Open a reading room</button
@@ -95,18 +99,26 @@
         >{/if}
     </div>
   </header>
-  {#if data.tiles.length === 0}
+  {#if standing}
+    <p class="says">It fills itself: {says}</p>
+    <p class="pencil">
+      {counted(data.collection.count, 'item')}{#if data.collection.count > data.tiles.length}, the
+        first {formatCount(data.tiles.length)} here{/if}
+    </p>
+  {/if}
+  {#if data.tiles.length === 0 && !standing}
     <p class="none">
       Nothing in it yet. Select pictures in the <a href="/catalogue">catalogue</a> and choose Collect.
     </p>
   {:else}
-    <p class="pencil">
-      {counted(data.tiles.length, 'item')}{#if canCollect}. Drag to put in order, or <kbd>Alt</kbd>
-        <kbd>← →</kbd>; <kbd>Delete</kbd> takes out.{/if}
-    </p>
+    {#if !standing}<p class="pencil">
+        {counted(data.tiles.length, 'item')}{#if canCollect}. Drag to put in order, or <kbd>Alt</kbd
+          >
+          <kbd>← →</kbd>; <kbd>Delete</kbd> takes out.{/if}
+      </p>{/if}
     <CollectionTiles
       tiles={data.tiles}
-      editable={canCollect}
+      editable={canCollect && !standing}
       onmove={(ids, before) => void act(() => api.patch(`${path}/items`, { itemIds: ids, before }))}
       onremove={(ids) => void remove(ids)}
       onopen={(tile) =>
@@ -163,6 +175,9 @@
   .acts {
     display: flex;
     gap: 8px;
+  }
+  .says {
+    font: 16.5px/1.4 var(--book);
   }
   .none {
     padding: 48px 0;

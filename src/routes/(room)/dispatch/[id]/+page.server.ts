@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { ArchiveError } from '#core/errors';
 import { tilesOf } from '#server/catalogue/find';
-import { page } from '#server/edge/edge';
+import { actorOf, page } from '#server/edge/edge';
 import { picksOf, rooms } from '#server/rooms/rooms';
 import type { PageServerLoad } from './$types';
 
@@ -16,6 +16,7 @@ export const load: PageServerLoad = ({ locals, params, depends }) =>
     const picks = await picksOf(db, room.id);
     const tiles = await tilesOf(
       db,
+      actorOf({ locals }),
       picks.map(({ itemId }) => itemId),
     );
     return {

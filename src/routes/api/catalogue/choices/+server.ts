@@ -1,14 +1,16 @@
 import { z } from 'zod';
-import { parseQuery } from '#core/query/grammar';
-import { querySchema, type ClauseField } from '#core/query/tree';
-import { choicesOf } from '#server/catalogue/choices';
-import { checked, endpoint } from '#server/edge/edge';
+import { choices } from '#server/catalogue/reading';
+import { actorOf, checked, endpoint, queryOf } from '#server/edge/edge';
 import type { RequestHandler } from './$types';
 
-const fieldSchema = z.enum(querySchema.omit({ order: true }).keyof().options);
+const wishSchema = z.object({
+  field: z.string().max(60),
+  at: z.coerce.number().int().min(-1).default(-1),
+  typed: z.string().max(200).default(''),
+});
 
-export const GET: RequestHandler = endpoint(({ locals, url }) => {
-  const field = checked(fieldSchema, url.searchParams.get('field')) as ClauseField;
-  const typed = checked(z.string().max(200), url.searchParams.get('typed') ?? '');
-  return choicesOf(locals.house.db, parseQuery(url.searchParams.get('q') ?? ''), field, typed);
+export const GET: RequestHandler = endpoint(async (event) => {
+  const { searchParams } = event.url;
+  const wish = checked(wishSchema, Object.fromEntries(searchParams));
+  return choices(event.locals.house, actorOf(event), queryOf(event.url), wish);
 });

@@ -1,8 +1,15 @@
-import { parseQuery } from '#core/query/grammar';
-import { findIds } from '#server/catalogue/find';
-import { endpoint } from '#server/edge/edge';
+import { z } from 'zod';
+import { idsBetween } from '#server/catalogue/reading';
+import { actorOf, checked, endpoint, queryOf } from '#server/edge/edge';
 import type { RequestHandler } from './$types';
 
-export const GET: RequestHandler = endpoint(({ locals, url }) =>
-  findIds(locals.house.db, parseQuery(url.searchParams.get('q') ?? '')),
-);
+const rangeSchema = z.object({
+  from: z.coerce.number().int().min(0).default(0),
+  to: z.coerce.number().int().min(0).optional(),
+});
+
+/** Ids of a result in its order, from one place to another (not included), or of all. */
+export const GET: RequestHandler = endpoint(async (event) => {
+  const { from, to } = checked(rangeSchema, Object.fromEntries(event.url.searchParams));
+  return idsBetween(event.locals.house, actorOf(event), queryOf(event.url), from, to);
+});

@@ -1,13 +1,13 @@
 import { z } from 'zod';
-import { parseQuery } from '#core/query/grammar';
-import { neighboursOf } from '#server/catalogue/find';
-import { checked, endpoint } from '#server/edge/edge';
+import { neighbours } from '#server/catalogue/reading';
+import { actorOf, checked, endpoint, queryOf } from '#server/edge/edge';
 import type { RequestHandler } from './$types';
 
-export const GET: RequestHandler = endpoint(({ locals, url }) =>
-  neighboursOf(
-    locals.house.db,
-    parseQuery(url.searchParams.get('q') ?? ''),
-    checked(z.uuid(), url.searchParams.get('id')),
+export const GET: RequestHandler = endpoint(async (event) =>
+  neighbours(
+    event.locals.house,
+    actorOf(event),
+    queryOf(event.url),
+    checked(z.uuid(), event.url.searchParams.get('id')),
   ),
 );

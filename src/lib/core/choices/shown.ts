@@ -1,0 +1,86 @@
+import type { Choice, Choices, FolderNode } from '../catalogue/tile';
+import type { Field } from '../fields/field';
+import { replaced, type Query } from '../query/tree';
+
+/** How counts are shown, whoever counted them: SQL or the index. */
+
+/** More choices than one reads; the rest is found by its letters. */
+export const MOST_CHOICES = 400;
+export const BARS = 60;
+
+/** Choices of years with their months, from counts by the finest that is known. */
+export function timeChoices(rows: { value: string; count: number }[]): Choice[] {
+  const years = new Map<string, number>();
+  for (const { value, count } of rows)
+    if (value) years.set(value.slice(0, 4), (years.get(value.slice(0, 4)) ?? 0) + count);
+  const months = rows.filter(({ value }) => value.length > 4);
+  return [
+    ...[...years].map(([value, count]) => ({ value, count, under: null })),
+    ...months.map(({ value, count }) => ({ value, count, under: value.slice(0, 4) })),
+  ]
+    .map((one) => ({ ...one, label: one.value }))
+    .sort(
+      (a, b) =>
+        (b.under ?? b.value).localeCompare(a.under ?? a.value) ||
+        a.value.length - b.value.length ||
+        b.value.localeCompare(a.value),
+    );
+}
+
+/** How the numbers of a field are spread over equal steps. */
+export function histogramOf(pairs: { value: number; count: number }[]): Choices['histogram'] {
+  if (pairs.length === 0) return undefined;
+  const from = Math.min(...pairs.map(({ value }) => value));
+  const to = Math.max(...pairs.map(({ value }) => value));
+  const counts = new Array<number>(BARS).fill(0);
+  const step = (to - from) / BARS || 1;
+  for (const { value, count } of pairs)
+    counts[Math.min(BARS - 1, Math.floor((value - from) / step))]! += count;
+  return { from, to, counts };
+}
+
+/** Choices as they are shown: the fullest of many first, numbers and few in their order. */
+export function shownChoices(
+  field: Field,
+  all: Choice[],
+  typed: string,
+): Pick<Choices, 'choices' | 'more' | 'histogram'> {
+  if (field.type === 'number') {
+    const sorted = [...all].sort((a, b) => Number(a.value) - Number(b.value));
+    const histogram = histogramOf(
+      sorted.map(({ value, count }) => ({ value: Number(value), count })),
+    );
+    return {
+      choices: sorted.slice(0, MOST_CHOICES),
+      more: sorted.length > MOST_CHOICES,
+      ...(histogram ? { histogram } : {}),
+    };
+  }
+  const wished = typed.toLowerCase();
+  const fitting = wished ? all.filter(({ label }) => label.toLowerCase().includes(wished)) : all;
+  const isOrdered = field.values !== undefined || field.type === 'date';
+  const sorted = isOrdered
+    ? fitting
+    : [...fitting].sort((a, b) => b.count - a.count || (a.label < b.label ? -1 : 1));
+  return { choices: sorted.slice(0, MOST_CHOICES), more: sorted.length > MOST_CHOICES };
+}
+
+/** The query whose items the choices of a field count: the condition that is being chosen left out. */
+export const countedQuery = (query: Query, at: number): Query =>
+  at >= 0 && at < query.where.length ? replaced(query, at, null) : query;
+
+/** Add what lies below to what lies above; parents stand before children. */
+export function summedUp(nodes: FolderNode[]): FolderNode[] {
+  const byId = new Map(nodes.map((node) => [node.id, node]));
+  for (let at = nodes.length - 1; at >= 0; at -= 1) {
+    const node = nodes[at]!;
+    const parent = node.parentId === null ? undefined : byId.get(node.parentId);
+    if (!parent) continue;
+    parent.count += node.count;
+    parent.folders += 1;
+    if (node.from !== null && (parent.from === null || node.from < parent.from))
+      parent.from = node.from;
+    if (node.to !== null && (parent.to === null || node.to > parent.to)) parent.to = node.to;
+  }
+  return nodes;
+}

@@ -1,0 +1,331 @@
+import { gather, isInside, type Box, type Cluster } from '../atlas/clusters';
+import type { WallGroup } from '../catalogue/tile';
+import { knownField } from '../fields/registry';
+import { formatQuery } from '../query/grammar';
+import { conditionsOf, idOfRef, type Query } from '../query/tree';
+import { densityOf, stepNames, type Density, type Unit } from '../timeline/bins';
+import { evaluate, type Surroundings } from './evaluate';
+import { Orders, type RankOf } from './orders';
+import type { ShelfIndex } from './shelfIndex';
+
+/** Rows of results kept for those who scroll through them, in all: 4 bytes each. */
+const MOST_ROWS_KEPT = 8_000_000;
+
+/** What a query finds, in no order. */
+interface Found {
+  /** 1 for each row that is found. */
+  is: Uint8Array;
+  rows: Uint32Array;
+}
+
+interface Result {
+  rows: Uint32Array;
+  bytes: number;
+}
+
+/** Counts of a field's values over what a query finds. */
+export interface Counted {
+  /** By value; refs by id. */
+  counts: Map<string | number, number>;
+  lacking: number;
+}
+
+/** The answers of one index. */
+export class Answers {
+  readonly #found = new Kept<Found>(({ is, rows }) => is.length / 4 + rows.length);
+  readonly #results = new Kept<Result>(({ rows }) => rows.length);
+  readonly orders: Orders;
+
+  constructor(
+    readonly index: ShelfIndex,
+    rankOf: RankOf,
+    /** Positions of a collection's items, for the order of the hand. */
+    readonly handOf: (collectionId: string) => ReadonlyMap<string, number> | null = () => null,
+  ) {
+    this.orders = new Orders(index, rankOf);
+  }
+
+  /** Rows a query finds, in no order. */
+  found(query: Query, around: Surroundings): Found {
+    const key = keyOf({ ...query, order: { by: 'number', down: false } }, around);
+    return this.#found.of(key, this.index.version, () => {
+      const { alive, size } = this.index;
+      const is = evaluate(this.index, { all: query.where }, around);
+      let total = 0;
+      for (let row = 0; row < size; row += 1) total += is[row]! &= alive[row]!;
+      const rows = new Uint32Array(total);
+      for (let row = 0, at = 0; at < total; row += 1) if (is[row]) rows[at++] = row;
+      return { is, rows };
+    });
+  }
+
+  /** Rows a query finds, in its order, and how large their originals are. */
+  rows(query: Query, around: Surroundings): Result {
+    return this.#results.of(keyOf(query, around), this.index.version, () => {
+      const { is, rows: found } = this.found(query, around);
+      const { by, down } = query.order;
+      const collection = by === 'hand' ? firstCollection(query) : null;
+      const positions = collection ? this.handOf(collection) : null;
+      let rows = this.orders.walk(by === 'hand' ? 'taken' : by, down, is, found.length);
+      if (positions) rows = this.#byHand(rows, positions, down);
+      if (query.group && query.group !== 'none' && query.group !== by)
+        rows = this.#parted(rows, query.group);
+      let bytes = 0;
+      const bytesOf = this.#bytes();
+      for (const row of rows) bytes += bytesOf(row);
+      return { rows, bytes };
+    });
+  }
+
+  #bytes(): (row: number) => number {
+    const kept = this.index.kept('bytes');
+    return kept.as === 'code' ? (row) => (kept.column.get(row) as number | null) ?? 0 : () => 0;
+  }
+
+  #byHand(rows: Uint32Array, positions: ReadonlyMap<string, number>, down: boolean): Uint32Array {
+    const at = new Map<number, number>();
+    for (const [id, position] of positions) {
+      const row = this.index.rowOf(id);
+      if (row !== undefined) at.set(row, position);
+    }
+    const { numberKeys } = this.index;
+    return Uint32Array.from(rows).sort((a, b) => {
+      const [x, y] = [at.get(a), at.get(b)];
+      const sign = down ? -1 : 1;
+      if (x === y) return sign * (numberKeys[a]! - numberKeys[b]!);
+      if (x === undefined) return 1;
+      return y === undefined ? -1 : sign * (x - y);
+    });
+  }
+
+  /** Key of the group an item hangs under. */
+  groupKey(field: string): (row: number) => string {
+    if (field === 'taken') return (row) => this.index.days.get(row) ?? '';
+    const kept = this.index.kept(field);
+    if (kept.as === 'pair') {
+      const { first } = kept.column;
+      return (row) =>
+        first[row] === first[row] ? new Date(first[row]!).toISOString().slice(0, 10) : '';
+    }
+    if (kept.as === 'many') return (row) => kept.names.names[kept.column.get(row)[0] ?? -1] ?? '';
+    return (row) => String(kept.column.get(row) ?? '');
+  }
+
+  /** Values that part the wall stand together, in their own order; within each the order stays. */
+  #parted(rows: Uint32Array, field: string): Uint32Array {
+    const keyOf = this.groupKey(field);
+    const groups = new Map<string, number[]>();
+    for (const row of rows) {
+      const key = keyOf(row);
+      const own = groups.get(key);
+      if (own) own.push(row);
+      else groups.set(key, [row]);
+    }
+    const places = new Map<string, number>();
+    const kept = this.index.kept(field);
+    if (kept.as === 'code') {
+      // The place of a group is that of its first item in the field's own order.
+      let at = 0;
+      for (const row of this.orders.ascending(field)) {
+        const key = keyOf(row);
+        if (!places.has(key)) places.set(key, (at += 1));
+        if (places.size >= groups.size && [...groups.keys()].every((one) => places.has(one))) break;
+      }
+    } else [...groups.keys()].sort().forEach((key, at) => places.set(key, at + 1));
+    places.set('', Infinity);
+    const sorted = [...groups].sort(([a], [b]) => places.get(a)! - places.get(b)!);
+    const found = new Uint32Array(rows.length);
+    let at = 0;
+    for (const [, own] of sorted) for (const row of own) found[at++] = row;
+    return found;
+  }
+
+  /** Headings of a wall. */
+  groups(rows: Uint32Array, field: string | null): WallGroup[] {
+    const { aspects } = this.index;
+    const keyOf = field === null ? null : this.groupKey(field);
+    const taken = this.index.kept('taken');
+    const time = (row: number): string | null => {
+      const at = taken.as === 'pair' ? taken.column.first[row]! : NaN;
+      return at === at ? new Date(at).toISOString().slice(0, 23) : null;
+    };
+    const groups: WallGroup[] = [];
+    let last: WallGroup | null = null;
+    let lastRow = 0;
+    for (const row of rows) {
+      const key = keyOf === null ? null : keyOf(row);
+      if (!last || last.key !== key) {
+        if (last) last.to = time(lastRow);
+        last = { key, count: 0, from: time(row), to: null, wide: 0 };
+        groups.push(last);
+      }
+      last.count += 1;
+      last.wide += aspects[row]! / 100;
+      lastRow = row;
+    }
+    if (last) last.to = time(lastRow);
+    return groups;
+  }
+
+  /** Counts of a field's values over what a query finds. */
+  count(query: Query, key: string, around: Surroundings): Counted {
+    const { rows: hits } = this.found(query, around);
+    const kept = this.index.kept(key);
+    const field = knownField(key);
+    const counts = new Map<string | number, number>();
+    if (kept.as === 'code') {
+      const { codes, values } = kept.column;
+      const sums = new Uint32Array(values.length);
+      const rows = codes.length;
+      for (const row of hits) sums[row < rows ? codes[row]! : 0]! += 1;
+      for (let code = 1; code < sums.length; code += 1)
+        if (sums[code]) counts.set(values[code]!, (counts.get(values[code]!) ?? 0) + sums[code]!);
+      return { counts, lacking: sums[0]! };
+    }
+    if (kept.as === 'many') {
+      const sums = new Uint32Array(kept.column.most + 1);
+      const lacking = kept.column.count(hits, sums);
+      sums.forEach((sum, code) => sum > 0 && counts.set(kept.names.names[code]!, sum));
+      return { counts, lacking };
+    }
+    let lacking = 0;
+    const { first, second } = kept.column;
+    const [monthOf, yearOf] = [stepNames('month'), stepNames('year')];
+    /** The finest a time is known by among month, year, and less. */
+    const finest = (from: number, to: number): string => {
+      if (monthOf(from) === monthOf(to)) return monthOf(from);
+      return yearOf(from) === yearOf(to) ? yearOf(from) : '';
+    };
+    for (const row of hits) {
+      if (first[row] !== first[row]) lacking += 1;
+      else if (field.type === 'date') {
+        const value = finest(first[row]!, second[row]!);
+        counts.set(value, (counts.get(value) ?? 0) + 1);
+      }
+    }
+    return { counts, lacking };
+  }
+
+  /** How densely the times of a field lie. */
+  density(query: Query, key: string, unit: Unit, around: Surroundings): Density {
+    const { rows } = this.found(query, around);
+    const kept = this.index.kept(key);
+    const bytesOf = this.#bytes();
+    const bins = new Map<string, { count: number; bytes: number }>();
+    const wide = new Map<string, number>();
+    let unknown = 0;
+    if (kept.as !== 'pair') return densityOf(unit, bins, wide, 0);
+    const { first, second } = kept.column;
+    const [nameOf, dayOf] = [stepNames(unit), stepNames('day')];
+    for (const row of rows) {
+      const [from, to] = [first[row]!, second[row]!];
+      if (from !== from) {
+        unknown += 1;
+        continue;
+      }
+      const step = nameOf(from);
+      const isWide = unit === 'clock' ? from !== to : step !== nameOf(to);
+      if (isWide) {
+        const span = `${dayOf(from)}/${dayOf(to)}`;
+        wide.set(span, (wide.get(span) ?? 0) + 1);
+        continue;
+      }
+      const bin = bins.get(step);
+      const bytes = bytesOf(row);
+      if (bin) {
+        bin.count += 1;
+        bin.bytes += bytes;
+      } else bins.set(step, { count: 1, bytes });
+    }
+    return densityOf(unit, bins, wide, unknown);
+  }
+
+  /** Positions in a box, gathered for a map of some scale; and how many have none. */
+  positions(
+    query: Query,
+    box: Box,
+    cell: number,
+    around: Surroundings,
+  ): { clusters: Cluster[]; lacking: number } {
+    const { rows } = this.found(query, around);
+    const kept = this.index.kept('position');
+    const grid = gather(cell);
+    let lacking = 0;
+    if (kept.as !== 'pair') return { clusters: [], lacking };
+    const { first, second } = kept.column;
+    for (const row of rows) {
+      const latitude = first[row]!;
+      if (latitude !== latitude) lacking += 1;
+      else if (isInside(box, latitude, second[row]!)) grid.add(latitude, second[row]!, row);
+    }
+    return { clusters: grid.clusters(), lacking };
+  }
+
+  /** Earliest and latest time taken, and how many, of each folder. */
+  folders(
+    query: Query,
+    around: Surroundings,
+  ): Map<string, { here: number; from: number; to: number }> {
+    const { rows } = this.found(query, around);
+    const folder = this.index.kept('folder');
+    const taken = this.index.kept('taken');
+    const found = new Map<string, { here: number; from: number; to: number }>();
+    if (folder.as !== 'code' || taken.as !== 'pair') return found;
+    const { codes, values } = folder.column;
+    const here = new Uint32Array(values.length);
+    const from = new Float64Array(values.length).fill(Infinity);
+    const to = new Float64Array(values.length).fill(-Infinity);
+    const { first, second } = taken.column;
+    for (const row of rows) {
+      const code = codes[row]!;
+      here[code]! += 1;
+      if (first[row]! < from[code]!) from[code] = first[row]!;
+      if (second[row]! > to[code]!) to[code] = second[row]!;
+    }
+    values.forEach((id, code) => {
+      if (code > 0 && here[code])
+        found.set(String(id), { here: here[code]!, from: from[code]!, to: to[code]! });
+    });
+    return found;
+  }
+}
+
+/** What an answer is kept under; “the last 30 days” is another every minute. */
+function keyOf(query: Query, { now }: Surroundings): string {
+  const moves = [...conditionsOf(query.where)].some(({ test }) => test === 'last');
+  return `${formatQuery(query)}${moves ? Math.floor(now.getTime() / 60_000) : ''}`;
+}
+
+const firstCollection = (query: Query): string | null => {
+  for (const { field, test, values } of conditionsOf(query.where))
+    if (field === 'collection' && test === 'is') return idOfRef(values[0]);
+  return null;
+};
+
+/** Answers of the present version of the index, the latest asked for first to stay. */
+class Kept<T> {
+  readonly #all = new Map<string, T>();
+  #version = 0;
+  #rows = 0;
+
+  constructor(readonly sizeOf: (value: T) => number) {}
+
+  of(key: string, version: number, make: () => T): T {
+    if (version !== this.#version) {
+      this.#all.clear();
+      this.#rows = 0;
+      this.#version = version;
+    }
+    const known = this.#all.get(key);
+    if (known) this.#all.delete(key);
+    const value = known ?? make();
+    this.#all.set(key, value);
+    if (!known) this.#rows += this.sizeOf(value);
+    for (const [oldest, old] of this.#all) {
+      if (this.#rows <= MOST_ROWS_KEPT || oldest === key) break;
+      this.#all.delete(oldest);
+      this.#rows -= this.sizeOf(old);
+    }
+    return value;
+  }
+}

@@ -1,0 +1,220 @@
+import { knownField } from '../fields/registry';
+import { isInside } from '../atlas/clusters';
+import { askedInterval, kilometres, sinceWhen } from '../query/meaning';
+import {
+  groupOf,
+  idOfRef,
+  isCondition,
+  type Condition,
+  type LastUnit,
+  type Node,
+} from '../query/tree';
+import { searchWords } from '../text/words';
+import { keepingOf, type ShelfIndex } from './shelfIndex';
+import type { PairColumn } from './columns';
+
+/** What conditions speak of besides the columns. */
+export interface Surroundings {
+  /** Ids of a folder and all below it. */
+  foldersBelow: (id: string) => Iterable<string>;
+  /** Tree of a standing collection; null for a hand-picked one, undefined for none. */
+  collection: (id: string) => Node[] | null | undefined;
+  now: Date;
+  /** Answers of the database to what the columns do not hold, by the condition as JSON. */
+  slow: ReadonlyMap<string, Uint8Array>;
+}
+
+/** Conditions the columns cannot answer: the database does. */
+export function isSlow({ field: key, test }: Condition): boolean {
+  const field = knownField(key);
+  return test !== 'has' && keepingOf(field) === 'said';
+}
+export const slowKey = ({ field, test, values }: Condition): string =>
+  JSON.stringify([field, test, values]);
+
+const wall = (text: string): number => Date.parse(`${text}Z`);
+
+function fillTime(
+  column: PairColumn,
+  { test, values }: Condition,
+  now: Date,
+  out: Uint8Array,
+): void {
+  const { first, second } = column;
+  const rows = Math.min(out.length, first.length);
+  if (test === 'has') {
+    for (let row = 0; row < rows; row += 1) out[row] = first[row] === first[row] ? 1 : 0;
+    return;
+  }
+  if (test === 'last') {
+    const since = wall(sinceWhen(now, Number(values[0]), values[1] as LastUnit));
+    for (let row = 0; row < rows; row += 1) out[row] = first[row]! >= since ? 1 : 0;
+    return;
+  }
+  if (test === 'each') {
+    const [month = 0, day] = String(values[0]).split('-').map(Number);
+    for (let row = 0; row < rows; row += 1) {
+      if (first[row] !== first[row]) continue;
+      const [from, to] = [new Date(first[row]!), new Date(second[row]!)];
+      const fits = (at: Date): boolean =>
+        at.getUTCMonth() + 1 === month && (day === undefined || at.getUTCDate() === day);
+      out[row] = fits(from) && fits(to) && from.getUTCFullYear() === to.getUTCFullYear() ? 1 : 0;
+    }
+    return;
+  }
+  const asked = askedInterval(String(values[0]));
+  if (!asked) return;
+  const [from, to] = [wall(asked.from), wall(asked.to)];
+  for (let row = 0; row < rows; row += 1) {
+    const [a, b] = [first[row]!, second[row]!];
+    const holds =
+      test === 'before'
+        ? b < from
+        : test === 'after'
+          ? a > to
+          : test === 'overlaps'
+            ? a <= to && b >= from
+            : a >= from && b <= to;
+    out[row] = holds ? 1 : 0;
+  }
+}
+
+function fillNear(
+  { first, second }: PairColumn,
+  { test, values }: Condition,
+  out: Uint8Array,
+): void {
+  const rows = Math.min(out.length, first.length);
+  const [latitude, longitude, km] = values.map(Number) as [number, number, number];
+  const [south, west, north, east] = values.map(Number) as [number, number, number, number];
+  const band = km / 111 + 0.01;
+  for (let row = 0; row < rows; row += 1) {
+    const own = first[row]!;
+    if (own !== own) continue;
+    if (test === 'has') out[row] = 1;
+    else if (test === 'box')
+      out[row] = isInside({ south, west, north, east }, own, second[row]!) ? 1 : 0;
+    else if (Math.abs(own - latitude) <= band)
+      out[row] = kilometres(latitude, longitude, own, second[row]!) <= km ? 1 : 0;
+  }
+}
+
+/** How a test holds for a text or number. */
+function valueTest({ test, values }: Condition): (value: string | number) => boolean {
+  if (test === 'range') {
+    const [from, to] = [values[0] ?? -Infinity, values[1] ?? Infinity] as [number, number];
+    return (value) => (value as number) >= from && (value as number) <= to;
+  }
+  if (test === 'is') {
+    const wished = new Set<unknown>(values);
+    return (value) => wished.has(value);
+  }
+  const texts = values.map((value) => String(value).toLowerCase());
+  return test === 'contains'
+    ? (value) => texts.some((text) => String(value).toLowerCase().includes(text))
+    : (value) => texts.some((text) => String(value).toLowerCase().startsWith(text));
+}
+
+function fillMany(
+  index: ShelfIndex,
+  condition: Condition,
+  around: Surroundings,
+  out: Uint8Array,
+): void {
+  const { field: key, test, values } = condition;
+  const kept = index.kept(key);
+  if (kept.as !== 'many') return;
+  const { column, names } = kept;
+  if (test === 'has') return column.markAny(out);
+  if (test === 'says') {
+    const part = new Uint8Array(out.length);
+    searchWords(String(values[0])).forEach((word, at) => {
+      part.fill(0);
+      column.mark(names.beginning(word), part);
+      for (let row = 0; row < out.length; row += 1)
+        out[row] = at === 0 ? part[row]! : out[row]! & part[row]!;
+    });
+    if (searchWords(String(values[0])).length === 0) out.fill(1);
+    return;
+  }
+  const field = knownField(key);
+  if (!field.of) {
+    const holds = valueTest(condition);
+    return column.mark(
+      names.names.flatMap((name, code) => (holds(name) ? [code] : [])),
+      out,
+    );
+  }
+  const ids = values.flatMap((value) => idOfRef(value) ?? []);
+  if (key !== 'collection') return column.mark(codesOf(names, ids), out);
+  column.mark(
+    codesOf(
+      names,
+      ids.filter((id) => around.collection(id) === null),
+    ),
+    out,
+  );
+  for (const id of ids) {
+    const nodes = around.collection(id);
+    if (!nodes) continue;
+    const part = evaluate(index, { all: nodes }, around);
+    for (let row = 0; row < out.length; row += 1) out[row]! |= part[row]!;
+  }
+}
+
+const codesOf = (
+  names: { codeOf: (name: string) => number | undefined },
+  ids: string[],
+): number[] => ids.flatMap((id) => names.codeOf(id) ?? []);
+
+function fillCodes(
+  index: ShelfIndex,
+  condition: Condition,
+  around: Surroundings,
+  out: Uint8Array,
+): void {
+  const { field: key, test, values } = condition;
+  const kept = index.kept(key);
+  if (kept.as !== 'code') return;
+  const { codes } = kept.column;
+  const rows = Math.min(out.length, codes.length);
+  if (test === 'has') {
+    for (let row = 0; row < rows; row += 1) out[row] = codes[row] ? 1 : 0;
+    return;
+  }
+  const field = knownField(key);
+  const ids = field.of ? values.flatMap((value) => idOfRef(value) ?? []) : [];
+  const wished = new Set<string | number>(
+    test === 'in' ? ids.flatMap((id) => [...around.foldersBelow(id)]) : ids,
+  );
+  const table = kept.column.lookUp(field.of ? (value) => wished.has(value) : valueTest(condition));
+  for (let row = 0; row < rows; row += 1) out[row] = table[codes[row]!]!;
+}
+
+/** Which items a node holds for: 1 or 0 for each small integer. */
+export function evaluate(index: ShelfIndex, node: Node, around: Surroundings): Uint8Array {
+  const out = new Uint8Array(index.size);
+  if (isCondition(node)) {
+    const slow = isSlow(node) ? around.slow.get(slowKey(node)) : undefined;
+    if (slow) out.set(slow.subarray(0, out.length));
+    else {
+      const kept = index.kept(node.field);
+      const field = knownField(node.field);
+      if (kept.as === 'many') fillMany(index, node, around, out);
+      else if (kept.as === 'code') fillCodes(index, node, around, out);
+      else if (field.type === 'position') fillNear(kept.column, node, out);
+      else fillTime(kept.column, node, around.now, out);
+    }
+    if (node.not) for (let row = 0; row < out.length; row += 1) out[row]! ^= 1;
+    return out;
+  }
+  const [word, nodes] = groupOf(node);
+  if (word === 'all') out.fill(1);
+  for (const part of nodes) {
+    const hits = evaluate(index, part, around);
+    if (word === 'all') for (let row = 0; row < out.length; row += 1) out[row]! &= hits[row]!;
+    else for (let row = 0; row < out.length; row += 1) out[row]! |= hits[row]!;
+  }
+  if (word === 'none') for (let row = 0; row < out.length; row += 1) out[row]! ^= 1;
+  return out;
+}

@@ -1,0 +1,207 @@
+import type { Field } from '../fields/field';
+import { ALL_FIELDS, can } from '../fields/registry';
+import { CodeColumn, Dictionary, IdTable, ManyColumn, PairColumn } from './columns';
+
+/** How a field is kept in the index; its type tells. */
+export type Kept =
+  | { as: 'code'; column: CodeColumn }
+  | { as: 'pair'; column: PairColumn }
+  | { as: 'many'; column: ManyColumn; names: Dictionary };
+
+/** What is told of one item, by the key of each field. Times in ms, positions [latitude, longitude]. */
+export interface Row {
+  /** Small integer of the item, from 1. */
+  ord: number;
+  id: string;
+  numberKey: number;
+  /** Width ÷ height of its tile, in hundredths. */
+  aspect: number;
+  /** First day known, else what is known of it, for headings: `2026-09-12`, `2026-09`, empty. */
+  day: string;
+  values: Record<string, unknown>;
+}
+
+export type Keeping = 'code' | 'plain' | 'said' | 'pair' | 'many';
+
+/** How a field is kept: texts nobody counts say only whether they are there. */
+export function keepingOf(field: Field): Keeping {
+  // Numbers of the catalogue order by their key; one of them is found by the database.
+  if (field.key === 'number') return 'said';
+  if (field.type === 'date' || field.type === 'position') return 'pair';
+  if (field.many || field.type === 'words') return 'many';
+  if (field.type === 'text' || field.type === 'long-text') {
+    if (can(field, 'count') || can(field, 'group')) return 'code';
+    return can(field, 'sort') ? 'plain' : 'said';
+  }
+  return field.unit === 'bytes' ? 'plain' : 'code';
+}
+
+function emptyOf(field: Field): Kept {
+  const keeping = keepingOf(field);
+  if (keeping === 'pair') return { as: 'pair', column: new PairColumn() };
+  if (keeping === 'many') return { as: 'many', column: new ManyColumn(), names: new Dictionary() };
+  return { as: 'code', column: new CodeColumn(keeping === 'plain') };
+}
+
+/** The index: every item of the archive in columns. */
+export class ShelfIndex {
+  /** One more than the largest small integer. */
+  size = 0;
+  /** 1 where an item is there. */
+  alive = new Uint8Array(0);
+  ids = new Uint8Array(0);
+  numberKeys = new Float64Array(0);
+  aspects = new Uint16Array(0);
+  days = new CodeColumn<string>();
+  readonly fields = new Map<string, Kept>();
+  readonly #rowOf = new IdTable((row) => this.ids.subarray(row * 16, row * 16 + 16));
+  /** Rises with every change; answers of one version agree. */
+  version = 1;
+  total = 0;
+  /** Items that changed since an order was last brought up to date; who keeps orders empties it. */
+  readonly onchange = new Set<(row: number) => void>();
+
+  constructor() {
+    for (const field of ALL_FIELDS) this.fields.set(field.key, emptyOf(field));
+  }
+
+  kept(key: string): Kept {
+    return this.fields.get(key)!;
+  }
+
+  rowOf(id: string): number | undefined {
+    return this.#rowOf.get(bytesOfId(id));
+  }
+
+  #grow(row: number): void {
+    this.size = Math.max(this.size, row + 1);
+    if (row < this.alive.length) return;
+    const size = Math.max(row + 1, Math.ceil(this.alive.length * 1.25), 1024);
+    const copy = <T extends Uint8Array | Uint16Array | Float64Array>(from: T, into: T): T => {
+      into.set(from as never);
+      return into;
+    };
+    this.alive = copy(this.alive, new Uint8Array(size));
+    this.ids = copy(this.ids, new Uint8Array(size * 16));
+    this.numberKeys = copy(this.numberKeys, new Float64Array(size));
+    this.aspects = copy(this.aspects, new Uint16Array(size));
+  }
+
+  /** Take an item in, or what changed of it. */
+  put(row: Row): void {
+    const { ord } = row;
+    this.#grow(ord);
+    if (!this.alive[ord]) this.total += 1;
+    this.alive[ord] = 1;
+    this.ids.set(bytesOfId(row.id), ord * 16);
+    this.#rowOf.add(ord);
+    this.numberKeys[ord] = row.numberKey;
+    this.aspects[ord] = row.aspect;
+    this.days.set(ord, row.day);
+    for (const field of ALL_FIELDS) this.#set(field, ord, row.values[field.key]);
+    this.#changed(ord);
+  }
+
+  #set(field: Field, ord: number, value: unknown): void {
+    const kept = this.kept(field.key);
+    if (value === undefined && kept.as === 'many') return;
+    if (kept.as === 'pair') {
+      const [first, second] = (value ?? [null, null]) as [number | null, number | null];
+      kept.column.set(ord, first, second);
+    } else if (kept.as === 'many') this.setMany(field.key, ord, (value ?? []) as string[]);
+    else if (keepingOf(field) === 'said') kept.column.set(ord, value ? 'said' : null);
+    else if (field.type === 'yes-no') kept.column.set(ord, value ? 'yes' : null);
+    else
+      kept.column.set(
+        ord,
+        value === '' || value === undefined ? null : (value as string | number | null),
+      );
+  }
+
+  /** Names of a field that has many. */
+  setMany(key: string, ord: number, names: readonly string[]): void {
+    const kept = this.kept(key);
+    if (kept.as !== 'many') throw new TypeError(`“${key}” has one value`);
+    kept.column.set(ord, [...new Set(names.map((name) => kept.names.code(name)))]);
+  }
+
+  /** An item that is there no more. */
+  drop(id: string): void {
+    const ord = this.rowOf(id);
+    if (ord === undefined || !this.alive[ord]) return;
+    this.alive[ord] = 0;
+    this.total -= 1;
+    this.#changed(ord);
+  }
+
+  #changed(row: number): void {
+    this.version += 1;
+    for (const tell of this.onchange) tell(row);
+  }
+  /** Something changed that is no item: a name, a tree. */
+  touch(): void {
+    this.version += 1;
+  }
+
+  settle(atLeast?: number): void {
+    for (const kept of this.fields.values()) if (kept.as === 'many') kept.column.settle(atLeast);
+  }
+
+  idOf(row: number): string {
+    return readId(this.ids, row);
+  }
+
+  toPlain(): Record<string, unknown> {
+    return {
+      ...{ size: this.size, alive: this.alive, ids: this.ids, numberKeys: this.numberKeys },
+      ...{ aspects: this.aspects, total: this.total, days: this.days.toPlain() },
+    };
+  }
+  /** Restore what was saved: the frame, then each field. */
+  static from(frame: Record<string, unknown>, fields: ReadonlyMap<string, unknown>): ShelfIndex {
+    const index = new ShelfIndex();
+    Object.assign(index, { ...frame, days: CodeColumn.from(frame['days'] as never) });
+    for (const field of ALL_FIELDS) {
+      const saved = fields.get(field.key) as { as: Kept['as'] } & Record<string, unknown>;
+      if (saved.as === 'code')
+        index.fields.set(field.key, { as: 'code', column: CodeColumn.from(saved as never) });
+      else if (saved.as === 'pair') {
+        const column = new PairColumn();
+        Object.assign(column, { first: saved['first'], second: saved['second'] });
+        index.fields.set(field.key, { as: 'pair', column });
+      } else
+        index.fields.set(field.key, {
+          as: 'many',
+          column: ManyColumn.from(saved as never),
+          names: new Dictionary(saved['names'] as string[]),
+        });
+    }
+    for (let row = 1; row < index.size; row += 1) if (index.alive[row]) index.#rowOf.add(row);
+    return index;
+  }
+  /** One field for saving. */
+  plainField(key: string): Record<string, unknown> {
+    const kept = this.kept(key);
+    if (kept.as === 'code') return { as: 'code', ...kept.column.toPlain() };
+    if (kept.as === 'pair')
+      return { as: 'pair', first: kept.column.first, second: kept.column.second };
+    return { as: 'many', ...kept.column.toPlain(), names: kept.names.names };
+  }
+}
+
+function bytesOfId(id: string): Uint8Array {
+  const hex = id.replaceAll('-', '');
+  const bytes = new Uint8Array(16);
+  for (let at = 0; at < 16; at += 1) bytes[at] = parseInt(hex.slice(at * 2, at * 2 + 2), 16);
+  return bytes;
+}
+
+const HEX = Array.from({ length: 256 }, (_, byte) => byte.toString(16).padStart(2, '0'));
+function readId(ids: Uint8Array, row: number): string {
+  let text = '';
+  for (let at = 0; at < 16; at += 1) {
+    if (at === 4 || at === 6 || at === 8 || at === 10) text += '-';
+    text += HEX[ids[row * 16 + at]!];
+  }
+  return text;
+}

@@ -1,0 +1,54 @@
+import type { Field } from '../fields/field';
+import {
+  has,
+  isCondition,
+  not,
+  replaced,
+  TESTS_OF,
+  type Condition,
+  type Query,
+  type Test,
+} from './tree';
+
+/** How the sheets of the sentence change it. */
+
+/** The condition at an index if it is on a field; null for one that would be added. */
+export function conditionAt(query: Query, at: number, field: string): Condition | null {
+  const node = query.where[at];
+  return node && isCondition(node) && node.field === field ? node : null;
+}
+
+/** The query with a condition set at an index, added at −1, or left out where it has nothing to say. */
+export function withCondition(query: Query, at: number, condition: Condition | null): Query {
+  const says = condition !== null && (condition.test === 'has' || condition.values.length > 0);
+  return replaced(query, at, says ? condition : null);
+}
+
+const listTest = (field: Field): Test => (field.type === 'folder' ? 'in' : 'is');
+
+/** One more value, or one less, of a condition whose values are alternatives. */
+export function toggled(query: Query, at: number, field: Field, value: string | number): Query {
+  const now = conditionAt(query, at, field.key);
+  const isList = now !== null && (now.test === 'is' || now.test === 'in' || now.test === 'only');
+  const values = isList ? now.values : [];
+  const next = values.includes(value) ? values.filter((one) => one !== value) : [...values, value];
+  return withCondition(query, at, {
+    field: field.key,
+    test: isList ? now.test : listTest(field),
+    values: next,
+    ...(now?.not && isList ? { not: true } : {}),
+  });
+}
+
+/** The condition that a field says something, or nothing. */
+export const saying = (field: Field, says: boolean): Condition =>
+  says ? has(field.key) : not(has(field.key));
+
+/** The same condition turned round. */
+export function turned({ not: negated, ...plain }: Condition): Condition {
+  return negated ? plain : not(plain);
+}
+
+/** Tests of a field that take typed text. */
+export const textTests = ({ type }: Field): readonly Test[] =>
+  TESTS_OF[type].filter((test) => test === 'contains' || test === 'begins' || test === 'is');

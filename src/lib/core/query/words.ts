@@ -1,0 +1,161 @@
+import type { Field } from '../fields/field';
+import { hasWords, knownField, lacksWords, leadOf } from '../fields/registry';
+import { KIND_WORDS, type Kind } from '../kinds/kinds';
+import { idOfRef, type Condition } from './tree';
+
+/** The words of one condition, which ./english reads back. */
+export const NUMBERS = ['no', 'one', 'two', 'three', 'four', 'five'];
+export const MONTHS = [
+  'January',
+  'February',
+  'March',
+  'April',
+  'May',
+  'June',
+  'July',
+  'August',
+  'September',
+  'October',
+  'November',
+  'December',
+];
+
+/** Label of a reference as trees hold it; what nobody knows any more is said so. */
+export type LabelOf = (reference: string) => string | undefined;
+
+/** Words that part a sentence; a name that holds one stands in quotes. */
+export const PARTING = new Set(
+  'and or in on at of by not no from to with without either neither nor both else also taken about before after within ordered all this level levels the last each than more most every brought saying'.split(
+    ' ',
+  ),
+);
+const SIMPLE = /^[\p{L}\p{N}][\p{L}\p{N}'’ -]*$/u;
+/** A name as it stands in the sentence: bare where it cannot be misread. */
+export function nameInSentence(name: string): string {
+  const words = name.toLowerCase().split(' ');
+  const isSimple = SIMPLE.test(name) && words.every((word) => word !== '' && !PARTING.has(word));
+  return isSimple && /\p{L}/u.test(name) ? name : quoted(name);
+}
+export const quoted = (text: string): string => `“${text.replaceAll('”', '””')}”`;
+
+/** `three pips or more`, `rejected`, `one to four pips`. */
+export function ratedWords(min: number, max: number): string {
+  const pips = (value: number): string => `${NUMBERS[value]} ${value === 1 ? 'pip' : 'pips'}`;
+  if (min === max) return min === -1 ? 'rejected' : min === 0 ? 'not rated' : pips(min);
+  if (max === 5)
+    return min === -1 ? 'any rating' : min === 0 ? 'not rejected' : `${pips(min)} or more`;
+  if (min === -1) return max === 0 ? 'not rated yet or rejected' : `${pips(max)} at most`;
+  return min === 0 ? `${pips(max)} at most, not rejected` : `${NUMBERS[min]} to ${pips(max)}`;
+}
+
+/** `12 September 2026`, `September 2026`, `2026`; other EDTF as it is written. */
+export function dateWords(text: string): string {
+  const [, year, month, day] = /^(\d{4})(?:-(\d\d))?(?:-(\d\d))?$/.exec(text) ?? [];
+  if (!year) return text;
+  if (!month) return year;
+  const name = MONTHS[Number(month) - 1];
+  if (!name) return text;
+  return day ? `${Number(day)} ${name} ${year}` : `${name} ${year}`;
+}
+
+/** `in September 2026`, `on 12 September 2026`, `from … to …`. */
+export function withinWords(edtf: string): string {
+  const [from, to] = edtf.split('/');
+  if (to) return `from ${dateWords(from!)} to ${dateWords(to)}`;
+  return `${/^\d{4}-\d\d-\d\d/.test(edtf) ? 'on' : 'in'} ${dateWords(edtf)}`;
+}
+
+const UNITS: Record<string, string> = { bytes: ' bytes', MP: ' MP', ppi: ' ppi' };
+export const unitWords = ({ unit }: Field): string => (unit ? (UNITS[unit] ?? ` ${unit}`) : '');
+
+/** The noun of a field inside of the sentence. */
+export const nounOf = ({ label }: Field): string =>
+  /^[A-Z]{2}/.test(label) ? label : label[0]!.toLowerCase() + label.slice(1);
+
+const either = (texts: string[]): string => texts.join(' or ');
+
+export const enumWords = (field: Field, value: string): string =>
+  field.key === 'kind'
+    ? KIND_WORDS[value as Kind]
+    : (field.values!.find(({ key }) => key === value)?.label ?? value);
+
+function numberWords(field: Field, { test, values }: Condition): string {
+  if (field.key === 'rating') {
+    if (test === 'range') return ratedWords(Number(values[0] ?? -1), Number(values[1] ?? 5));
+    return either(values.map((value) => ratedWords(Number(value), Number(value))));
+  }
+  const unit = unitWords(field);
+  if (test === 'is') return `${nounOf(field)} ${either(values.map(String))}${unit}`;
+  const [from, to] = values;
+  if (from === null) return `${nounOf(field)} ${to}${unit} at most`;
+  return to === null
+    ? `${nounOf(field)} ${from}${unit} or more`
+    : `${nounOf(field)} from ${from} to ${to}${unit}`;
+}
+
+function timeWords(lead: string, { test, values }: Condition): string {
+  const [value] = values as [string];
+  switch (test) {
+    case 'before':
+    case 'after':
+      return `${lead} ${test} ${dateWords(value)}`;
+    case 'overlaps':
+      return `${lead} about ${value.includes('/') ? quoted(value) : dateWords(value)}`;
+    case 'last':
+      return `${lead} in the last ${values[0]} ${String(values[1])}`;
+    case 'each': {
+      const [month, day] = value.split('-');
+      return `${lead} each ${day ? `${Number(day)} ` : ''}${MONTHS[Number(month) - 1]}`;
+    }
+    default:
+      return `${lead} ${withinWords(value)}`;
+  }
+}
+
+/** `Wind Week, all levels` of a folder's whole path. */
+export function folderWords(path: string, deep: boolean): string {
+  return `${nameInSentence(path)}, ${deep ? 'all levels' : 'this level'}`;
+}
+
+/** What a reference is called in the sentence. */
+export function refWords(value: unknown, labelOf: LabelOf): string {
+  const text = String(value);
+  const label = labelOf(text);
+  if (label !== undefined) return nameInSentence(label);
+  return idOfRef(text) ? quoted(text) : nameInSentence(text);
+}
+
+/** One condition in words. */
+export function conditionWords(condition: Condition, labelOf: LabelOf): string {
+  const field = knownField(condition.field);
+  const { test, values } = condition;
+  if (test === 'has') return condition.not ? lacksWords(field) : hasWords(field);
+  const lead = leadOf(field);
+  const words = ((): string => {
+    if (field.type === 'number') return numberWords(field, condition);
+    if (field.type === 'date') return timeWords(lead, condition);
+    switch (test) {
+      case 'in':
+      case 'only':
+        return `in ${either(values.map((value) => refWords(value, labelOf)))}, ${test === 'in' ? 'all levels' : 'this level'}`;
+      case 'near':
+        return `within ${values[2]} km of ${values[0]}, ${values[1]}`;
+      case 'box':
+        return `between ${values[0]}, ${values[1]} and ${values[2]}, ${values[3]}`;
+      case 'says':
+        return `saying ${quoted(String(values[0]))}`;
+      case 'contains':
+        return `${nounOf(field)} containing ${either(values.map((value) => quoted(String(value))))}`;
+      case 'begins':
+        return `${nounOf(field)} beginning ${either(values.map((value) => quoted(String(value))))}`;
+      default:
+        if (field.type === 'enum')
+          return `${lead} ${either(values.map((value) => enumWords(field, String(value))))}`;
+        return field.of
+          ? `${lead} ${either(values.map((value) => refWords(value, labelOf)))}`
+          : `${lead} ${either(values.map((value) => quoted(String(value))))}`;
+    }
+  })();
+  // “not rejected” and “not rated” are ratings of their own.
+  return condition.not ? `${field.key === 'rating' ? 'other than' : 'not'} ${words}` : words;
+}

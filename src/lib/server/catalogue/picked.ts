@@ -1,0 +1,27 @@
+import { MOST_PICKED, type Picked } from '#core/query/picked';
+import { ArchiveError } from '#core/errors';
+import type { Viewer } from '#core/people/viewer';
+import { parseQuery } from '#core/query/grammar';
+import { counted } from '#core/text/quantities';
+import type { House } from '../house/house';
+import { idsBetween } from './reading';
+
+/** Ids of what is chosen, in the order of its query. @throws ArchiveError value-refused where they are too many for one step */
+export async function idsOfPicked(house: House, viewer: Viewer, picked: Picked): Promise<string[]> {
+  if (Array.isArray(picked)) return picked;
+  const except = new Set(picked.except);
+  const all = await idsBetween(
+    house,
+    viewer,
+    parseQuery(picked.q),
+    0,
+    MOST_PICKED + except.size + 1,
+  );
+  const ids = all.filter((id) => !except.has(id));
+  if (ids.length > MOST_PICKED)
+    throw new ArchiveError(
+      'value-refused',
+      `These are more than ${counted(MOST_PICKED, 'item')}; narrow the sentence and go step by step.`,
+    );
+  return ids;
+}

@@ -1,0 +1,116 @@
+import type { Box, Cluster } from '#core/atlas/clusters';
+import type { Density, Unit } from '#core/timeline/bins';
+import type { Choices, FolderNode, Tile, Wall } from '#core/catalogue/tile';
+import { shelfOf, type Shelf } from '#core/holdings/shelf';
+import type { Viewer } from '#core/people/viewer';
+import type { Query } from '#core/query/tree';
+import type { House } from '../house/house';
+import type { AnswerTo, Ask } from '../index/answer';
+import { askIndex } from '../index/client';
+import { resolve } from '../query/names';
+import { withPlaces } from './gazetteer';
+import { densityIn, positionsIn } from './spread';
+import { choicesOf, countedField, holdings } from './facets';
+import {
+  countOf,
+  findIds,
+  findTiles,
+  MOST_IDS,
+  neighboursOf,
+  stretchOf,
+  tilesOf,
+  tooMany,
+  wallOf,
+  type Neighbours,
+} from './find';
+
+/**
+ * What pages read of the catalogue: the index answers where there is one that is up to date, else the database, which
+ * stays the truth.
+ */
+type Read = [house: House, viewer: Viewer, query: Query];
+
+/** Roles see the same until access states come: the index holds what any of them may see. */
+async function indexed<A extends Ask>(house: House, ask: A): Promise<AnswerTo<A> | null> {
+  if (!house.settings.index) return null;
+  const { query } = await resolve(house.db, ask.query);
+  return askIndex(house, { ...ask, query });
+}
+
+export async function wall(...[house, viewer, query]: Read): Promise<Wall> {
+  const answer = await indexed(house, { ask: 'wall', query });
+  if (answer) return answer;
+  const found = await wallOf(house.db, viewer, query);
+  return house.settings.index ? { ...found, catchingUp: true } : found;
+}
+
+export const total = async (...[house, viewer, query]: Read): Promise<number> =>
+  (await indexed(house, { ask: 'total', query })) ?? countOf(house.db, viewer, query);
+
+export const stretch = async (
+  ...[house, viewer, query, from, count]: [...Read, from: number, count: number]
+): Promise<number[]> =>
+  (await indexed(house, { ask: 'stretch', query, from, count })) ??
+  stretchOf(house.db, viewer, query, from, count);
+
+export async function tiles(
+  ...[house, viewer, query, offset, limit]: [...Read, offset: number, limit: number]
+): Promise<Tile[]> {
+  const ids = await indexed(house, { ask: 'ids', query, from: offset, to: offset + limit });
+  return ids ? tilesOf(house.db, viewer, ids) : findTiles(house.db, viewer, query, offset, limit);
+}
+
+export async function choices(
+  ...[house, viewer, query, wish]: [...Read, wish: { field: string; at: number; typed: string }]
+): Promise<Choices> {
+  countedField(wish.field);
+  return (
+    (await indexed(house, { ask: 'choices', query, ...wish })) ??
+    choicesOf(house.db, viewer, query, wish)
+  );
+}
+
+export const neighbours = async (
+  ...[house, viewer, query, id]: [...Read, id: string]
+): Promise<Neighbours | null> =>
+  (await indexed(house, { ask: 'neighbours', query, id })) ??
+  neighboursOf(house.db, viewer, query, id);
+
+export const folderTree = async (...[house, viewer, query]: Read): Promise<FolderNode[]> =>
+  (await indexed(house, { ask: 'folders', query })) ?? holdings(house.db, viewer, query);
+
+/** The way down to a folder and what lies below it, with counts of what a query finds. */
+export const shelf = async (
+  ...[house, viewer, query, folder]: [...Read, folder: string | null]
+): Promise<Shelf> =>
+  (await indexed(house, { ask: 'shelf', query, folder })) ??
+  shelfOf(await holdings(house.db, viewer, query), folder);
+
+/** How densely the times of a field lie. */
+export const density = async (
+  ...[house, viewer, query, field, unit]: [...Read, field: string, unit: Unit]
+): Promise<Density> =>
+  (await indexed(house, { ask: 'density', query, field, unit })) ??
+  densityIn(house.db, viewer, query, field, unit);
+
+/** Positions in a box, gathered for a map of some scale; with the names of near places where wished. */
+export async function positions(
+  ...[house, viewer, query, box, cell, named]: [...Read, box: Box, cell: number, named: boolean]
+): Promise<{ clusters: Cluster[]; lacking: number }> {
+  const found =
+    (await indexed(house, { ask: 'positions', query, box, cell })) ??
+    (await positionsIn(house.db, viewer, query, box, cell));
+  return named ? { ...found, clusters: await withPlaces(found.clusters, cell) } : found;
+}
+
+/** Ids from one place of a result to another. @throws ArchiveError value-refused where there are too many */
+export async function idsBetween(
+  ...[house, viewer, query, from, to]: [...Read, from: number, to?: number]
+): Promise<string[]> {
+  const until = to ?? from + MOST_IDS + 1;
+  const ids =
+    (await indexed(house, { ask: 'ids', query, from, to: until })) ??
+    (await findIds(house.db, viewer, query)).slice(from, until);
+  if (ids.length > MOST_IDS) throw tooMany();
+  return ids;
+}

@@ -1,0 +1,210 @@
+import type { Box, Cluster } from '#core/atlas/clusters';
+import type { Density, Unit } from '#core/timeline/bins';
+import type { Choice, Choices, FolderNode, Wall } from '#core/catalogue/tile';
+import { fieldOf, knownField } from '#core/fields/registry';
+import { shelfOf, type Shelf } from '#core/holdings/shelf';
+import { formatQuery } from '#core/query/grammar';
+import { groupFieldOf, refTo, type Query } from '#core/query/tree';
+import { countedQuery, shownChoices, summedUp, timeChoices } from '#core/choices/shown';
+import type { LivingIndex } from './living';
+
+/** What the index is asked, and what it answers. */
+export type Ask =
+  | { ask: 'total'; query: Query }
+  | { ask: 'wall'; query: Query }
+  | { ask: 'stretch'; query: Query; from: number; count: number }
+  | { ask: 'ids'; query: Query; from: number; to: number }
+  | { ask: 'neighbours'; query: Query; id: string }
+  | { ask: 'choices'; query: Query; field: string; at: number; typed: string }
+  | { ask: 'folders'; query: Query }
+  | { ask: 'shelf'; query: Query; folder: string | null }
+  | { ask: 'density'; query: Query; field: string; unit: Unit }
+  | { ask: 'positions'; query: Query; box: Box; cell: number }
+  | { ask: 'facets'; query: Query; fields: string[]; page: number };
+
+interface Answered {
+  total: number;
+  wall: Wall;
+  stretch: number[];
+  ids: string[];
+  neighbours: { index: number; total: number; previous: string | null; next: string | null } | null;
+  choices: Choices;
+  folders: FolderNode[];
+  shelf: Shelf;
+  density: Density;
+  positions: { clusters: Cluster[]; lacking: number };
+  facets: {
+    total: number;
+    ids: string[];
+    facets: Record<string, { value: string | number; count: number }[]>;
+  };
+}
+export type AnswerTo<A extends Ask> = Answered[A['ask']];
+
+const MOST_FACETS = 100;
+
+/** One answer of one version of the index. */
+export async function answerFrom<A extends Ask>(
+  living: LivingIndex,
+  asked: A,
+): Promise<AnswerTo<A>> {
+  return (await answers[asked.ask](living, asked as never)) as AnswerTo<A>;
+}
+
+const answers: {
+  [K in Ask['ask']]: (living: LivingIndex, asked: Extract<Ask, { ask: K }>) => Promise<Answered[K]>;
+} = {
+  async total(living, { query }) {
+    return living.answers.found(query, await living.around(query)).rows.length;
+  },
+  async wall(living, { query }) {
+    const { rows, bytes } = living.answers.rows(query, await living.around(query));
+    const field = groupFieldOf(query);
+    const isRef = field !== null && fieldOf(field)?.of !== undefined;
+    const groups = living.answers.groups(rows, field);
+    return {
+      total: rows.length,
+      bytes,
+      groups: groups.map((group) => {
+        const label = isRef && group.key ? labelOf(living, field!, group.key) : undefined;
+        return label === undefined ? group : { ...group, label };
+      }),
+    };
+  },
+  async stretch(living, { query, from, count }) {
+    const { rows } = living.answers.rows(query, await living.around(query));
+    return Array.from(rows.subarray(from, from + count), (row) => living.index.aspects[row]!);
+  },
+  async ids(living, { query, from, to }) {
+    const { rows } = living.answers.rows(query, await living.around(query));
+    return Array.from(rows.subarray(from, to), (row) => living.index.idOf(row));
+  },
+  async neighbours(living, { query, id }) {
+    const { rows } = living.answers.rows(query, await living.around(query));
+    const row = living.index.rowOf(id);
+    const index = row === undefined ? -1 : rows.indexOf(row);
+    if (index < 0) return null;
+    const idAt = (at: number): string | null =>
+      at >= 0 && at < rows.length ? living.index.idOf(rows[at]!) : null;
+    return { index, total: rows.length, previous: idAt(index - 1), next: idAt(index + 1) };
+  },
+  async choices(living, { query, field: key, at, typed }) {
+    const field = knownField(key);
+    const rest = countedQuery(query, at);
+    if (field.type === 'folder') {
+      const nodes = await answers.folders(living, { ask: 'folders', query: rest });
+      const all = nodes.map(({ id, parentId, name, count }) => ({
+        value: refTo(id),
+        label: name,
+        count,
+        under: parentId && refTo(parentId),
+      }));
+      return { ...shownChoices(field, all, typed), lacking: 0 };
+    }
+    const { counts, lacking } = living.answers.count(rest, key, await living.around(rest));
+    return { ...shownChoices(field, choicesFrom(living, key, counts), typed), lacking };
+  },
+  folders: (living, { query }) =>
+    living.remember(`folders ${formatQuery(query)}`, () => treeOf(living, query)),
+  async shelf(living, { query, folder }) {
+    return shelfOf(await answers.folders(living, { ask: 'folders', query }), folder);
+  },
+  async density(living, { query, field, unit }) {
+    return living.answers.density(query, field, unit, await living.around(query));
+  },
+  async positions(living, { query, box, cell }) {
+    return living.answers.positions(query, box, cell, await living.around(query));
+  },
+  async facets(living, { query, fields, page }) {
+    const around = await living.around(query);
+    const facets = fields.map((key) => {
+      const { counts } = living.answers.count(query, key, around);
+      const pairs = [...counts].map(([value, count]) => ({ value, count }));
+      return [key, pairs.sort((a, b) => b.count - a.count).slice(0, MOST_FACETS)] as const;
+    });
+    const { rows } = living.answers.rows(query, around);
+    return {
+      total: rows.length,
+      ids: Array.from(rows.subarray(0, page), (row) => living.index.idOf(row)),
+      facets: Object.fromEntries(facets),
+    };
+  },
+};
+
+function labelOf(living: LivingIndex, field: string, id: string): string | undefined {
+  if (field !== 'folder') return living.names.labels.get(id);
+  const folder = living.names.folders.get(id);
+  return (
+    folder &&
+    (folder.path ? `${folder.place} › ${folder.path.replaceAll('/', ' › ')}` : folder.place)
+  );
+}
+
+function choicesFrom(
+  living: LivingIndex,
+  key: string,
+  counts: Map<string | number, number>,
+): Choice[] {
+  const field = knownField(key);
+  if (field.type === 'date')
+    return timeChoices([...counts].map(([value, count]) => ({ value: String(value), count })));
+  if (field.type === 'yes-no' || field.type === 'position' || field.type === 'long-text') return [];
+  if (field.of === 'term') {
+    const broader = new Map(
+      [...living.names.terms.values()].map(({ id, broader: above }) => [
+        id,
+        above === null ? null : (living.names.terms.get(above)?.id ?? null),
+      ]),
+    );
+    return [...counts].map(([id, count]) => {
+      const above = broader.get(String(id));
+      return {
+        value: refTo(String(id)),
+        label: living.names.labels.get(String(id)) ?? '',
+        count,
+        under: above ? refTo(above) : null,
+      };
+    });
+  }
+  if (field.of)
+    return [...counts].map(([id, count]) => ({
+      value: refTo(String(id)),
+      label: living.names.labels.get(String(id)) ?? String(id),
+      count,
+    }));
+  if (field.values && field.key !== 'format')
+    return field.values.map(({ key: value, label }) => ({
+      value,
+      label,
+      count: counts.get(value) ?? 0,
+    }));
+  const labels = new Map((field.values ?? []).map(({ key: value, label }) => [value, label]));
+  return [...counts].map(([value, count]) => ({
+    value,
+    label: labels.get(String(value)) ?? String(value),
+    count,
+  }));
+}
+
+/** Every folder with what a query finds in it, parents before children. */
+async function treeOf(living: LivingIndex, query: Query): Promise<FolderNode[]> {
+  const found = living.answers.folders(query, await living.around(query));
+  const { folders } = living.names;
+  const iso = (at: number): string | null =>
+    Number.isFinite(at) ? new Date(at).toISOString().slice(0, 23) : null;
+  const nodes = [...folders].map(([id, folder]): FolderNode => {
+    const own = found.get(id);
+    return {
+      id,
+      ...folder,
+      count: own?.here ?? 0,
+      here: own?.here ?? 0,
+      folders: 0,
+      from: own ? iso(own.from) : null,
+      to: own ? iso(own.to) : null,
+    };
+  });
+  const keyOf = ({ place, path }: FolderNode): string =>
+    `${place}/${path}`.toLowerCase().replaceAll('/', '\u0001');
+  return summedUp(nodes.sort((a, b) => (keyOf(a) < keyOf(b) ? -1 : 1)));
+}

@@ -1,0 +1,268 @@
+import { sql, type Kysely } from 'kysely';
+import type { Pool } from 'pg';
+import type { Field } from '#core/fields/field';
+import { ALL_FIELDS } from '#core/fields/registry';
+import { keepingOf, type Row, type ShelfIndex } from '#core/index/shelfIndex';
+import type { Node } from '#core/query/tree';
+import { tileAspect } from '#core/wall/justify';
+import type { Database } from '../db/schema';
+import { FROM, intervalOf, isSaid, valueOf, type Expression } from '../query/expressions';
+
+type Db = Kysely<Database>;
+
+/** Fields whose values come from tables of their own. */
+const APART = new Set(['terms', 'collection']);
+/** Fields that lie in JSON are taken from it here: a hundred thousand rows come in a second, not in ten. */
+const jsonOf = ({ store }: Field): 'record' | 'technical' | null =>
+  'json' in store ? store.json : null;
+const COLUMNS = ALL_FIELDS.filter((field) => !APART.has(field.key) && !jsonOf(field));
+const IN_JSON = ALL_FIELDS.filter((field) => jsonOf(field) !== null);
+/** Items in one statement. */
+const STRETCH = 25_000;
+/** Items whose lists lie over the arrays while everything is read. */
+const MOST_UNSETTLED = 100_000;
+const MOST_ASPECT = 65_535;
+
+const ms = (value: Expression): Expression => sql`(extract(epoch from ${value}) * 1000)::float8`;
+
+/** What SQL gives of a field for the index. */
+function columnOf(field: Field): Expression {
+  if (field.type === 'date') {
+    const { from, to } = intervalOf(field);
+    return sql`case when ${from} is null then null else array[${ms(from)}, ${ms(to)}] end`;
+  }
+  if (field.type === 'position')
+    return sql`case when i.latitude is null or i.longitude is null then null else array[i.latitude, i.longitude] end`;
+  if (field.type === 'words') return sql`tsvector_to_array(i.words)`;
+  const keeping = keepingOf(field);
+  if (keeping === 'said') return isSaid(field);
+  if (field.many || field.type === 'yes-no' || field.type === 'number')
+    return field.type === 'number' ? sql`(${valueOf(field)})::float8` : valueOf(field);
+  return sql`(${valueOf(field)})::text`;
+}
+
+const DAY = sql`case when i.taken_from is null then '' when i.taken_edtf ~ '^[0-9]{4}-[0-9]{2}-[0-9]{2}'
+  then to_char(i.taken_from, 'YYYY-MM-DD') else i.taken_edtf end`;
+
+interface Told {
+  ord: number;
+  id: string;
+  numberKey: number;
+  ratio: number | null;
+  day: string;
+  there: boolean;
+  own: unknown[];
+  json: Record<'record' | 'technical', Record<string, unknown>>;
+}
+
+/** A value of JSON as SQL would give it: of the field's own shape, or nothing. */
+function valueIn(field: Field, json: Record<string, unknown>): unknown {
+  const value = json[field.key];
+  if (field.many) return Array.isArray(value) ? value.map(String) : [];
+  if (field.type === 'number') return typeof value === 'number' ? value : null;
+  return value === undefined || value === null ? null : String(value);
+}
+
+/** Rows come as arrays, past the layer that names their columns: there may be a million. */
+async function rowsOf(db: Db, pool: Pool, which: Expression): Promise<Told[]> {
+  const columns = COLUMNS.map((field) => columnOf(field));
+  const query = sql`
+    select i.ord, i.id, i.number_key, i.width::float8 / nullif(i.height, 0), ${DAY},
+      i.deleted_at is null, i.record, i.technical, ${sql.join(columns)}
+    from ${FROM} where ${which}`.compile(db);
+  const { rows } = await pool.query<unknown[]>({
+    text: query.sql,
+    values: [...query.parameters],
+    rowMode: 'array',
+  });
+  return rows.map(([ord, id, numberKey, ratio, day, there, record, technical, ...own]) => ({
+    ord: Number(ord),
+    id: String(id),
+    numberKey: Number(numberKey),
+    ratio: ratio as number | null,
+    day: String(day),
+    there: there === true,
+    own,
+    json: { record, technical } as Told['json'],
+  }));
+}
+
+function put(index: ShelfIndex, { ord, id, numberKey, ratio, day, there, own, json }: Told): void {
+  const values: Record<string, unknown> = {};
+  COLUMNS.forEach(({ key }, at) => (values[key] = own[at]));
+  for (const field of IN_JSON) values[field.key] = valueIn(field, json[jsonOf(field)!]);
+  const aspect = Math.min(MOST_ASPECT, Math.round(tileAspect(ratio ?? 0) * 100));
+  const row: Row = { ord, id, numberKey, aspect, day, values };
+  index.put(row);
+  if (!there) index.drop(id);
+}
+
+/** Terms with their broader ones, and collections, of items. */
+export interface Names {
+  /** Small integer of each term → its id and that of the broader one's small integer. */
+  terms: Map<number, { id: string; broader: number | null }>;
+  /** Every folder with the one above and what it is called, for its order. */
+  folders: Map<
+    string,
+    { parentId: string | null; placeId: string; place: string; path: string; name: string }
+  >;
+  below: Map<string, string[]>;
+  collections: Map<string, Node[] | null>;
+  stages: Map<string, number>;
+  labels: Map<string, string>;
+}
+
+/** Everything the index needs to know by name. */
+export async function readNames(db: Db): Promise<Names> {
+  const [terms, folders, collections, stages, accessions, people] = await Promise.all([
+    sql<{ ord: number; id: string; label: string; broader: number | null }>`
+      select t.ord, t.id, t.label, b.ord as broader from term t left join term b on b.id = t.broader_id`.execute(
+      db,
+    ),
+    sql<{
+      id: string;
+      parentId: string | null;
+      placeId: string;
+      place: string;
+      path: string;
+      name: string;
+    }>`
+      select d.id, d.parent_id, d.place_id, p.name as place, d.path, case when d.path = '' then p.name else d.name end as name
+      from folder d join place p on p.id = d.place_id`.execute(db),
+    db
+      .selectFrom('collection')
+      .select(['id', 'name', 'query'])
+      .where('deletedAt', 'is', null)
+      .execute(),
+    db.selectFrom('stage').select(['id', 'name', 'position']).execute(),
+    sql<{
+      id: string;
+      label: string;
+    }>`select id, year || '.' || lpad(number::text, greatest(3, length(number::text)), '0')
+      || ' ' || title as label from accession`.execute(db),
+    db.selectFrom('person').select(['id', 'name']).execute(),
+  ]);
+  const below = new Map<string, string[]>();
+  for (const { id, parentId } of folders.rows)
+    if (parentId) below.set(parentId, [...(below.get(parentId) ?? []), id]);
+  return {
+    terms: new Map(terms.rows.map(({ ord, id, broader }) => [ord, { id, broader }])),
+    folders: new Map(folders.rows.map(({ id, ...folder }) => [id, folder])),
+    below,
+    collections: new Map(collections.map(({ id, query }) => [id, query?.where ?? null])),
+    stages: new Map(stages.map(({ id, position }) => [id, position])),
+    labels: new Map([
+      ...terms.rows.map(({ id, label }) => [id, label] as const),
+      ...collections.map(({ id, name }) => [id, name] as const),
+      ...stages.map(({ id, name }) => [id, name] as const),
+      ...accessions.rows.map(({ id, label }) => [id, label] as const),
+      ...people.map(({ id, name }) => [id, name] as const),
+    ]),
+  };
+}
+
+/** A term and all broader ones. */
+function withBroader(names: Names, ord: number): number[] {
+  const found: number[] = [];
+  for (
+    let at: number | null = ord;
+    at !== null && !found.includes(at);
+    at = names.terms.get(at)?.broader ?? null
+  )
+    found.push(at);
+  return found;
+}
+
+async function putMany(
+  db: Db,
+  index: ShelfIndex,
+  names: Names,
+  ords: Expression,
+  wished: readonly number[],
+): Promise<void> {
+  const [terms, collections] = await Promise.all([
+    sql<{
+      ord: number;
+      term: number;
+    }>`select i.ord, t.ord as term from item_term it join item i on i.id = it.item_id
+      join term t on t.id = it.term_id where ${ords}`.execute(db),
+    sql<{
+      ord: number;
+      collection: string;
+    }>`select i.ord, ci.collection_id as collection from collection_item ci
+      join item i on i.id = ci.item_id join collection c on c.id = ci.collection_id and c.deleted_at is null
+      where ${ords}`.execute(db),
+  ]);
+  const given = new Map<number, Set<string>>();
+  const closures = new Map<number, string[]>();
+  for (const { ord, term } of terms.rows) {
+    let ids = closures.get(term);
+    if (!ids) {
+      ids = withBroader(names, term).flatMap((one) => names.terms.get(one)?.id ?? []);
+      closures.set(term, ids);
+    }
+    const own = given.get(ord) ?? new Set();
+    for (const id of ids) own.add(id);
+    given.set(ord, own);
+  }
+  const picked = new Map<number, string[]>();
+  for (const { ord, collection } of collections.rows)
+    picked.set(ord, [...(picked.get(ord) ?? []), collection]);
+  for (const ord of wished) {
+    index.setMany('terms', ord, [...(given.get(ord) ?? [])]);
+    index.setMany('collection', ord, picked.get(ord) ?? []);
+  }
+}
+
+/** Take some items in anew. */
+export async function loadItems(
+  db: Db,
+  pool: Pool,
+  index: ShelfIndex,
+  names: Names,
+  ids: string[],
+): Promise<void> {
+  for (let from = 0; from < ids.length; from += STRETCH) {
+    const some = ids.slice(from, from + STRETCH);
+    const rows = await rowsOf(db, pool, sql`i.id = any(${some}::uuid[])`);
+    const there = new Set(rows.map(({ id }) => id));
+    for (const row of rows) put(index, row);
+    // Gone from the database altogether, or without a file: not to be found.
+    for (const id of some) if (!there.has(id)) index.drop(id);
+    await putMany(
+      db,
+      index,
+      names,
+      sql`i.id = any(${some}::uuid[])`,
+      rows.map(({ ord }) => ord),
+    );
+  }
+}
+
+/** Fill an index with everything. */
+export async function loadAll(
+  db: Db,
+  pool: Pool,
+  index: ShelfIndex,
+  names: Names,
+  tell: (done: number) => void = () => undefined,
+): Promise<void> {
+  const {
+    rows: [last],
+  } = await sql<{ ord: number }>`select coalesce(max(ord), 0) as ord from item`.execute(db);
+  for (let from = 0; from < Number(last!.ord); from += STRETCH) {
+    const between = sql`i.ord > ${from} and i.ord <= ${from + STRETCH}`;
+    const rows = await rowsOf(db, pool, between);
+    for (const row of rows) put(index, row);
+    await putMany(
+      db,
+      index,
+      names,
+      between,
+      rows.map(({ ord }) => ord),
+    );
+    index.settle(MOST_UNSETTLED);
+    tell(from + STRETCH);
+  }
+  index.settle(1);
+}

@@ -1,0 +1,163 @@
+import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
+import { chmod, readFile, rename, rm, writeFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { sql } from 'kysely';
+import { ArchiveError } from '#core/errors';
+import type { House } from '../house/house';
+import { startListening } from '../live/listen';
+import { answerFrom, type Ask } from './answer';
+import { LivingIndex } from './living';
+import { restored, saved } from './snapshot';
+import { socketOf } from './socket';
+
+const POLL_MS = 400;
+/** Behind by more than this it does not answer: the database does. */
+const BEHIND_MS = 2000;
+const SNAPSHOT_EVERY_MS = 10 * 60_000;
+/** A question is small; selections are queries. */
+const LARGEST_ASK = 1 << 20;
+const TRY_AGAIN_MS = 1000;
+const FIRST_ORDERS = ['taken', 'name'];
+
+export interface IndexServer {
+  living: LivingIndex;
+  /** It answers from now on. */
+  ready: Promise<void>;
+  stop: () => Promise<void>;
+}
+
+async function bodyOf(request: IncomingMessage): Promise<string> {
+  const parts: Buffer[] = [];
+  let size = 0;
+  for await (const part of request as AsyncIterable<Buffer>) {
+    size += part.length;
+    if (size > LARGEST_ASK) throw new ArchiveError('bad-request', 'This question is too large.');
+    parts.push(part);
+  }
+  return Buffer.concat(parts).toString();
+}
+
+/** Keep the index of an archive and answer on its socket until `stop`. */
+export function startIndex(house: House): IndexServer {
+  const living = new LivingIndex(house.db, house.pool);
+  const path = join(house.rooms.cache, 'index.snapshot');
+  let isReady = false;
+  let ended = false;
+  let savedVersion = 0;
+  let savedAt = Date.now();
+
+  const save = async (): Promise<void> => {
+    if (!isReady || living.index.version === savedVersion) return;
+    const version = living.index.version;
+    await writeFile(`${path}.part`, saved(living), { mode: 0o600 });
+    await rename(`${path}.part`, path);
+    savedVersion = version;
+    savedAt = Date.now();
+  };
+
+  const begin = async (): Promise<void> => {
+    const bytes = await readFile(path).catch(() => null);
+    if (bytes && (await restored(living, bytes))) {
+      await living.catchUp();
+      savedVersion = living.index.version;
+    } else await living.build();
+    // The orders one looks at first are made before anybody waits for them.
+    for (const by of FIRST_ORDERS) living.answers.orders.ascending(by);
+    isReady = true;
+    await save();
+  };
+
+  let wake: () => void = () => undefined;
+  const pause = (milliseconds: number): Promise<void> =>
+    new Promise((resolve) => {
+      const timer = setTimeout(resolve, milliseconds);
+      wake = () => {
+        clearTimeout(timer);
+        resolve();
+      };
+    });
+
+  const follow = async (): Promise<void> => {
+    while (!ended) {
+      try {
+        if (!isReady) await begin();
+        else await living.catchUp();
+        if (Date.now() - savedAt > SNAPSHOT_EVERY_MS) await save();
+        await pause(POLL_MS);
+      } catch (error) {
+        if (ended) return;
+        house.log.warn({ error: String(error) }, 'the index lost the database; trying again');
+        await pause(TRY_AGAIN_MS);
+      }
+    }
+  };
+
+  const reply = (response: ServerResponse, status: number, value: unknown): void => {
+    response.writeHead(status, { 'content-type': 'application/json' });
+    response.end(JSON.stringify(value));
+  };
+  const server = createServer((request, response) => {
+    void (async () => {
+      try {
+        const ask = JSON.parse(await bodyOf(request)) as Ask;
+        if (!isReady || Date.now() - living.caughtUpAt > BEHIND_MS)
+          return reply(response, 503, { behind: true });
+        reply(response, 200, await answerFrom(living, ask));
+      } catch (error) {
+        if (error instanceof ArchiveError)
+          return reply(response, 422, { code: error.code, message: error.message });
+        house.log.error(
+          { error: String(error), stack: (error as Error).stack },
+          'the index failed',
+        );
+        reply(response, 500, {});
+      }
+    })();
+  });
+
+  const socket = socketOf(house);
+  const listening = rm(socket, { force: true }).then(
+    () =>
+      new Promise<void>((resolve, reject) => {
+        server.on('error', reject);
+        server.listen(socket, () => resolve());
+      }),
+  );
+  const ready = listening
+    .then(() => chmod(socket, 0o600))
+    .then(async () => {
+      while (!isReady && !ended) await new Promise((resolve) => setTimeout(resolve, 20));
+    });
+  ready.catch((error: unknown) =>
+    house.log.error({ error: String(error) }, 'the index cannot listen'),
+  );
+  const ear = { hear: () => wake(), again: () => wake() };
+  startListening(house, ear);
+  const following = follow();
+
+  return {
+    living,
+    ready,
+    async stop() {
+      ended = true;
+      wake();
+      server.closeAllConnections();
+      server.close();
+      await following;
+      await save().catch(() => undefined);
+      await rm(socket, { force: true });
+    },
+  };
+}
+
+const KEEP_LOG = sql.lit('2 days');
+
+/** Forget what the change log told long ago; whoever is further behind reads everything anew. */
+export async function pruneChangeLog({ db }: House): Promise<void> {
+  await sql`with gone as (
+      delete from change_log where at < now() - ${KEEP_LOG}::interval returning xid
+    ) update change_log_reach set pruned_below = last.xid
+    from (select xid from gone order by xid desc limit 1) last where last.xid > pruned_below`.execute(
+    db,
+  );
+}

@@ -1,0 +1,82 @@
+import { sql, type RawBuilder } from 'kysely';
+import type { Field } from '#core/fields/field';
+
+/** What SQL says for a field, over the tables `item i`, `file f` (the original), `folder d`, `place p`. */
+export type Expression = RawBuilder<unknown>;
+
+/** Tables every expression may speak of. */
+export const FROM = sql`item i
+  join file f on f.item_id = i.id and f.role = 'original'
+  join folder d on d.id = f.folder_id
+  join place p on p.id = f.place_id`;
+
+/** Fields that are computed. */
+const MADE: Record<string, Expression> = {
+  megapixels: sql`round((i.width::float8 * i.height / 1000000)::numeric, 1)::float8`,
+  proportion: sql`case when i.width is null or i.height is null or i.height = 0 then null
+    when i.width < 0.95 * i.height then 'upright' when i.width <= 1.05 * i.height then 'square'
+    when i.width < 2 * i.height then 'across' else 'panorama' end`,
+  folder: sql`f.folder_id`,
+  broughtBy: sql`(select a.created_by from accession a where a.id = i.accession_id)`,
+  file: sql`case when not p.here then 'away' else f.state end`,
+  writing: sql`case when f.written_version >= i.version then 'written'
+    when f.write_problem is not null then 'failed' else 'waiting' end`,
+  picture: sql`(i.no_picture is null)`,
+  twin: sql`(exists (select from lineage l join item o on o.id = l.of_id and o.deleted_at is null
+      where l.item_id = i.id and l.kind = 'twin of')
+    or exists (select from lineage l join item o on o.id = l.item_id and o.deleted_at is null
+      where l.of_id = i.id and l.kind = 'twin of'))`,
+  copies: sql`(select count(*)::float8 from file c where c.item_id = i.id and c.state = 'present'
+    and c.role in ('original', 'second-copy'))`,
+  position: sql`(i.latitude is not null)`,
+  terms: sql`array(select it.term_id from item_term it where it.item_id = i.id)`,
+  collection: sql`array(select ci.collection_id from collection_item ci
+    join collection c on c.id = ci.collection_id and c.deleted_at is null where ci.item_id = i.id)`,
+};
+
+/** The value of a field: text, number, boolean, uuid, timestamp, or for fields of many values an array. */
+export function valueOf(field: Field): Expression {
+  const { store, key } = field;
+  if ('column' in store) return sql.raw(store.column);
+  if ('made' in store) {
+    const made = MADE[key];
+    if (!made) throw new TypeError(`nothing computes “${key}”`);
+    return made;
+  }
+  const json = sql`${sql.raw(`i.${store.json}`)}`;
+  const name = sql.lit(key);
+  if (field.many)
+    return sql`array(select jsonb_array_elements_text(
+      case when jsonb_typeof(${json} -> ${name}) = 'array' then ${json} -> ${name} else '[]' end))`;
+  return field.type === 'number'
+    ? sql`(case when jsonb_typeof(${json} -> ${name}) = 'number' then (${json} ->> ${name})::float8 end)`
+    : sql`(${json} ->> ${name})`;
+}
+
+/** Whether an item says anything in a field. */
+export function isSaid(field: Field): Expression {
+  const value = valueOf(field);
+  if (field.type === 'yes-no' || field.type === 'position') return value;
+  if (field.key === 'terms') return sql`exists (select from item_term it where it.item_id = i.id)`;
+  if (field.many) return sql`cardinality(${value}) > 0`;
+  if (field.type === 'text' || field.type === 'long-text') return sql`coalesce(${value}, '') <> ''`;
+  return sql`${value} is not null`;
+}
+
+/** Wall-clock ends of a date field. */
+export function intervalOf(field: Field): { from: Expression; to: Expression } {
+  if (field.key === 'taken') return { from: sql`i.taken_from`, to: sql`i.taken_to` };
+  const at = sql`(${valueOf(field)} at time zone 'UTC')`;
+  return { from: at, to: at };
+}
+
+/** What items are ordered by: unknown values are null, texts in lower case by their bytes. */
+export function orderOf(field: Field): Expression {
+  if (field.key === 'number' || field.key === 'brought' || field.key === 'accession')
+    return sql`i.number_key`;
+  if (field.key === 'stage') return sql`(select s.position from stage s where s.id = i.stage_id)`;
+  if (field.type === 'folder') return sql`lower(p.name || '/' || d.path) collate "C"`;
+  if (field.type === 'text') return sql`nullif(lower(${valueOf(field)}), '') collate "C"`;
+  if (field.type === 'enum') return sql`${valueOf(field)}::text collate "C"`;
+  return valueOf(field);
+}

@@ -1,0 +1,111 @@
+import { sql, type Kysely, type Transaction } from 'kysely';
+import type { Field, RefKind } from '#core/fields/field';
+import { fieldOf } from '#core/fields/registry';
+import { possibleNames, type Dictionary, type Named } from '#core/query/english';
+import { conditionsOf, idOfRef, mapRefs, refTo, type Query } from '#core/query/tree';
+import type { Database } from '../db/schema';
+
+type Db = Kysely<Database> | Transaction<Database>;
+
+/** Every name of a kind with its id, as SQL. Names are compared in lower case. */
+const NAMES: Record<RefKind, ReturnType<typeof sql>> = {
+  term: sql`select t.id, t.label from term t`,
+  stage: sql`select s.id, s.name as label from stage s`,
+  collection: sql`select c.id, c.name as label from collection c where c.deleted_at is null`,
+  accession: sql`select a.id, a.year || '.' || lpad(a.number::text, greatest(3, length(a.number::text)), '0') as label
+    from accession a`,
+  person: sql`select p.id, p.name as label from person p`,
+  folder: sql`select d.id, case when d.path = '' then p.name else p.name || '/' || d.path end as label
+    from folder d join place p on p.id = d.place_id`,
+};
+
+/** Accessions are named `2026.14` as well as `2026.014`. */
+const plain = (kind: RefKind, label: string): string =>
+  kind === 'accession'
+    ? label.replace(
+        /^(\d{4})\.0*(\d{1,9})$/,
+        (_, year: string, number: string) => `${year}.${number.padStart(3, '0')}`,
+      )
+    : label.toLowerCase();
+
+async function idsOf(db: Db, kind: RefKind, labels: string[]): Promise<Map<string, string>> {
+  if (labels.length === 0) return new Map();
+  const wished = [...new Set(labels.map((label) => plain(kind, label)))];
+  const { rows } = await sql<{ id: string; label: string }>`
+    select id, label from (${NAMES[kind]}) named where lower(label) = any(${wished}::text[])`.execute(
+    db,
+  );
+  return new Map(rows.map(({ id, label }) => [label.toLowerCase(), id]));
+}
+
+/** What a query names, looked up: references by id. `unknown` are the names nobody knows. */
+export interface Resolved {
+  query: Query;
+  unknown: { field: Field; label: string }[];
+}
+
+/** Look up the labels a query holds in place of ids. */
+export async function resolve(db: Db, query: Query): Promise<Resolved> {
+  const labels = new Map<RefKind, Set<string>>();
+  for (const { field: key, test, values } of conditionsOf(query.where)) {
+    const kind = fieldOf(key)?.of;
+    if (!kind || test === 'has') continue;
+    for (const value of values)
+      if (!idOfRef(value)) labels.set(kind, (labels.get(kind) ?? new Set()).add(String(value)));
+  }
+  if (labels.size === 0) return { query, unknown: [] };
+  const found = new Map<RefKind, Map<string, string>>();
+  for (const [kind, names] of labels) found.set(kind, await idsOf(db, kind, [...names]));
+  const unknown: Resolved['unknown'] = [];
+  const resolved = mapRefs(query, (field, value) => {
+    if (idOfRef(value)) return value;
+    const id = found.get(field.of!)?.get(plain(field.of!, value));
+    if (!id) unknown.push({ field, label: value });
+    return id ? refTo(id) : value;
+  });
+  return { query: resolved, unknown };
+}
+
+/** Labels of the references of a query, by reference. */
+export async function labelsOf(db: Db, query: Query): Promise<Record<string, string>> {
+  const ids = new Map<RefKind, Set<string>>();
+  for (const { field: key, values } of conditionsOf(query.where)) {
+    const kind = fieldOf(key)?.of;
+    if (!kind) continue;
+    for (const value of values) {
+      const id = idOfRef(value);
+      if (id) ids.set(kind, (ids.get(kind) ?? new Set()).add(id));
+    }
+  }
+  const labels: Record<string, string> = {};
+  for (const [kind, wished] of ids) {
+    const { rows } = await sql<{ id: string; label: string }>`
+      select id, label from (${NAMES[kind]}) named where id = any(${[...wished]}::uuid[])`.execute(
+      db,
+    );
+    for (const { id, label } of rows) labels[refTo(id)] = label;
+  }
+  return labels;
+}
+
+const MOST_NAMES = 2000;
+
+/** Everything a text may name, looked up at once, for reading it as a sentence. */
+export async function dictionaryFor(db: Db, text: string): Promise<Dictionary> {
+  const names = possibleNames(text).slice(0, MOST_NAMES);
+  const kinds: RefKind[] = ['term', 'stage', 'collection', 'accession', 'person', 'folder'];
+  const parts = kinds.map(
+    (kind) => sql`select ${sql.lit(kind)} as kind, id::text, label from (${NAMES[kind]}) named
+      where lower(label) = any(${names}::text[])`,
+  );
+  const { rows } = await sql<Named>`
+    ${sql.join(parts, sql` union all `)}
+    union all select 'folder', d.id::text, d.name from folder d where lower(d.name) = any(${names}::text[]) and d.path <> ''
+    limit ${MOST_NAMES}`.execute(db);
+  const found = new Map<string, Named[]>();
+  for (const row of rows) {
+    const key = row.label.toLowerCase();
+    found.set(key, [...(found.get(key) ?? []), row]);
+  }
+  return (name) => found.get(name) ?? [];
+}

@@ -1,0 +1,484 @@
+<script lang="ts">
+  import type { FolderNode, Tile, Wall } from '#core/catalogue/tile';
+  import { counted, formatBytes, formatCount } from '#core/text/quantities';
+  import { api } from '../common/api';
+  import { sayWrong } from '../common/notices.svelte';
+  import Rows from '../common/Rows.svelte';
+  import { moment } from '../wall/dates';
+
+  interface Kept {
+    id: string;
+    name: string;
+    count: number;
+    kind: 'hand-picked' | 'standing';
+  }
+  interface Props {
+    here: Record<string, boolean>;
+    /** Folder that is looked at. */
+    folder: string | null;
+    deep: boolean;
+    pins: string[];
+    collections: Kept[];
+    canManage: boolean;
+    /** It stays open at the top while one works. */
+    docked: boolean;
+    onfolder: (id: string | null, deep: boolean) => void;
+    oncollection: (id: string) => void;
+    onpins: (ids: string[]) => void;
+    ondock: () => void;
+    onclose: () => void;
+  }
+  const {
+    here,
+    folder,
+    deep,
+    pins,
+    collections,
+    canManage,
+    docked,
+    onfolder,
+    oncollection,
+    onpins,
+    ondock,
+    onclose,
+  }: Props = $props();
+  type Sort = 'name' | 'date' | 'count';
+  let nodes = $state.raw<FolderNode[]>([]);
+  let loaded = $state(false);
+  let named = $state('');
+  let sort = $state<Sort>('name');
+  /** Ids of the way down that is open, and of the folder the keys stand on. */
+  // svelte-ignore state_referenced_locally
+  let at = $state<string | null>(folder);
+  let look = $state<{ wall: Wall; tiles: Tile[] } | null>(null);
+  let box = $state<HTMLElement>();
+
+  $effect(() => {
+    void api
+      .get<FolderNode[]>('/api/catalogue/folders')
+      .then((found) => {
+        nodes = found;
+        loaded = true;
+      })
+      .catch(sayWrong);
+  });
+  $effect(() => box?.focus());
+
+  const byId = $derived(new Map(nodes.map((node) => [node.id, node])));
+  const children = $derived.by(() => {
+    const below: Record<string, FolderNode[]> = {};
+    for (const node of nodes) (below[node.parentId ?? ''] ??= []).push(node);
+    const ways: Record<Sort, (a: FolderNode, b: FolderNode) => number> = {
+      name: (a, b) => a.name.localeCompare(b.name),
+      date: (a, b) => (b.to ?? '').localeCompare(a.to ?? ''),
+      count: (a, b) => b.count - a.count,
+    };
+    for (const list of Object.values(below)) list.sort(ways[sort]);
+    return below;
+  });
+  const below = (id: string | null): FolderNode[] => children[id ?? ''] ?? [];
+  const way = $derived.by(() => {
+    const found: FolderNode[] = [];
+    for (
+      let node = at ? byId.get(at) : undefined;
+      node;
+      node = node.parentId ? byId.get(node.parentId) : undefined
+    )
+      found.unshift(node);
+    return found;
+  });
+  const current = $derived(at ? byId.get(at) : undefined);
+  /** The places, then what lies below each of the way; the last four are seen. */
+  const columns = $derived(
+    [
+      { title: 'Places', of: null as string | null },
+      ...way.map(({ name, id }) => ({ title: name, of: id as string | null })),
+    ]
+      .filter(({ of }, index) => index === 0 || below(of).length > 0)
+      .slice(-4),
+  );
+  const MOST_FOUND = 200;
+  const hits = $derived(
+    named.trim() === ''
+      ? []
+      : nodes
+          .filter(({ name }) => name.toLowerCase().includes(named.trim().toLowerCase()))
+          .slice(0, MOST_FOUND),
+  );
+
+  $effect(() => {
+    const id = at;
+    if (!id) return void (look = null);
+    const soon = setTimeout(() => {
+      const q = `in #${id}`;
+      void Promise.all([
+        api.get<Wall>('/api/catalogue/wall', { q }),
+        api.get<Tile[]>('/api/catalogue/tiles', { q, limit: 6 }),
+      ])
+        .then(([wall, tiles]) => {
+          if (id === at) look = { wall, tiles };
+        })
+        .catch(() => (look = null));
+    }, 120);
+    return () => clearTimeout(soon);
+  });
+
+  function keys(event: KeyboardEvent): void {
+    if (event.key === 'Escape') {
+      event.stopPropagation();
+      return onclose();
+    }
+    if ((event.target as HTMLElement).tagName === 'INPUT' && event.key !== 'Enter') return;
+    const siblings = below(current?.parentId ?? null);
+    const index = siblings.findIndex(({ id }) => id === at);
+    const to: Record<string, () => string | null | undefined> = {
+      ArrowDown: () => siblings[Math.min(siblings.length - 1, index + 1)]?.id,
+      ArrowUp: () => siblings[Math.max(0, index - 1)]?.id,
+      ArrowRight: () => below(at)[0]?.id,
+      ArrowLeft: () => current?.parentId ?? at,
+    };
+    const step = to[event.key];
+    if (step) at = step() ?? at;
+    else if (event.key === 'Enter') onfolder(named.trim() ? (hits[0]?.id ?? at) : at, deep);
+    else if (event.key.toLowerCase() === 'p' && at) pin(at);
+    else return;
+    event.preventDefault();
+    event.stopPropagation();
+  }
+  const pin = (id: string): void =>
+    onpins(pins.includes(id) ? pins.filter((one) => one !== id) : [...pins, id]);
+  const day = (text: string | null): string => moment(text).split(',')[0]!;
+  const wayText = (node: FolderNode): string =>
+    node.path ? `${node.place} › ${node.path.replaceAll('/', ' › ')}` : node.place;
+  const pinned = $derived(pins.flatMap((id) => byId.get(id) ?? []));
+  const standing = $derived(collections.filter(({ kind }) => kind === 'standing'));
+  const picked = $derived(collections.filter(({ kind }) => kind !== 'standing'));
+  const without = $derived(look ? look.tiles.filter(({ noPicture }) => noPicture) : []);
+</script>
+
+<div
+  bind:this={box}
+  class="holdings"
+  class:docked
+  role="dialog"
+  aria-label="Holdings"
+  tabindex="-1"
+  onkeydown={keys}
+>
+  <header>
+    <input
+      class="field"
+      bind:value={named}
+      aria-label="Find a folder by name"
+      placeholder="find a folder by name"
+    />
+    <span>
+      <button class="word" type="button" aria-pressed={deep} onclick={() => onfolder(at, true)}
+        >all levels</button
+      >
+      ·
+      <button class="word" type="button" aria-pressed={!deep} onclick={() => onfolder(at, false)}
+        >this one only</button
+      >
+    </span>
+    <label
+      >sorted by <select bind:value={sort}
+        ><option value="name">name</option><option value="date">date</option><option value="count"
+          >count</option
+        ></select
+      ></label
+    >
+    <span class="hint pencil">↑↓←→ to walk · Enter to look there · P to pin</span>
+    <button class="word" type="button" aria-pressed={docked} onclick={ondock}
+      >{docked ? 'let it go' : 'keep it open'}</button
+    >
+    <button class="word" type="button" onclick={onclose}>close</button>
+  </header>
+  <div class="columns">
+    {#if named.trim()}
+      <div class="column found">
+        <h3>
+          {counted(hits.length, 'folder')}{hits.length === MOST_FOUND ? ' at least' : ''} called so
+        </h3>
+        {#each hits as node (node.id)}
+          <button
+            class="node"
+            class:on={node.id === at}
+            type="button"
+            onclick={() => (at = node.id)}
+            ondblclick={() => onfolder(node.id, deep)}
+            ><span>{wayText(node)}</span><span class="mono">{formatCount(node.count)}</span></button
+          >
+        {/each}
+      </div>
+    {:else}
+      {#each columns as { title, of } (of ?? '')}
+        {@const list = below(of)}
+        <div class="column">
+          <h3>{title}</h3>
+          <div class="list">
+            <Rows count={list.length} rowHeight={27}>
+              {#snippet row(index)}
+                {@const node = list[index]!}
+                <button
+                  class="node"
+                  class:on={way.some(({ id }) => id === node.id)}
+                  class:at={node.id === at}
+                  type="button"
+                  aria-current={node.id === at ? 'true' : undefined}
+                  onclick={() => (at = node.id)}
+                  ondblclick={() => onfolder(node.id, deep)}
+                  ><span>{node.name}</span>
+                  {#if node.parentId === null && here[node.placeId] === false}<em>away</em>{/if}
+                  <span class="mono">{node.count ? formatCount(node.count) : 'empty'}</span><span
+                    class="mono">{node.folders ? '›' : ''}</span
+                  ></button
+                >
+              {/snippet}
+            </Rows>
+          </div>
+        </div>
+      {:else}{#if loaded}<p class="pencil">No places yet.</p>{/if}{/each}
+    {/if}
+    <div class="look">
+      {#if current}
+        <h2>{current.name}</h2>
+        <p class="pencil">
+          {counted(current.count, 'item')}{look ? `, ${formatBytes(look.wall.bytes)}` : ''}, {counted(
+            current.folders,
+            'folder',
+          )}
+        </p>
+        <p class="pencil">
+          {current.from ? `${day(current.from)} to ${day(current.to)}` : 'no dates'}
+        </p>
+        {#if look}
+          <div class="pictures">
+            {#each look.tiles as tile (tile.id)}
+              {#if tile.pictureState === 'ready'}<img
+                  src="/api/pictures/{tile.picture}/small"
+                  alt={tile.title || tile.name}
+                />
+              {:else}<span class="blank" title={tile.noPicture ?? 'its picture is being made'}
+                  >{tile.name}</span
+                >{/if}
+            {/each}
+          </div>
+          {#if without.length === look.tiles.length && without.length > 0}<p class="caution">
+              No pictures: {without[0]!.noPicture}
+            </p>{/if}
+          {#if current.count === 0}<p class="pencil">Nothing was brought in from here.</p>{/if}
+        {/if}
+        <p class="verbs">
+          <button class="word" type="button" onclick={() => onfolder(current.id, deep)}
+            >Look there</button
+          >
+          <button class="word" type="button" onclick={() => pin(current.id)}
+            >{pins.includes(current.id) ? 'Unpin' : 'Pin'}</button
+          >
+        </p>
+      {:else}
+        <h2>All holdings</h2>
+        <p class="pencil">
+          {counted(
+            below(null).reduce((sum, { count }) => sum + count, 0),
+            'item',
+          )}
+        </p>
+        <p class="verbs">
+          <button class="word" type="button" onclick={() => onfolder(null, true)}
+            >Look at all</button
+          >
+          {#if canManage}<a class="link" href="/places">Places</a>{/if}
+        </p>
+      {/if}
+    </div>
+  </div>
+  <footer>
+    <b>Pinned</b>
+    {#each pinned as node (node.id)}
+      <button class="card" type="button" onclick={() => onfolder(node.id, deep)}
+        >{wayText(node).split(' › ').slice(-2).join(' › ')}
+        <span class="mono">{formatCount(node.count)}</span></button
+      >
+    {:else}<span class="pencil">nothing yet</span>{/each}
+    {#if standing.length}<b>Standing</b>{/if}
+    {#each standing as one (one.id)}<button
+        class="card"
+        type="button"
+        onclick={() => oncollection(one.id)}
+        >{one.name} <span class="mono">{formatCount(one.count)}</span></button
+      >{/each}
+    {#if picked.length}<b>Hand-picked</b>{/if}
+    {#each picked as one (one.id)}<button
+        class="card"
+        type="button"
+        onclick={() => oncollection(one.id)}
+        >{one.name} <span class="mono">{formatCount(one.count)}</span></button
+      >{/each}
+  </footer>
+</div>
+
+<style>
+  .holdings {
+    position: absolute;
+    left: 150px;
+    right: 70px;
+    top: 38px;
+    z-index: 30;
+    display: grid;
+    grid-template-rows: auto minmax(0, 1fr) auto;
+    height: min(460px, 64vh);
+    border: 1px solid var(--ink);
+    border-radius: 4px;
+    background: var(--card);
+    box-shadow: var(--shadow);
+    outline: none;
+  }
+  .docked {
+    position: relative;
+    left: 0;
+    right: 0;
+    top: 0;
+    height: 240px;
+    border-width: 0 0 1px;
+    border-radius: 0;
+    box-shadow: none;
+  }
+  header,
+  footer {
+    display: flex;
+    gap: 16px;
+    align-items: center;
+    padding: 10px 14px;
+  }
+  header {
+    border-bottom: 1px solid var(--rule);
+  }
+  header input {
+    width: 210px;
+  }
+  .hint {
+    margin-left: auto;
+  }
+  footer {
+    gap: 8px;
+    flex-wrap: wrap;
+    max-height: 92px;
+    overflow: auto;
+    border-top: 1px solid var(--rule);
+    background: var(--paper);
+  }
+  .columns {
+    display: flex;
+    min-height: 0;
+  }
+  .column {
+    flex: 1 1 190px;
+    display: flex;
+    flex-direction: column;
+    min-width: 0;
+    min-height: 0;
+    border-right: 1px solid var(--rule);
+  }
+  .found {
+    overflow: auto;
+  }
+  .list {
+    flex: 1;
+    min-height: 0;
+  }
+  h3 {
+    padding: 8px 14px 4px;
+    color: var(--pencil);
+    font: 600 11.5px var(--plain);
+  }
+  .node {
+    display: flex;
+    gap: 8px;
+    align-items: center;
+    width: 100%;
+    height: 27px;
+    border: 0;
+    padding: 0 12px 0 14px;
+    background: none;
+    text-align: left;
+  }
+  .node span:first-child {
+    flex: 1;
+    overflow: hidden;
+    text-overflow: ellipsis;
+    white-space: nowrap;
+  }
+  .node:hover,
+  .node.on {
+    background: var(--wash);
+  }
+  .node.on {
+    font-weight: 700;
+  }
+  .node.at {
+    box-shadow: inset 3px 0 var(--verdigris);
+  }
+  .node .mono {
+    color: var(--pencil);
+    font-weight: 400;
+  }
+  em {
+    color: var(--ochre);
+  }
+  .look {
+    flex: 0 0 280px;
+    padding: 8px 16px;
+    overflow: auto;
+  }
+  h2 {
+    font: 500 20px/1.25 var(--book);
+  }
+  .pictures {
+    display: grid;
+    grid-template-columns: repeat(3, 1fr);
+    gap: 5px;
+    margin: 10px 0;
+  }
+  .pictures img,
+  .blank {
+    width: 100%;
+    height: 52px;
+    object-fit: cover;
+    background: var(--well);
+  }
+  .blank {
+    overflow: hidden;
+    font: 10px/1.2 var(--mono);
+    color: var(--pencil);
+  }
+  .word {
+    border: 0;
+    padding: 2px;
+    background: none;
+    color: var(--verdigris);
+    text-decoration: underline;
+    text-underline-offset: 4px;
+  }
+  .word[aria-pressed='false'] {
+    color: var(--pencil);
+    text-decoration: none;
+  }
+  .verbs {
+    display: flex;
+    gap: 14px;
+  }
+  .card {
+    border: 1px solid var(--rule);
+    border-radius: 3px;
+    padding: 4px 9px;
+    background: var(--card);
+  }
+  .card:hover {
+    background: var(--wash);
+  }
+  .card .mono {
+    color: var(--pencil);
+  }
+</style>

@@ -1,0 +1,119 @@
+<script lang="ts">
+  import type { Choices } from '#core/catalogue/tile';
+  import { can, hasWords, knownField, lacksWords } from '#core/fields/registry';
+  import { conditionAt, saying, turned, withCondition } from '#core/query/edit';
+  import { formatQuery } from '#core/query/grammar';
+  import { replaced, TESTS_OF, type Query } from '#core/query/tree';
+  import { api } from '../common/api';
+  import ChoiceList from './ChoiceList.svelte';
+  import DateSheet from './DateSheet.svelte';
+  import NumberSheet from './NumberSheet.svelte';
+  import SheetRow from './SheetRow.svelte';
+  import TextSheet from './TextSheet.svelte';
+
+  interface Props {
+    query: Query;
+    /** Index of the condition; −1 for one that would be added. */
+    at: number;
+    field: string;
+    onchange: (query: Query) => void;
+  }
+  const { query, at, field: key, onchange }: Props = $props();
+  const field = $derived(knownField(key));
+  const now = $derived(conditionAt(query, at, key));
+  const isCounted = $derived(
+    can(field, 'count') && field.type !== 'yes-no' && field.type !== 'position',
+  );
+  let found = $state<Choices | null>(null);
+  let filter = $state('');
+  let wrong = $state('');
+
+  $effect(() => {
+    if (!isCounted) return;
+    const typed = filter.trim();
+    const soon = setTimeout(
+      () =>
+        void api
+          .get<Choices>('/api/catalogue/choices', { q: formatQuery(query), field: key, at, typed })
+          .then((choices) => {
+            if (typed === filter.trim()) found = choices;
+          })
+          .catch((error: Error) => (wrong = error.message)),
+      typed ? 150 : 0,
+    );
+    return () => clearTimeout(soon);
+  });
+</script>
+
+{#if wrong}<p class="wrong note" role="alert">{wrong}</p>{/if}
+{#if now && now.test !== 'has'}
+  <div class="turn" role="group" aria-label="This, or anything but this">
+    {#each [false, true] as negated (negated)}
+      <button
+        type="button"
+        aria-pressed={(now.not === true) === negated}
+        onclick={() =>
+          (now.not === true) !== negated && onchange(withCondition(query, at, turned(now)))}
+        >{negated ? 'anything but this' : 'this'}</button
+      >
+    {/each}
+  </div>
+{/if}
+{#if field.type === 'number'}
+  <NumberSheet {query} {at} {field} {found} {onchange} />
+{:else if field.type === 'date'}
+  <DateSheet {query} {at} {field} {found} {onchange} />
+{:else if isCounted}
+  {#if field.type === 'text' || field.type === 'names'}<TextSheet
+      {query}
+      {at}
+      {field}
+      {onchange}
+    />{/if}
+  <ChoiceList {query} {at} {field} {found} bind:filter {onchange} />
+{:else}
+  <TextSheet {query} {at} {field} {onchange} />
+{/if}
+<div class="ends">
+  {#if TESTS_OF[field.type].includes('has')}
+    {#each [true, false] as says (says)}
+      <SheetRow
+        count={says ? null : (found?.lacking ?? null)}
+        on={now?.test === 'has' && (now.not !== true) === says}
+        onclick={() => onchange(withCondition(query, at, saying(field, says)))}
+        >{says ? hasWords(field) : lacksWords(field)}</SheetRow
+      >
+    {/each}
+  {/if}
+  {#if at >= 0}
+    <SheetRow onclick={() => onchange(replaced(query, at, null))}>any: leave this out</SheetRow>
+  {/if}
+</div>
+
+<style>
+  .note {
+    padding: 4px 14px;
+  }
+  .ends {
+    margin-top: 4px;
+    border-top: 1px solid var(--rule);
+    padding-top: 4px;
+  }
+  .turn {
+    display: flex;
+    margin: 2px 12px 8px;
+    border: 1px solid var(--rule);
+    border-radius: 4px;
+    overflow: hidden;
+  }
+  .turn button {
+    flex: 1;
+    border: 0;
+    padding: 4px;
+    background: none;
+  }
+  .turn button[aria-pressed='true'] {
+    background: var(--ink);
+    color: var(--card);
+  }
+</style>

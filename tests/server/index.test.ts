@@ -1,0 +1,181 @@
+import { sql } from 'kysely';
+import fc from 'fast-check';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { ALL_FIELDS } from '#core/fields/registry';
+import { HOUSE } from '#core/people/viewer';
+import { formatQuery, parseQuery } from '#core/query/grammar';
+import { groupFieldOf, type Query } from '#core/query/tree';
+import { choicesOf, holdings } from '#server/catalogue/facets';
+import { findIds, wallOf } from '#server/catalogue/find';
+import { addCollection, addItems, removeCollection } from '#server/collections/collections';
+import { answerFrom } from '#server/index/answer';
+import { LivingIndex } from '#server/index/living';
+import { restored, saved } from '#server/index/snapshot';
+import { resolve } from '#server/query/names';
+import { changeRecords } from '#server/records/records';
+import { KEEPER, useArchive } from '../support/archive';
+import { makeItems, type Plain } from '../support/made';
+import { queries } from '../support/queries';
+import { ASKED } from '../support/asked';
+
+/** The index says what SQL says, whatever is asked and whatever happens. */
+const archive = useArchive({ worker: false });
+const db = () => archive.house.db;
+let items: Plain[] = [];
+let living: LivingIndex;
+beforeAll(async () => {
+  items = await makeItems(archive);
+  living = new LivingIndex(db(), archive.house.pool);
+  await living.build();
+}, 60_000);
+
+const query = queries(ASKED, 3);
+const sorted = ALL_FIELDS.filter(
+  ({ uses }) => uses.includes('count') && !['long-text', 'yes-no', 'position'].includes(''),
+);
+
+async function agree(wished: Query, field: string): Promise<void> {
+  const { query: named } = await resolve(db(), wished);
+  const text = formatQuery(named);
+  const ids = await answerFrom(living, { ask: 'ids', query: named, from: 0, to: 100_000 });
+  expect([text, ids]).toEqual([text, await findIds(db(), HOUSE, named)]);
+  const wall = await answerFrom(living, { ask: 'wall', query: named });
+  const truth = await wallOf(db(), HOUSE, named);
+  expect([text, wall.total, wall.bytes]).toEqual([text, truth.total, truth.bytes]);
+  const plain = (groups: typeof truth.groups) =>
+    groups.map(({ key, count, from, to, wide }) => [
+      key,
+      count,
+      from?.slice(0, 19),
+      to?.slice(0, 19),
+      wide.toFixed(0),
+    ]);
+  if (groupFieldOf(named) !== 'accession')
+    expect([text, plain(wall.groups)]).toEqual([text, plain(truth.groups)]);
+  const choices = await answerFrom(living, {
+    ask: 'choices',
+    query: named,
+    field,
+    at: -1,
+    typed: '',
+  });
+  const told = await choicesOf(db(), HOUSE, named, { field });
+  const pairs = (found: typeof told) => [
+    ...found.choices
+      .filter(({ count }) => count > 0)
+      .map(({ value, label, count }) => [value, label, count])
+      .sort(),
+    found.lacking,
+  ];
+  expect([text, field, pairs(choices)]).toEqual([text, field, pairs(told)]);
+  const folders = await answerFrom(living, { ask: 'folders', query: named });
+  const tree = await holdings(db(), HOUSE, named);
+  const counts = (found: typeof tree) =>
+    found.map(({ id, count, here, folders: below }) => [id, count, here, below]).sort();
+  expect([text, counts(folders)]).toEqual([text, counts(tree)]);
+}
+
+const fields = sorted.map(({ key }) => key);
+const agrees = (numRuns: number): Promise<void> =>
+  fc.assert(fc.asyncProperty(query, fc.constantFrom(...fields), agree), { numRuns });
+
+describe('the index', () => {
+  it('says what SQL says', () => agrees(120), 120_000);
+
+  it('says so after edits, deletions, moves of terms and folders, and collections that come and go', async () => {
+    const some = (from: number, count: number): string[] =>
+      items.slice(from, from + count).map(({ id }) => id);
+    const check = async (): Promise<void> => {
+      expect(await living.catchUp()).toBe(true);
+      await agrees(15);
+    };
+    await changeRecords(db(), null, some(0, 60), {
+      rating: 5,
+      addTerms: ['New one under Kite'],
+      headline: 'Set here',
+    });
+    await check();
+    await db()
+      .updateTable('item')
+      .set({ deletedAt: new Date() })
+      .where('id', 'in', some(60, 20))
+      .execute();
+    await check();
+    await sql`update term set broader_id = (select id from term where label = 'Dusk') where label = 'Box kite'`.execute(
+      db(),
+    );
+    await check();
+    await sql`update folder set path = 'Renamed', name = 'Renamed' where path = 'Brand'`.execute(
+      db(),
+    );
+    await check();
+    const [twin, of] = some(120, 2) as [string, string];
+    await db()
+      .insertInto('lineage')
+      .values({ itemId: twin, kind: 'twin of', ofId: of, createdBy: null, createdAt: new Date() })
+      .execute();
+    await check();
+    await agree(parseQuery('has twin'), 'rating');
+    await db().updateTable('item').set({ deletedAt: new Date() }).where('id', '=', of).execute();
+    await living.catchUp();
+    await agree(parseQuery('has twin'), 'rating');
+    const rounds = await addCollection(db(), null, 'Second round');
+    await addItems(db(), KEEPER, rounds, some(10, 30));
+    await addCollection(
+      db(),
+      null,
+      'Standing here',
+      '',
+      (await resolve(db(), parseQuery('rated 4..'))).query,
+    );
+    await check();
+    await agree(parseQuery('collection "Standing here", "Second round"; order hand'), 'rating');
+    await removeCollection(db(), KEEPER, rounds);
+    await sql`update place set here = false where name = 'Travel 50%'`.execute(db());
+    await check();
+    expect(await living.catchUp()).toBe(false);
+  }, 180_000);
+
+  it('misses nothing of transactions that commit late', async () => {
+    const [early, late] = items.slice(100, 102).map(({ id }) => id) as [string, string];
+    const title = async (): Promise<void> => agree(parseQuery('title is "Late"'), 'rating');
+    await db()
+      .transaction()
+      .execute(async (slow) => {
+        await slow.updateTable('item').set({ title: 'Late' }).where('id', '=', late).execute();
+        await db().updateTable('item').set({ title: 'Late' }).where('id', '=', early).execute();
+        await living.catchUp();
+        await title();
+        await db().updateTable('item').set({ rating: 2 }).where('id', '=', early).execute();
+        await living.catchUp();
+      });
+    await living.catchUp();
+    await title();
+    await agree(parseQuery('rated 2'), 'stage');
+  });
+
+  it('goes on from its snapshot, and notices one that is torn or old', async () => {
+    const bytes = Buffer.concat(saved(living));
+    await changeRecords(db(), null, [items[5]!.id], { title: 'After the snapshot' });
+    const again = new LivingIndex(db(), archive.house.pool);
+    expect(await restored(again, bytes)).toBe(true);
+    await again.catchUp();
+    const before = living;
+    living = again;
+    await agrees(25);
+    living = before;
+    await living.catchUp();
+    const torn = Buffer.from(bytes);
+    torn[torn.length - 40]! ^= 1;
+    expect(await restored(new LivingIndex(db(), archive.house.pool), torn)).toBe(false);
+    expect(
+      await restored(
+        new LivingIndex(db(), archive.house.pool),
+        bytes.subarray(0, bytes.length - 9),
+      ),
+    ).toBe(false);
+    expect(
+      await restored(new LivingIndex(db(), archive.house.pool), Buffer.from('nothing of ours')),
+    ).toBe(false);
+  }, 60_000);
+});
