@@ -156,9 +156,7 @@ export async function openBrowser(address: string): Promise<Visitor> {
     says: async (words) => {
       await driver.wait(
         async () =>
-          (
-            await driver.executeScript<string>('return document.body?.innerText ?? ""')
-          )
+          (await driver.executeScript<string>('return document.body?.innerText ?? ""'))
             .replace(/\s+/g, ' ')
             .includes(words),
         WAIT_MS,
