@@ -70,6 +70,8 @@ function valuesOf(field: Field, test: Test, choice: Choice): fc.Arbitrary<Condit
     case 'each':
       return fc.constantFrom('09', '02-29', '12-01').map((each) => [each]);
     case 'near':
+      if (field.type === 'colour')
+        return values(fc.constantFrom('#cc2222', '#aa6633', '#3c8c3c', '#102030'));
       return fc.tuple(
         fc.integer({ min: -90, max: 90 }),
         fc.integer({ min: -180, max: 180 }),

@@ -1,6 +1,7 @@
 import type { Choice, Choices, FolderNode } from '../catalogue/tile';
 import type { Field } from '../fields/field';
-import { replaced, type Query } from '../query/tree';
+import { NAMED } from '../colour/palette';
+import { replaced, type Condition, type Query } from '../query/tree';
 
 /** How counts are shown, whoever counted them: SQL or the index. */
 
@@ -30,14 +31,32 @@ export function timeChoices(rows: { value: string; count: number }[]): Choice[] 
 /** How the numbers of a field are spread over equal steps. */
 export function histogramOf(pairs: { value: number; count: number }[]): Choices['histogram'] {
   if (pairs.length === 0) return undefined;
-  const from = Math.min(...pairs.map(({ value }) => value));
-  const to = Math.max(...pairs.map(({ value }) => value));
+  // One by one: there may be more values than a call takes arguments.
+  let [from, to] = [Infinity, -Infinity];
+  for (const { value } of pairs) {
+    if (value < from) from = value;
+    if (value > to) to = value;
+  }
   const counts = new Array<number>(BARS).fill(0);
   const step = (to - from) / BARS || 1;
   for (const { value, count } of pairs)
     counts[Math.min(BARS - 1, Math.floor((value - from) / step))]! += count;
   return { from, to, counts };
 }
+
+/** The colours people name, with what each would leave. */
+export const colourChoices = async (
+  count: (condition: Condition) => Promise<number>,
+): Promise<Choice[]> => {
+  const found: Choice[] = [];
+  for (const [label, value] of Object.entries(NAMED))
+    found.push({
+      value,
+      label,
+      count: await count({ field: 'colours', test: 'near', values: [value] }),
+    });
+  return found;
+};
 
 /** Choices as they are shown: the fullest of many first, numbers and few in their order. */
 export function shownChoices(
@@ -58,7 +77,7 @@ export function shownChoices(
   }
   const wished = typed.toLowerCase();
   const fitting = wished ? all.filter(({ label }) => label.toLowerCase().includes(wished)) : all;
-  const isOrdered = field.values !== undefined || field.type === 'date';
+  const isOrdered = field.values !== undefined || ['date', 'colour'].includes(field.type);
   const sorted = isOrdered
     ? fitting
     : [...fitting].sort((a, b) => b.count - a.count || (a.label < b.label ? -1 : 1));

@@ -10,6 +10,7 @@ export type FieldType =
   | 'ref'
   | 'folder'
   | 'position'
+  | 'colour'
   | 'words';
 
 /** What a reference is to; the query holds ids of these, never their labels. */

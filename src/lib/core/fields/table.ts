@@ -405,6 +405,12 @@ export const TABLE = [
     lacks: 'without a copy',
   }),
   known('position', 'Position', 'position', MADE, 'count', { says: 'near' }),
+  known('colours', 'Colours', 'colour', column('i.colours'), 'count', {
+    many: true,
+    says: 'in colours like',
+    has: 'with known colours',
+    lacks: 'without known colours',
+  }),
   known('words', 'Words', 'words', column('i.words'), '', {
     says: 'saying',
     has: 'saying anything',

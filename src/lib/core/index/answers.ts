@@ -1,6 +1,5 @@
 import { gather, isInside, type Box, type Cluster } from '../atlas/clusters';
 import type { WallGroup } from '../catalogue/tile';
-import { knownField } from '../fields/registry';
 import { formatQuery } from '../query/grammar';
 import { conditionsOf, idOfRef, type Query } from '../query/tree';
 import { densityOf, stepNames, type Density, type Unit } from '../timeline/bins';
@@ -16,6 +15,14 @@ interface Found {
   /** 1 for each row that is found. */
   is: Uint8Array;
   rows: Uint32Array;
+  /** All other items, where those are fewer; made when first counted. */
+  others?: Uint32Array;
+}
+
+/** How often each code of a field is told. */
+interface Sums {
+  sums: Uint32Array;
+  lacking: number;
 }
 
 interface Result {
@@ -32,8 +39,10 @@ export interface Counted {
 
 /** The answers of one index. */
 export class Answers {
-  readonly #found = new Kept<Found>(({ is, rows }) => is.length / 4 + rows.length);
+  readonly #found = new Kept<Found>(({ is, rows }) => is.length / 2 + rows.length);
   readonly #results = new Kept<Result>(({ rows }) => rows.length);
+  /** Sums over everything, by field. */
+  readonly #wholes = new Kept<Sums>(({ sums }) => sums.length);
   readonly orders: Orders;
 
   constructor(
@@ -66,13 +75,13 @@ export class Answers {
       const { by, down } = query.order;
       const collection = by === 'hand' ? firstCollection(query) : null;
       const positions = collection ? this.handOf(collection) : null;
-      let rows = this.orders.walk(by === 'hand' ? 'taken' : by, down, is, found.length);
+      let rows = this.orders.put(by === 'hand' ? 'taken' : by, down, is, found);
       if (positions) rows = this.#byHand(rows, positions, down);
       if (query.group && query.group !== 'none' && query.group !== by)
         rows = this.#parted(rows, query.group);
       let bytes = 0;
       const bytesOf = this.#bytes();
-      for (const row of rows) bytes += bytesOf(row);
+      for (let at = 0; at < rows.length; at += 1) bytes += bytesOf(rows[at]!);
       return { rows, bytes };
     });
   }
@@ -115,7 +124,8 @@ export class Answers {
   #parted(rows: Uint32Array, field: string): Uint32Array {
     const keyOf = this.groupKey(field);
     const groups = new Map<string, number[]>();
-    for (const row of rows) {
+    for (let at = 0; at < rows.length; at += 1) {
+      const row = rows[at]!;
       const key = keyOf(row);
       const own = groups.get(key);
       if (own) own.push(row);
@@ -152,7 +162,8 @@ export class Answers {
     const groups: WallGroup[] = [];
     let last: WallGroup | null = null;
     let lastRow = 0;
-    for (const row of rows) {
+    for (let at = 0; at < rows.length; at += 1) {
+      const row = rows[at]!;
       const key = keyOf === null ? null : keyOf(row);
       if (!last || last.key !== key) {
         if (last) last.to = time(lastRow);
@@ -167,42 +178,53 @@ export class Answers {
     return groups;
   }
 
-  /** Counts of a field's values over what a query finds. */
-  count(query: Query, key: string, around: Surroundings): Counted {
-    const { rows: hits } = this.found(query, around);
+  /** Sums over some rows. */
+  #tally(rows: Uint32Array, key: string): Sums {
     const kept = this.index.kept(key);
-    const field = knownField(key);
-    const counts = new Map<string | number, number>();
-    if (kept.as === 'code') {
-      const { codes, values } = kept.column;
-      const sums = new Uint32Array(values.length);
-      const rows = codes.length;
-      for (const row of hits) sums[row < rows ? codes[row]! : 0]! += 1;
-      for (let code = 1; code < sums.length; code += 1)
-        if (sums[code]) counts.set(values[code]!, (counts.get(values[code]!) ?? 0) + sums[code]!);
-      return { counts, lacking: sums[0]! };
-    }
     if (kept.as === 'many') {
       const sums = new Uint32Array(kept.column.most + 1);
-      const lacking = kept.column.count(hits, sums);
-      sums.forEach((sum, code) => sum > 0 && counts.set(kept.names.names[code]!, sum));
+      return { sums, lacking: kept.column.count(rows, sums) };
+    }
+    if (kept.as === 'code' || kept.steps) {
+      const sums = (kept.as === 'code' ? kept.column : kept.steps!).count(rows);
+      return { sums, lacking: sums[0]! };
+    }
+    const { first } = kept.column;
+    let lacking = 0;
+    for (let at = 0; at < rows.length; at += 1) if (Number.isNaN(first[rows[at]!]!)) lacking += 1;
+    return { sums: new Uint32Array(0), lacking };
+  }
+
+  /** Sums over what a query finds; of more than half of everything by what it does not find. */
+  #sumsOf(query: Query, key: string, around: Surroundings): Sums {
+    const found = this.found(query, around);
+    const { version, total } = this.index;
+    if (found.rows.length * 2 <= total) return this.#tally(found.rows, key);
+    const everything: Query = { where: [], order: query.order };
+    const whole = this.#wholes.of(key, version, () =>
+      this.#tally(this.found(everything, around).rows, key),
+    );
+    if (found.rows.length === total) return whole;
+    found.others ??= rowsWhere(this.index.alive, found.is, total - found.rows.length);
+    const { sums, lacking } = this.#tally(found.others, key);
+    for (let code = 0; code < sums.length; code += 1) sums[code] = whole.sums[code]! - sums[code]!;
+    return { sums, lacking: whole.lacking - lacking };
+  }
+
+  /** Counts of a field's values over what a query finds. */
+  count(query: Query, key: string, around: Surroundings): Counted {
+    const { sums, lacking } = this.#sumsOf(query, key, around);
+    const kept = this.index.kept(key);
+    const counts = new Map<string | number, number>();
+    if (kept.as === 'many') {
+      const { names } = kept.names;
+      for (let code = 0; code < sums.length; code += 1)
+        if (sums[code]) counts.set(names[code]!, sums[code]!);
       return { counts, lacking };
     }
-    let lacking = 0;
-    const { first, second } = kept.column;
-    const [monthOf, yearOf] = [stepNames('month'), stepNames('year')];
-    /** The finest a time is known by among month, year, and less. */
-    const finest = (from: number, to: number): string => {
-      if (monthOf(from) === monthOf(to)) return monthOf(from);
-      return yearOf(from) === yearOf(to) ? yearOf(from) : '';
-    };
-    for (const row of hits) {
-      if (first[row] !== first[row]) lacking += 1;
-      else if (field.type === 'date') {
-        const value = finest(first[row]!, second[row]!);
-        counts.set(value, (counts.get(value) ?? 0) + 1);
-      }
-    }
+    const values = (kept.as === 'code' ? kept.column : kept.steps)?.values ?? [];
+    for (let code = 1; code < sums.length; code += 1)
+      if (sums[code]) counts.set(values[code]!, (counts.get(values[code]!) ?? 0) + sums[code]!);
     return { counts, lacking };
   }
 
@@ -217,8 +239,10 @@ export class Answers {
     if (kept.as !== 'pair') return densityOf(unit, bins, wide, 0);
     const { first, second } = kept.column;
     const [nameOf, dayOf] = [stepNames(unit), stepNames('day')];
-    for (const row of rows) {
-      const [from, to] = [first[row]!, second[row]!];
+    for (let at = 0; at < rows.length; at += 1) {
+      const row = rows[at]!;
+      const from = first[row]!;
+      const to = second[row]!;
       if (from !== from) {
         unknown += 1;
         continue;
@@ -253,7 +277,8 @@ export class Answers {
     let lacking = 0;
     if (kept.as !== 'pair') return { clusters: [], lacking };
     const { first, second } = kept.column;
-    for (const row of rows) {
+    for (let at = 0; at < rows.length; at += 1) {
+      const row = rows[at]!;
       const latitude = first[row]!;
       if (latitude !== latitude) lacking += 1;
       else if (isInside(box, latitude, second[row]!)) grid.add(latitude, second[row]!, row);
@@ -276,7 +301,8 @@ export class Answers {
     const from = new Float64Array(values.length).fill(Infinity);
     const to = new Float64Array(values.length).fill(-Infinity);
     const { first, second } = taken.column;
-    for (const row of rows) {
+    for (let at = 0; at < rows.length; at += 1) {
+      const row = rows[at]!;
       const code = codes[row]!;
       here[code]! += 1;
       if (first[row]! < from[code]!) from[code] = first[row]!;
@@ -288,6 +314,13 @@ export class Answers {
     });
     return found;
   }
+}
+
+/** Items that are not among some. */
+function rowsWhere(alive: Uint8Array, isNot: Uint8Array, count: number): Uint32Array {
+  const rows = new Uint32Array(count);
+  for (let row = 0, at = 0; at < count; row += 1) if (alive[row] && !isNot[row]) rows[at++] = row;
+  return rows;
 }
 
 /** What an answer is kept under; “the last 30 days” is another every minute. */

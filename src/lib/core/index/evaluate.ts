@@ -1,3 +1,4 @@
+import { codesNear } from '../colour/palette';
 import { knownField } from '../fields/registry';
 import { isInside } from '../atlas/clusters';
 import { askedInterval, kilometres, sinceWhen } from '../query/meaning';
@@ -12,6 +13,7 @@ import {
 import { searchWords } from '../text/words';
 import { keepingOf, type ShelfIndex } from './shelfIndex';
 import type { PairColumn } from './columns';
+import { and, flags, flip, or } from './flags';
 
 /** What conditions speak of besides the columns. */
 export interface Surroundings {
@@ -127,17 +129,25 @@ function fillMany(
   const { column, names } = kept;
   if (test === 'has') return column.markAny(out);
   if (test === 'says') {
-    const part = new Uint8Array(out.length);
+    const part = flags(out.length);
     searchWords(String(values[0])).forEach((word, at) => {
+      if (at === 0) return column.mark(names.beginning(word), out);
       part.fill(0);
       column.mark(names.beginning(word), part);
-      for (let row = 0; row < out.length; row += 1)
-        out[row] = at === 0 ? part[row]! : out[row]! & part[row]!;
+      and(out, part);
     });
     if (searchWords(String(values[0])).length === 0) out.fill(1);
     return;
   }
   const field = knownField(key);
+  if (field.type === 'colour')
+    return column.mark(
+      codesOf(
+        names,
+        values.flatMap((one) => codesNear(String(one))),
+      ),
+      out,
+    );
   if (!field.of) {
     const holds = valueTest(condition);
     return column.mark(
@@ -158,7 +168,7 @@ function fillMany(
     const nodes = around.collection(id);
     if (!nodes) continue;
     const part = evaluate(index, { all: nodes }, around);
-    for (let row = 0; row < out.length; row += 1) out[row]! |= part[row]!;
+    or(out, part);
   }
 }
 
@@ -193,7 +203,7 @@ function fillCodes(
 
 /** Which items a node holds for: 1 or 0 for each small integer. */
 export function evaluate(index: ShelfIndex, node: Node, around: Surroundings): Uint8Array {
-  const out = new Uint8Array(index.size);
+  const out = flags(index.size);
   if (isCondition(node)) {
     const slow = isSlow(node) ? around.slow.get(slowKey(node)) : undefined;
     if (slow) out.set(slow.subarray(0, out.length));
@@ -205,16 +215,13 @@ export function evaluate(index: ShelfIndex, node: Node, around: Surroundings): U
       else if (field.type === 'position') fillNear(kept.column, node, out);
       else fillTime(kept.column, node, around.now, out);
     }
-    if (node.not) for (let row = 0; row < out.length; row += 1) out[row]! ^= 1;
+    if (node.not) flip(out);
     return out;
   }
   const [word, nodes] = groupOf(node);
   if (word === 'all') out.fill(1);
-  for (const part of nodes) {
-    const hits = evaluate(index, part, around);
-    if (word === 'all') for (let row = 0; row < out.length; row += 1) out[row]! &= hits[row]!;
-    else for (let row = 0; row < out.length; row += 1) out[row]! |= hits[row]!;
-  }
-  if (word === 'none') for (let row = 0; row < out.length; row += 1) out[row]! ^= 1;
+  const join = word === 'all' ? and : or;
+  for (const part of nodes) join(out, evaluate(index, part, around));
+  if (word === 'none') flip(out);
   return out;
 }

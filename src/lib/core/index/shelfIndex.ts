@@ -1,11 +1,13 @@
 import type { Field } from '../fields/field';
 import { ALL_FIELDS, can } from '../fields/registry';
+import { stepNames } from '../timeline/bins';
 import { CodeColumn, Dictionary, IdTable, ManyColumn, PairColumn } from './columns';
 
 /** How a field is kept in the index; its type tells. */
 export type Kept =
   | { as: 'code'; column: CodeColumn }
-  | { as: 'pair'; column: PairColumn }
+  /** Times also say their step: the finest by which they are counted. */
+  | { as: 'pair'; column: PairColumn; steps?: CodeColumn<string> }
   | { as: 'many'; column: ManyColumn; names: Dictionary };
 
 /** What is told of one item, by the key of each field. Times in ms, positions [latitude, longitude]. */
@@ -19,6 +21,15 @@ export interface Row {
   /** First day known, else what is known of it, for headings: `2026-09-12`, `2026-09`, empty. */
   day: string;
   values: Record<string, unknown>;
+}
+
+const [monthOf, yearOf] = [stepNames('month'), stepNames('year')];
+/** The finest step a time lies in whole: its month, its year, or empty where it is known less exactly. */
+function stepOf(from: number, to: number): string {
+  const month = monthOf(from);
+  if (month === monthOf(to)) return month;
+  const year = yearOf(from);
+  return year === yearOf(to) ? year : '';
 }
 
 export type Keeping = 'code' | 'plain' | 'said' | 'pair' | 'many';
@@ -38,7 +49,10 @@ export function keepingOf(field: Field): Keeping {
 
 function emptyOf(field: Field): Kept {
   const keeping = keepingOf(field);
-  if (keeping === 'pair') return { as: 'pair', column: new PairColumn() };
+  if (keeping === 'pair') {
+    const steps = field.type === 'date' ? { steps: new CodeColumn<string>() } : {};
+    return { as: 'pair', column: new PairColumn(), ...steps };
+  }
   if (keeping === 'many') return { as: 'many', column: new ManyColumn(), names: new Dictionary() };
   return { as: 'code', column: new CodeColumn(keeping === 'plain') };
 }
@@ -108,6 +122,7 @@ export class ShelfIndex {
     if (kept.as === 'pair') {
       const [first, second] = (value ?? [null, null]) as [number | null, number | null];
       kept.column.set(ord, first, second);
+      kept.steps?.set(ord, first === null || second === null ? null : stepOf(first, second));
     } else if (kept.as === 'many') this.setMany(field.key, ord, (value ?? []) as string[]);
     else if (keepingOf(field) === 'said') kept.column.set(ord, value ? 'said' : null);
     else if (field.type === 'yes-no') kept.column.set(ord, value ? 'yes' : null);
@@ -168,7 +183,10 @@ export class ShelfIndex {
       else if (saved.as === 'pair') {
         const column = new PairColumn();
         Object.assign(column, { first: saved['first'], second: saved['second'] });
-        index.fields.set(field.key, { as: 'pair', column });
+        const steps = saved['steps']
+          ? { steps: CodeColumn.from<string>(saved['steps'] as never) }
+          : {};
+        index.fields.set(field.key, { as: 'pair', column, ...steps });
       } else
         index.fields.set(field.key, {
           as: 'many',
@@ -183,8 +201,10 @@ export class ShelfIndex {
   plainField(key: string): Record<string, unknown> {
     const kept = this.kept(key);
     if (kept.as === 'code') return { as: 'code', ...kept.column.toPlain() };
-    if (kept.as === 'pair')
-      return { as: 'pair', first: kept.column.first, second: kept.column.second };
+    if (kept.as === 'pair') {
+      const { first, second } = kept.column;
+      return { as: 'pair', first, second, steps: kept.steps?.toPlain() };
+    }
     return { as: 'many', ...kept.column.toPlain(), names: kept.names.names };
   }
 }

@@ -29,7 +29,7 @@ const listTest = (field: Field): Test => (field.type === 'folder' ? 'in' : 'is')
 /** One more value, or one less, of a condition whose values are alternatives. */
 export function toggled(query: Query, at: number, field: Field, value: string | number): Query {
   const now = conditionAt(query, at, field.key);
-  const isList = now !== null && (now.test === 'is' || now.test === 'in' || now.test === 'only');
+  const isList = now !== null && ['is', 'in', 'only', listTest(field)].includes(now.test);
   const values = isList ? now.values : [];
   const next = values.includes(value) ? values.filter((one) => one !== value) : [...values, value];
   return withCondition(query, at, {

@@ -1,3 +1,4 @@
+import { colourFrom } from '../colour/palette';
 import type { Field, RefKind } from '../fields/field';
 import { ALL_FIELDS, hasWords, lacksWords, leadOf } from '../fields/registry';
 import { KIND_WORDS, KINDS, type Kind } from '../kinds/kinds';
@@ -424,6 +425,12 @@ class Reader {
         return this.time(field.key);
       case 'position':
         return null;
+      case 'colour': {
+        const values = this.values(
+          () => this.longest((name) => colourFrom(name) ?? undefined) ?? null,
+        );
+        return values.length > 0 ? { field: field.key, test: 'near', values } : null;
+      }
       case 'words': {
         const text = this.text();
         return text === null ? null : { field: 'words', test: 'says', values: [text] };

@@ -1,4 +1,5 @@
 import { parseNumber } from '../catalogue/number';
+import { colourFrom } from '../colour/palette';
 import type { Field } from '../fields/field';
 import { ALL_FIELDS, fieldOf } from '../fields/registry';
 import {
@@ -246,6 +247,8 @@ function conditionOf(field: Field, test: Test | null, values: Word[][]): Node[] 
     }
     case 'position':
       return one(test ?? 'near', ...values.map((value) => Number(joined(value))));
+    case 'colour':
+      return one('near', ...textsOf(values).map((text) => colourFrom(text) ?? text));
     case 'words':
       return one('says', values.map(joined).join(' '));
     case 'ref':

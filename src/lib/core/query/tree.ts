@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { ArchiveError } from '../errors';
 import type { Field, FieldType } from '../fields/field';
 import { can, fieldOf } from '../fields/registry';
+import { NAMED } from '../colour/palette';
 import { takenFromText } from '../records/taken';
 
 /**
@@ -30,7 +31,7 @@ export const TESTS = [
 export type Test = (typeof TESTS)[number];
 
 /**
- * `is`: any of the values. `range`: [from, to], null without end. `last`: [count, unit]. `near`: [lat, lon, km].
+ * `is`: any of the values. `range`: [from, to], null without end. `last`: [count, unit]. `near`: [lat, lon, km]; of a colour [`#rrggbb`].
  * `box`: [south, west, north, east], across the date line where west is the greater.
  */
 export interface Condition {
@@ -69,6 +70,7 @@ export const TESTS_OF: Record<FieldType, readonly Test[]> = {
   ref: ['is', 'has'],
   folder: ['in', 'only'],
   position: ['near', 'box', 'has'],
+  colour: ['near', 'has'],
   words: ['says'],
 };
 
@@ -140,6 +142,10 @@ function wrongValues(field: Field, { test, values }: Condition): string | null {
         ? null
         : 'takes a month or a day of it, like 09 or 09-12';
     case 'near': {
+      if (field.type === 'colour')
+        return values.length > 0 && values.every((one) => /^#[0-9a-f]{6}$/.test(String(one)))
+          ? null
+          : `takes colours like #a63 or ${Object.keys(NAMED).join(', ')}`;
       const [latitude, longitude, km] = values;
       const fits = values.length === 3 && values.every(isNumber);
       return fits &&

@@ -1,3 +1,4 @@
+import { colourName } from '../colour/palette';
 import type { Field } from '../fields/field';
 import { hasWords, knownField, lacksWords, leadOf } from '../fields/registry';
 import { KIND_WORDS, type Kind } from '../kinds/kinds';
@@ -139,6 +140,8 @@ export function conditionWords(condition: Condition, labelOf: LabelOf): string {
       case 'only':
         return `in ${either(values.map((value) => refWords(value, labelOf)))}, ${test === 'in' ? 'all levels' : 'this level'}`;
       case 'near':
+        if (field.type === 'colour')
+          return `${lead} ${either(values.map((value) => colourName(String(value))))}`;
         return `within ${values[2]} km of ${values[0]}, ${values[1]}`;
       case 'box':
         return `between ${values[0]}, ${values[1]} and ${values[2]}, ${values[3]}`;

@@ -9,6 +9,7 @@ import { likeText } from '#core/text/like';
 import type { Database } from '../db/schema';
 import { asked } from '../query/conditions';
 import {
+  colourChoices,
   countedQuery,
   MOST_CHOICES,
   shownChoices,
@@ -16,6 +17,7 @@ import {
   timeChoices,
 } from '#core/choices/shown';
 import { FROM, intervalOf, isSaid, valueOf } from '../query/expressions';
+import { countOf } from './find';
 
 type Db = Kysely<Database>;
 /** Counts of the values of a field that has one of each. */
@@ -132,6 +134,10 @@ export async function choicesOf(
   const all = await ((): Promise<Choice[]> => {
     if (field.type === 'long-text' || field.type === 'yes-no' || field.type === 'position')
       return Promise.resolve([]);
+    if (field.type === 'colour')
+      return colourChoices((near) =>
+        countOf(db, viewer, { ...rest, where: [...rest.where, near] }),
+      );
     if (field.type === 'date') return times(db, viewer, rest, field);
     if (field.type === 'folder') return folders(db, viewer, rest);
     if (field.of === 'term') return terms(db, viewer, rest, typed);

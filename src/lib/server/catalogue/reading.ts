@@ -23,6 +23,7 @@ import {
   wallOf,
   type Neighbours,
 } from './find';
+import { rowsFound, rowsOf, type FoundRow } from './rows';
 
 /**
  * What pages read of the catalogue: the index answers where there is one that is up to date, else the database, which
@@ -58,6 +59,21 @@ export async function tiles(
 ): Promise<Tile[]> {
   const ids = await indexed(house, { ask: 'ids', query, from: offset, to: offset + limit });
   return ids ? tilesOf(house.db, viewer, ids) : findTiles(house.db, viewer, query, offset, limit);
+}
+
+/** Some fields of a stretch of a result, for a table. */
+export async function cells(
+  ...[house, viewer, query, keys, offset, limit]: [
+    ...Read,
+    keys: readonly string[],
+    offset: number,
+    limit: number,
+  ]
+): Promise<FoundRow[]> {
+  const ids = await indexed(house, { ask: 'ids', query, from: offset, to: offset + limit });
+  return ids
+    ? rowsOf(house.db, viewer, ids, keys)
+    : rowsFound(house.db, viewer, query, keys, { offset, limit });
 }
 
 export async function choices(

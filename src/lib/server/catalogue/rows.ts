@@ -40,6 +40,17 @@ function tellingOf(field: Field): Expression {
   }
 }
 
+const columnsOf = (keys: readonly string[]): Expression =>
+  sql.join([
+    sql`1 as one`,
+    ...keys.map((key, at) => sql`${tellingOf(knownField(key))} as ${sql.id(`c${at}`)}`),
+  ]);
+
+const told = (row: Record<string, unknown>, keys: readonly string[]): FoundRow => ({
+  id: String(row['id']),
+  values: Object.fromEntries(keys.map((key, at) => [key, row[`c${at}`] ?? null])),
+});
+
 /**
  * Fields of the items a query finds, in its order.
  * @param after catalogue number key behind which to go on, for the order of the number alone
@@ -49,18 +60,28 @@ export async function rowsFound(
   viewer: Viewer,
   query: Query,
   keys: readonly string[],
-  { limit, after }: { limit: number; after?: number },
+  { limit, after, offset = 0 }: { limit: number; after?: number; offset?: number },
 ): Promise<(FoundRow & { numberKey: number })[]> {
   const { where, order } = await asked(db, viewer, query);
-  const columns = keys.map((key, at) => sql`${tellingOf(knownField(key))} as ${sql.id(`c${at}`)}`);
   const behind = after === undefined ? sql`true` : sql`i.number_key > ${after}`;
   const by = after === undefined ? order : sql`i.number_key`;
   const { rows } = await sql<Record<string, unknown>>`
-    select i.id, i.number_key, ${sql.join([sql`1 as one`, ...columns])}
-    from ${FROM} where ${where} and ${behind} order by ${by} limit ${limit}`.execute(db);
-  return rows.map((row) => ({
-    id: String(row['id']),
-    numberKey: Number(row['numberKey']),
-    values: Object.fromEntries(keys.map((key, at) => [key, row[`c${at}`] ?? null])),
-  }));
+    select i.id, i.number_key, ${columnsOf(keys)}
+    from ${FROM} where ${where} and ${behind} order by ${by} limit ${limit} offset ${offset}`.execute(
+    db,
+  );
+  return rows.map((row) => ({ ...told(row, keys), numberKey: Number(row['numberKey']) }));
+}
+
+/** Fields of some items, in the order they are named; what is held no more is left out. */
+export async function rowsOf(
+  db: Kysely<Database>,
+  _viewer: Viewer,
+  ids: readonly string[],
+  keys: readonly string[],
+): Promise<FoundRow[]> {
+  const { rows } = await sql<Record<string, unknown>>`select i.id, ${columnsOf(keys)} from ${FROM}
+    join unnest(${ids}::uuid[]) with ordinality as wished (id, position) on wished.id = i.id
+    where i.deleted_at is null order by wished.position`.execute(db);
+  return rows.map((row) => told(row, keys));
 }

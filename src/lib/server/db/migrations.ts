@@ -9,6 +9,7 @@ import { descriptions } from './migrations/009-descriptions';
 import { oneReading } from './migrations/010-one-reading';
 import { reasons } from './migrations/006-reasons';
 import { registry } from './migrations/011-registry';
+import { reading } from './migrations/012-reading';
 
 /** In their order, for ever: a migration that has landed is never edited. */
 export const MIGRATIONS: { name: string; statements: string }[] = [
@@ -23,4 +24,5 @@ export const MIGRATIONS: { name: string; statements: string }[] = [
   { name: '009-descriptions', statements: descriptions },
   { name: '010-one-reading', statements: oneReading },
   { name: '011-registry', statements: registry },
+  { name: '012-reading', statements: reading },
 ];

@@ -248,6 +248,10 @@ export interface Database {
       string | null | RawBuilder<string>
     >;
     likenessMade: Generated<boolean>;
+    /** Main colours of its picture, the largest share first: `#a63`. */
+    colours: Generated<string[]>;
+    /** Version of what was read from its file. */
+    reading: Generated<number>;
     changeNo: Generated<number>;
     createdAt: Time;
     deletedAt: OptionalTime;

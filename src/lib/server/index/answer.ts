@@ -5,7 +5,13 @@ import { fieldOf, knownField } from '#core/fields/registry';
 import { shelfOf, type Shelf } from '#core/holdings/shelf';
 import { formatQuery } from '#core/query/grammar';
 import { groupFieldOf, refTo, type Query } from '#core/query/tree';
-import { countedQuery, shownChoices, summedUp, timeChoices } from '#core/choices/shown';
+import {
+  colourChoices,
+  countedQuery,
+  shownChoices,
+  summedUp,
+  timeChoices,
+} from '#core/choices/shown';
 import type { LivingIndex } from './living';
 
 /** What the index is asked, and what it answers. */
@@ -101,7 +107,16 @@ const answers: {
       }));
       return { ...shownChoices(field, all, typed), lacking: 0 };
     }
-    const { counts, lacking } = living.answers.count(rest, key, await living.around(rest));
+    const around = await living.around(rest);
+    const { counts, lacking } = living.answers.count(rest, key, around);
+    if (field.type === 'colour') {
+      const all = await colourChoices((near) =>
+        Promise.resolve(
+          living.answers.found({ ...rest, where: [...rest.where, near] }, around).rows.length,
+        ),
+      );
+      return { ...shownChoices(field, all, typed), lacking };
+    }
     return { ...shownChoices(field, choicesFrom(living, key, counts), typed), lacking };
   },
   folders: (living, { query }) =>

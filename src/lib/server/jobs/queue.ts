@@ -19,6 +19,7 @@ export type TaskName =
   | 'proxy'
   | 'write-record'
   | 'write-records'
+  | 'read-again'
   | 'operation';
 
 export interface NewJob {
@@ -49,6 +50,7 @@ const PRIORITY: Record<TaskName, number> = {
   fetch: -4,
   pictures: 5,
   proxy: 10,
+  'read-again': 20,
 };
 
 /** Work that must not run beside itself. */
@@ -66,6 +68,7 @@ const STOPPABLE: string[] = [
   'empty-source',
   'compare-place',
   'fetch',
+  'read-again',
 ];
 
 type Db = Kysely<Database> | Transaction<Database>;

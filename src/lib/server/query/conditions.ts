@@ -1,5 +1,6 @@
 import { sql, type Kysely, type Transaction } from 'kysely';
 import type { Field } from '#core/fields/field';
+import { codesNear } from '#core/colour/palette';
 import { fieldOf, knownField } from '#core/fields/registry';
 import type { Viewer } from '#core/people/viewer';
 import {
@@ -202,6 +203,8 @@ function conditionSql(condition: Condition, looked: Looked): Expression {
       return folderCondition(condition, looked);
     case 'position':
       return nearCondition(condition);
+    case 'colour':
+      return sql`${valueOf(field)} && ${values.flatMap((one) => codesNear(String(one)))}::text[]`;
     case 'words':
       return wordsCondition(String(values[0]));
     case 'ref':

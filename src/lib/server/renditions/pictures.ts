@@ -2,6 +2,7 @@ import { readFile, rename, stat } from 'node:fs/promises';
 import { sql } from 'kysely';
 import sharp, { type ResizeOptions, type Sharp } from 'sharp';
 import { ArchiveError, sentenceOf } from '#core/errors';
+import { mainColours } from '#core/colour/palette';
 import { plainReason } from '#core/kinds/reasons';
 import { withoutPaths } from '#core/text/paths';
 import { originalOf, type LocatedFile } from '../files/located';
@@ -26,6 +27,8 @@ import {
   type PictureSize,
 } from './store';
 
+/** px; colours do not get truer with more. */
+const COLOUR_EDGE = 64;
 const QUALITY: Record<PictureSize, number> = { small: 78, medium: 80, large: 82 };
 
 /** How a picture of an item's file is opened. */
@@ -110,10 +113,24 @@ async function probeMedia(house: House, file: LocatedFile, job: JobRow): Promise
     ]);
 }
 
+/** Main colours, from the small picture. */
+export async function coloursOf(small: Sharp): Promise<string[]> {
+  const pixels = await small
+    .flatten({ background: '#808080' })
+    .resize(COLOUR_EDGE, COLOUR_EDGE, { fit: 'inside' })
+    .toColourspace('srgb')
+    .raw()
+    .toBuffer();
+  return mainColours(pixels);
+}
+
+const smallOf = async (small: Pixels | string): Promise<Sharp> =>
+  typeof small === 'string' ? sharp(await readFile(small)) : opened(small);
+
 /** What near pictures are found by; from the small picture, so that every kind of file has one. */
 async function looksFor(file: LocatedFile, small: Pixels | string) {
   if (file.kind !== 'photo') return null;
-  return looksOf(typeof small === 'string' ? sharp(await readFile(small)) : opened(small));
+  return looksOf(await smallOf(small));
 }
 
 async function isMade(house: House, key: string): Promise<boolean> {
@@ -147,17 +164,23 @@ async function withAny<T>(
   }
 }
 
+/** What is seen on a small picture. */
+const seenOn = async (file: LocatedFile, small: Pixels | string) => ({
+  looks: await looksFor(file, small),
+  colours: await coloursOf(await smallOf(small)),
+});
+
 /** The pictures of a file, made where they are not; and what its item learns from them. */
 async function learnFrom(house: House, file: LocatedFile) {
   if (await isMade(house, file.pictureKey)) {
     const measure = (image: Sharp) => measured(file, image);
     const size = file.width === null ? await withAny(house, file, measure) : {};
-    return { size, looks: await looksFor(file, pictureFile(house, file.pictureKey, 'small')) };
+    return { size, ...(await seenOn(file, pictureFile(house, file.pictureKey, 'small'))) };
   }
   return withAny(house, file, async (image) => {
     const size = await measured(file, image);
     const small = await storePictures(house, file.pictureKey, image);
-    return { size, looks: await looksFor(file, small) };
+    return { size, ...(await seenOn(file, small)) };
   });
 }
 
@@ -169,9 +192,10 @@ export async function makePictures(house: House, job: JobRow): Promise<void> {
       await probeMedia(house, file, job);
       file = await originalOf(house.db, job.itemId!);
     }
-    const { size, looks } = await learnFrom(house, file);
+    const { size, looks, colours } = await learnFrom(house, file);
     const values = {
       ...size,
+      colours,
       ...lookColumns(looks?.look ?? null),
       lookNo: looks && sql<string>`nextval('change_number')`,
       ...{ likenessMade: true, noPicture: null, noPictureDetail: null },

@@ -4,6 +4,7 @@ import { tidyParcels } from '../intake/report/waiting';
 import { runScan } from '../intake/look/look';
 import { fetchAll } from '../intake/sources/web';
 import { comparePlaceJob } from '../watching/compare';
+import { readAgain } from '../watching/readAgain';
 import { runOperation } from '../ledger/carryOut';
 import { writeRecord, writeRecords } from '../records/write';
 import { makePictures } from '../renditions/pictures';
@@ -28,4 +29,5 @@ export const TASKS: Record<TaskName, Task> = {
   'write-record': writeRecord,
   'write-records': writeRecords,
   operation: runOperation,
+  'read-again': readAgain,
 };

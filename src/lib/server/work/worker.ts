@@ -15,6 +15,7 @@ import { isAlive } from '../house/processes';
 import { newId } from '../house/ids';
 import { endApart } from '../apart/apart';
 import { endExiftool, endOrphans } from '../metadata/exiftool';
+import { enqueueReadAgain } from '../watching/readAgain';
 import { startWatching } from '../watching/watch';
 import { runJob } from '../jobs/attempt';
 import { TASKS } from './tasks';
@@ -154,6 +155,7 @@ export async function startWorker(house: House): Promise<Worker> {
       await pruneChangeLog(house);
     }),
   ];
+  await enqueueReadAgain(house);
   const watching = startWatching(house);
   return {
     async stop() {

@@ -60,7 +60,9 @@
         count={row.count}
         on={values.includes(row.value)}
         depth={row.depth}
-        onclick={() => onchange(toggled(query, at, field, row.value))}>{row.label}</SheetRow
+        onclick={() => onchange(toggled(query, at, field, row.value))}
+        >{#if field.type === 'colour'}<i class="swatch" style="background:{row.value}"
+          ></i>{/if}{row.label}</SheetRow
       >
     </li>
   {:else}
@@ -75,6 +77,15 @@
   }
   .filter input {
     width: 100%;
+  }
+  .swatch {
+    display: inline-block;
+    width: 14px;
+    height: 14px;
+    margin-right: 8px;
+    border: 1px solid var(--rule);
+    border-radius: 2px;
+    vertical-align: -2px;
   }
   .note {
     padding: 4px 14px;

@@ -64,7 +64,7 @@
 {:else if field.type === 'date'}
   <DateSheet {query} {at} {field} {found} {onchange} />
 {:else if isCounted}
-  {#if field.type === 'text' || field.type === 'names'}<TextSheet
+  {#if ['text', 'names', 'colour'].includes(field.type)}<TextSheet
       {query}
       {at}
       {field}

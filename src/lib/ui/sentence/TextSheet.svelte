@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { colourFrom } from '#core/colour/palette';
   import type { Field } from '#core/fields/field';
   import { conditionAt, textTests, withCondition } from '#core/query/edit';
   import { TESTS_OF, type Query, type Test } from '#core/query/tree';
@@ -41,12 +42,20 @@
         withCondition(query, at, { field: field.key, test: 'near', values: numbers }),
       );
     }
+    if (field.type === 'colour') {
+      const colour = colourFrom(value);
+      if (!colour) return void (wrong = 'Write a colour: #a63, #aa6633 or a name like red.');
+      return onchange(
+        withCondition(query, at, { field: field.key, test: 'near', values: [colour] }),
+      );
+    }
     onchange(withCondition(query, at, { field: field.key, test, values: value ? [value] : [] }));
   }
   const PLACEHOLDERS: Record<string, string> = {
     words: 'words in names, texts, terms',
     position: '51.2, 1.4, 5 (km)',
     number: '2026.014.0237',
+    colours: '#a63, or a name',
   };
 </script>
 

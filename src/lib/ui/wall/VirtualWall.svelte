@@ -1,7 +1,7 @@
 <script lang="ts">
   import { untrack, type Snippet } from 'svelte';
   import { SvelteMap } from 'svelte/reactivity';
-  import { blocksOf, guessHeight, lastAtMost, layBlock, scaled, topsOf } from '#core/wall/blocks';
+  import { blocksOf, guessHeight, lastAtMost, layBlock, topsOf } from '#core/wall/blocks';
   import {
     neighbour,
     rowsBetween,
@@ -9,6 +9,7 @@
     type WallLayout,
     type WallRow,
   } from '#core/wall/justify';
+  import { Tall } from '../common/tall.svelte';
 
   interface Props {
     groups: { count: number; wide?: number }[];
@@ -51,13 +52,14 @@
   const LABEL = 28;
   const AHEAD = 600;
 
-  let scroller = $state<HTMLElement>();
   let list = $state<HTMLElement>();
   let width = $state(700);
   let height = $state(700);
-  /** px of the wall above what is seen; the scroll bar tells it in parts of the whole where that is too tall. */
-  let top = $state(0);
-  let scroll = $state(0);
+  const plane: Tall = new Tall(
+    () => tall,
+    () => height,
+  );
+  const top = $derived(plane.top);
 
   const options = $derived({
     width: Math.max(200, width - 26),
@@ -124,7 +126,6 @@
     return topsOf(blocks.map((block, at) => layoutOf(at)?.height ?? guessHeight(block, options)));
   });
   const tall = $derived(tops[blocks.length]! + 60);
-  const page = $derived(scaled(tall, height));
   const firstSeen = $derived(Math.max(0, lastAtMost(tops, top - AHEAD, blocks.length)));
   const seen = $derived.by(() => {
     const found: number[] = [];
@@ -155,14 +156,14 @@
         row,
         layout,
         base: blocks[at]!.from,
-        y: above + row.top - top + scroll,
+        y: above + row.top - top + plane.scroll,
       }));
     }),
   );
   const headings = $derived(
     seen
       .filter((at) => blocks[at]!.isFirst)
-      .map((at) => ({ group: blocks[at]!.group, y: tops[at]! - top + scroll })),
+      .map((at) => ({ group: blocks[at]!.group, y: tops[at]! - top + plane.scroll })),
   );
 
   $effect(() => {
@@ -187,36 +188,11 @@
       const anchor = firstSeen;
       const before = top - tops[anchor]!;
       fetched.set(name, found);
-      if (at < anchor) go(tops[anchor]! + before);
+      if (at < anchor) plane.go(tops[anchor]! + before);
     } catch {
       whose[name] = false;
     }
   }
-
-  /** Look at another height of the wall. */
-  function go(to: number): void {
-    if (!scroller) return;
-    top = Math.max(0, Math.min(tall - height, to));
-    scroll = page.toScroll(top);
-    scroller.scrollTop = scroll;
-    scroll = scroller.scrollTop;
-  }
-  function scrolled(): void {
-    if (!scroller || Math.abs(scroller.scrollTop - scroll) < 1) return;
-    scroll = scroller.scrollTop;
-    top = page.toWall(scroll);
-  }
-  /** A wheel moves by what it says, however small a part of the page that is. */
-  function wheel(event: WheelEvent): void {
-    if (page.page === tall || event.ctrlKey) return;
-    event.preventDefault();
-    go(top + event.deltaY * (event.deltaMode === 1 ? 20 : 1));
-  }
-  $effect(() => {
-    const box = scroller;
-    box?.addEventListener('wheel', wheel, { passive: false });
-    return () => box?.removeEventListener('wheel', wheel);
-  });
 
   const indexes = ({ row }: Placed): number[] =>
     Array.from({ length: row.to - row.from }, (_, step) => row.from + step);
@@ -238,14 +214,14 @@
     const at = blockOf(index);
     const layout = layoutOf(at);
     if (!layout) {
-      if (top < tops[at]! || top > tops[at + 1]!) go(tops[at]!);
+      if (top < tops[at]! || top > tops[at + 1]!) plane.go(tops[at]!);
       void want(at).then(() => layoutOf(at) && show(index));
       return;
     }
     const row = layout.rows[layout.rowOf[index - blocks[at]!.from]!]!;
     const y = tops[at]! + row.top;
-    if (y - HEADING < top) go(y - HEADING);
-    else if (y + row.height + LABEL > top + height) go(y + row.height + LABEL + GAP - height);
+    if (y - HEADING < top) plane.go(y - HEADING);
+    else if (y + row.height + LABEL > top + height) plane.go(y + row.height + LABEL + GAP - height);
   }
 
   export function take(): void {
@@ -307,14 +283,8 @@
   }
 </script>
 
-<div
-  bind:this={scroller}
-  bind:clientWidth={width}
-  bind:clientHeight={height}
-  class="scroller"
-  onscroll={scrolled}
->
-  <div class="plane" style="height:{page.page}px">
+<div use:plane.scroller bind:clientWidth={width} bind:clientHeight={height} class="scroller">
+  <div class="plane" style="height:{plane.page.page}px">
     {#each headings as mark (mark.group)}
       <div class="heading" style="top:{mark.y}px">{@render heading(mark.group)}</div>
     {/each}

@@ -1,3 +1,4 @@
+import { columnsFrom } from '#core/register/columns';
 import { conditionsOf, EVERYTHING, idOfRef } from '#core/query/tree';
 import { shelf, tiles, wall } from '#server/catalogue/reading';
 import { keptCollections } from '#server/catalogue/kept';
@@ -26,7 +27,7 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
     keptCollections(house, actor),
     allPlaces(db),
     labelsOf(db, query),
-    rememberedOf(db, actor.id, ['rename-pattern', 'pins', 'recent']),
+    rememberedOf(db, actor.id, ['rename-pattern', 'pins', 'recent', 'register']),
   ]);
   return {
     query,
@@ -40,6 +41,7 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
     here: Object.fromEntries(await placesHere(places)),
     pattern: remembered['rename-pattern']?.['pattern'] as string | undefined,
     pins: (remembered['pins']?.['ids'] ?? []) as string[],
+    columns: columnsFrom(remembered['register']?.['columns']),
     recent: (remembered['recent']?.['queries'] ?? []) as string[],
   };
 };

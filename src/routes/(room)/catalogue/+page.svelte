@@ -5,6 +5,7 @@
   import { fieldOf } from '#core/fields/registry';
   import { formatQuery } from '#core/query/grammar';
   import { is, isCondition, refTo, replaced, type Query } from '#core/query/tree';
+  import type { Column } from '#core/register/columns';
   import { can } from '#core/people/roles';
   import { counted, formatBytes, formatCount } from '#core/text/quantities';
   import CollectDialog from '$lib/ui/collections/CollectDialog.svelte';
@@ -22,7 +23,7 @@
   import Sentence from '$lib/ui/sentence/Sentence.svelte';
   import { headingOf, hours } from '$lib/ui/wall/dates';
   import Peek from '$lib/ui/wall/Peek.svelte';
-  import Register from '$lib/ui/wall/Register.svelte';
+  import Register from '$lib/ui/register/Register.svelte';
   import { Selection } from '$lib/ui/wall/selection.svelte';
   import SelectionBar from '$lib/ui/wall/SelectionBar.svelte';
   import TileCard from '$lib/ui/wall/TileCard.svelte';
@@ -57,7 +58,7 @@
 
   const store = $derived.by(() => {
     const made = new TileStore(text);
-    untrack(() => data.first.forEach((tile, index) => made.tiles.set(index, tile)));
+    untrack(() => data.first.forEach((tile, index) => made.held.set(index, tile)));
     return made;
   });
   const focused = $derived(focus >= 0 ? store.at(focus) : undefined);
@@ -195,6 +196,16 @@
       describe({ stage: stage.name });
     }
     event.preventDefault();
+  }
+  let changedColumns = $state<Column[] | null>(null);
+  const columns = $derived(changedColumns ?? data.columns);
+  const rememberColumns = calmly(
+    () => void api.put('/api/remembered/register', { columns }).catch(sayWrong),
+    500,
+  );
+  function keepColumns(changed: Column[]): void {
+    changedColumns = changed;
+    rememberColumns();
   }
   const size = (step: number): void =>
     go({ size: String(Math.min(420, Math.max(90, rowHeight + step))) });
@@ -418,6 +429,10 @@
         bind:focus
         order={data.query.order}
         stages={data.stages}
+        {columns}
+        canDescribe={can(role, 'describe')}
+        version={data.wall}
+        oncolumns={(changed) => keepColumns(changed)}
         onpick={(index, event) => void pick(index, event).catch(sayWrong)}
         onopen={open}
         onorder={order}
@@ -445,6 +460,7 @@
         count={chosenCount}
         stages={data.stages}
         canDescribe={can(role, 'describe')}
+        q={data.query.where.length ? text : ''}
         canOriginal={can(role, 'original')}
       />
     </Foldaway>

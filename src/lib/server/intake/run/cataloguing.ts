@@ -1,6 +1,7 @@
 import type { BigIntStats } from 'node:fs';
 import { sql, type Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
+import { READING } from '#core/records/reading';
 import { formatNumber } from '#core/catalogue/number';
 import { FIELD_KEYS } from '#core/records/fields';
 import type { Database, FileFacts } from '../../db/schema';
@@ -116,6 +117,7 @@ async function insertItem(
       originalName: splitPath(entry.sourcePath).name,
       version: 0,
       provenance: '{}',
+      reading: READING,
       technical: JSON.stringify({
         ...facts.technical,
         ...(clockOf(intake.plan, facts) ? { clockSaid: facts.record.taken!.from } : {}),

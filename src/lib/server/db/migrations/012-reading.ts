@@ -1,0 +1,10 @@
+/**
+ * Main colours of pictures; and how much of a file was read when it was brought in: what later versions read besides
+ * is read again in the background.
+ */
+export const reading = `
+alter table item
+  add column colours text[] not null default '{}',
+  add column reading smallint not null default 0;
+create index item_reading on item (reading, id) where deleted_at is null;
+`;
