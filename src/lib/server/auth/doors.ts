@@ -39,6 +39,8 @@ export const DOORS: Record<string, Door> = {
   '/api/catalogue/folders': 'look',
   '/api/catalogue/labels': 'look',
   '/api/catalogue/why': 'look',
+  '/api/catalogue/cells': 'look',
+  '/api/catalogue/csv': 'look',
   '/api/catalogue/density': 'look',
   '/api/catalogue/positions': 'look',
   '/api/catalogue/census': 'look',
@@ -95,6 +97,7 @@ export const DOORS: Record<string, Door> = {
   '/api/intake/drop-zone': { GET: 'intake', PUT: 'manage' },
   '/api/places': { GET: 'look', POST: 'manage' },
   '/api/places/[id]': 'manage',
+  '/api/places/folders/[id]': { DELETE: 'rename' },
 };
 
 /** What a request to a route needs; null where there is no such door. */

@@ -317,7 +317,7 @@ export interface Database {
   };
   operation: {
     id: string;
-    kind: 'rename' | 'record' | 'rewrite';
+    kind: 'rename' | 'record' | 'rewrite' | 'folders';
     summary: string;
     state: Generated<'planned' | 'doing' | 'done' | 'undone' | 'failed'>;
     actorId: string | null;
@@ -329,7 +329,7 @@ export interface Database {
   operationStep: {
     operationId: string;
     position: number;
-    action: 'rename' | 'record' | 'rewrite';
+    action: 'rename' | 'record' | 'rewrite' | 'folder';
     itemId: string | null;
     fileId: string | null;
     before: Json<Record<string, unknown>>;

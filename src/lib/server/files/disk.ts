@@ -1,5 +1,5 @@
 import { constants, type BigIntStats } from 'node:fs';
-import { link, lstat, mkdir, open, readdir, stat, unlink } from 'node:fs/promises';
+import { link, lstat, mkdir, open, readdir, rmdir, stat, unlink } from 'node:fs/promises';
 import pMap from 'p-map';
 import { ArchiveError } from '#core/errors';
 import type { LeftOut } from '#core/intake/leftOut';
@@ -158,6 +158,16 @@ export async function makeFolder(path: string): Promise<void> {
   } catch (error) {
     throw diskError(error, path);
   }
+}
+
+/** Remove a folder that holds nothing; no error where it is gone already. @throws ArchiveError conflict */
+export async function removeEmptyFolder(path: string): Promise<void> {
+  await rmdir(bytesOfPath(path)).catch((error: unknown) => {
+    if (isCode(error, 'ENOENT')) return;
+    if (isCode(error, 'ENOTEMPTY', 'EEXIST'))
+      throw new ArchiveError('conflict', `“${splitPath(path).name}” is not empty.`);
+    throw diskError(error, path);
+  });
 }
 
 /** Remove a file; no error where it is gone already. */

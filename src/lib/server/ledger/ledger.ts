@@ -6,12 +6,17 @@ import { enqueue } from '../jobs/queue';
 import { FIELDS, type FieldKey } from '#core/records/fields';
 import { counted } from '#core/text/quantities';
 import { likeText } from '#core/text/like';
+import { undoFolders } from '../places/emptyFolders';
 import { applySteps, differences, overlay, readRecords, type RecordStep } from '../records/records';
 import { lockRecords } from '../records/store';
 
+/** Kinds of change people are told of. */
+export const LEDGER_KINDS = ['rename', 'record', 'folders'] as const;
+export type LedgerKind = (typeof LEDGER_KINDS)[number];
+
 export interface LedgerLine {
   id: string;
-  kind: 'rename' | 'record';
+  kind: LedgerKind;
   summary: string;
   state: string;
   actor: string;
@@ -115,7 +120,7 @@ export async function ledger(
     .execute();
   return rows.map((row) => ({
     id: row.id,
-    kind: row.kind as 'rename' | 'record',
+    kind: row.kind as LedgerKind,
     summary: row.summary,
     state: row.state,
     actor: row.name ?? 'the command line',
@@ -184,9 +189,9 @@ export async function undo(
     .where('state', '<>', 'failed')
     .executeTakeFirst();
   if (already) throw new ArchiveError('conflict', 'This was undone already.');
-  return operation.kind === 'record'
-    ? undoRecords(db, actorId, operationId, partly)
-    : undoRename(db, actorId, operation.id, operation.summary);
+  if (operation.kind === 'record') return undoRecords(db, actorId, operationId, partly);
+  const undoing = operation.kind === 'folders' ? undoFolders : undoRename;
+  return undoing(db, actorId, operation.id, operation.summary);
 }
 
 /** A value of an operation that was changed again since: to give it back would undo that too. */

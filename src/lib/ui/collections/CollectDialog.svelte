@@ -3,6 +3,7 @@
   import { counted } from '#core/text/quantities';
   import { api } from '../common/api';
   import Dialog from '../common/Dialog.svelte';
+  import { collectInto } from './collect';
   import { sayDone } from '../common/notices.svelte';
 
   interface Props {
@@ -18,23 +19,7 @@
 
   async function into(id: string, label: string): Promise<void> {
     try {
-      const { added } = await api.post<{ added: number }>(`/api/collections/${id}/items`, {
-        itemIds: ids,
-      });
-      const held = count - added;
-      sayDone(
-        `${counted(added, 'item')} added to “${label}”${held ? `; ${held} were in it already` : ''}.`,
-        added
-          ? {
-              label: 'Undo',
-              run: async () => {
-                await api.delete(`/api/collections/${id}/items`, { itemIds: ids });
-                ondone();
-              },
-            }
-          : undefined,
-      );
-      ondone();
+      await collectInto({ id, name: label }, ids, count, ondone);
       onclose();
     } catch (error) {
       wrong = (error as Error).message;

@@ -2,8 +2,10 @@
   import type { FolderNode, Tile, Wall } from '#core/catalogue/tile';
   import { counted, formatBytes, formatCount } from '#core/text/quantities';
   import { api } from '../common/api';
-  import { sayWrong } from '../common/notices.svelte';
+  import { calmly, hear } from '../common/live';
+  import { sayDone, sayWrong } from '../common/notices.svelte';
   import Rows from '../common/Rows.svelte';
+  import { takes } from '../wall/carry';
   import { moment } from '../wall/dates';
 
   interface Kept {
@@ -20,6 +22,7 @@
     pins: string[];
     collections: Kept[];
     canManage: boolean;
+    canRename: boolean;
     /** It stays open at the top while one works. */
     docked: boolean;
     onfolder: (id: string | null, deep: boolean) => void;
@@ -27,6 +30,8 @@
     onpins: (ids: string[]) => void;
     ondock: () => void;
     onclose: () => void;
+    /** An item was laid on a collection; undefined where nobody may collect. */
+    oncollect?: ((collection: Kept, item: string) => void) | undefined;
   }
   const {
     here,
@@ -35,12 +40,14 @@
     pins,
     collections,
     canManage,
+    canRename,
     docked,
     onfolder,
     oncollection,
     onpins,
     ondock,
     onclose,
+    oncollect,
   }: Props = $props();
   type Sort = 'name' | 'date' | 'count';
   let nodes = $state.raw<FolderNode[]>([]);
@@ -53,15 +60,43 @@
   let look = $state<{ wall: Wall; tiles: Tile[] } | null>(null);
   let box = $state<HTMLElement>();
 
+  async function load(): Promise<void> {
+    nodes = await api.get<FolderNode[]>('/api/catalogue/folders');
+    loaded = true;
+  }
+  $effect(() => void load().catch(sayWrong));
   $effect(() => {
-    void api
-      .get<FolderNode[]>('/api/catalogue/folders')
-      .then((found) => {
-        nodes = found;
-        loaded = true;
-      })
-      .catch(sayWrong);
+    const soon = calmly(() => void load().catch(() => undefined), 1200);
+    return hear(({ about }) => {
+      if (about === 'items' || about === 'places' || about === 'again') soon();
+    });
   });
+
+  /** Folders that hold nothing, and lie in none that holds nothing. */
+  const empty = $derived(
+    nodes.filter(
+      ({ count, parentId }) => count === 0 && parentId && (byId.get(parentId)?.count ?? 0) > 0,
+    ),
+  );
+  let showsEmpty = $state(false);
+  async function remove(node: FolderNode): Promise<void> {
+    try {
+      const { operation } = await api.delete<{ operation: string }>(
+        `/api/places/folders/${node.id}`,
+      );
+      if (at === node.id) at = node.parentId;
+      await load();
+      sayDone(`The empty folder “${node.name}” is removed.`, {
+        label: 'Undo',
+        run: async () => {
+          await api.post(`/api/ledger/${operation}/undo`);
+          await load();
+        },
+      });
+    } catch (error) {
+      sayWrong(error);
+    }
+  }
   $effect(() => box?.focus());
 
   const byId = $derived(new Map(nodes.map((node) => [node.id, node])));
@@ -100,7 +135,7 @@
   const MOST_FOUND = 200;
   const hits = $derived(
     named.trim() === ''
-      ? []
+      ? empty.slice(0, MOST_FOUND)
       : nodes
           .filter(({ name }) => name.toLowerCase().includes(named.trim().toLowerCase()))
           .slice(0, MOST_FOUND),
@@ -188,6 +223,14 @@
         ></select
       ></label
     >
+    {#if empty.length}
+      <button
+        class="word"
+        type="button"
+        aria-pressed={showsEmpty}
+        onclick={() => (showsEmpty = !showsEmpty)}>{formatCount(empty.length)} empty</button
+      >
+    {/if}
     <span class="hint pencil">↑↓←→ to walk · Enter to look there · P to pin</span>
     <button class="word" type="button" aria-pressed={docked} onclick={ondock}
       >{docked ? 'let it go' : 'keep it open'}</button
@@ -195,10 +238,15 @@
     <button class="word" type="button" onclick={onclose}>close</button>
   </header>
   <div class="columns">
-    {#if named.trim()}
+    {#if named.trim() || (showsEmpty && empty.length)}
       <div class="column found">
         <h3>
-          {counted(hits.length, 'folder')}{hits.length === MOST_FOUND ? ' at least' : ''} called so
+          {#if named.trim()}{counted(hits.length, 'folder')}{hits.length === MOST_FOUND
+              ? ' at least'
+              : ''} called so{:else}{counted(empty.length, 'folder')} with nothing in {empty.length ===
+            1
+              ? 'it'
+              : 'them'}{/if}
         </h3>
         {#each hits as node (node.id)}
           <button
@@ -276,6 +324,11 @@
           <button class="word" type="button" onclick={() => pin(current.id)}
             >{pins.includes(current.id) ? 'Unpin' : 'Pin'}</button
           >
+          {#if canRename && current.count === 0 && current.parentId}
+            <button class="word" type="button" onclick={() => void remove(current)}
+              >Remove it</button
+            >
+          {/if}
         </p>
       {:else}
         <h2>All holdings</h2>
@@ -312,6 +365,7 @@
     {#if picked.length}<b>Hand-picked</b>{/if}
     {#each picked as one (one.id)}<button
         class="card"
+        use:takes={oncollect && ((item) => oncollect(one, item))}
         type="button"
         onclick={() => oncollection(one.id)}
         >{one.name} <span class="mono">{formatCount(one.count)}</span></button
@@ -477,6 +531,11 @@
   }
   .card:hover {
     background: var(--wash);
+  }
+  .card:global(.over) {
+    border-color: var(--verdigris);
+    background: var(--wash);
+    box-shadow: 0 0 0 2px var(--verdigris);
   }
   .card .mono {
     color: var(--pencil);

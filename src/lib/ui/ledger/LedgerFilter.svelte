@@ -39,6 +39,7 @@
     <option value="">every kind</option>
     <option value="record">records</option>
     <option value="rename">names</option>
+    <option value="folders">folders</option>
   </select>
   by
   <select

@@ -5,7 +5,7 @@
   import { freshen } from '../common/freshen';
   import { sayDone, sayWrong } from '../common/notices.svelte';
   import { instant } from '../wall/dates';
-  import type { Line } from './line';
+  import { COUNTED_IN, type Line } from './line';
 
   interface Props {
     line: Line;
@@ -80,7 +80,7 @@
     <button class="what" type="button" aria-expanded={opened} onclick={() => void open()}
       >{line.summary}</button
     >
-    <span class="pencil">{counted(line.total, line.kind === 'rename' ? 'file' : 'record')}</span>
+    <span class="pencil">{counted(line.total, COUNTED_IN[line.kind])}</span>
   </td>
   <td>{said}</td>
   <td class="act"

@@ -1,7 +1,10 @@
+/** What a change is counted in. */
+export const COUNTED_IN = { rename: 'file', record: 'record', folders: 'folder' } as const;
+
 /** A line of the ledger as pages show it. */
 export interface Line {
   id: string;
-  kind: 'rename' | 'record';
+  kind: keyof typeof COUNTED_IN;
   summary: string;
   state: string;
   actor: string;

@@ -107,13 +107,15 @@
 <style>
   .cell {
     min-width: 0;
+    min-height: 24px;
+    line-height: 24px;
     overflow: hidden;
     text-overflow: ellipsis;
     white-space: nowrap;
   }
   .cell.marked {
-    outline: 1px solid var(--verdigris);
-    outline-offset: 2px;
+    outline: 2px solid var(--verdigris);
+    outline-offset: 1px;
   }
   .book {
     font: 14px var(--book);

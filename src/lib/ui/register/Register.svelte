@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Columns3 from '@lucide/svelte/icons/columns-3';
   import { untrack } from 'svelte';
   import { isPlain, moved, resized, valueWritten, type Column } from '#core/register/columns';
   import { can, knownField } from '#core/fields/registry';
@@ -10,6 +11,8 @@
   import { sayDone, sayWrong } from '../common/notices.svelte';
   import Rows from '../common/Rows.svelte';
   import Sheet from '../common/Sheet.svelte';
+  import SheetRow from '../sentence/SheetRow.svelte';
+  import { carried } from '../wall/carry';
   import { Paged } from '../wall/paged.svelte';
   import type { Selection } from '../wall/selection.svelte';
   import type { TileStore } from '../wall/tiles.svelte';
@@ -191,7 +194,8 @@
           aria-label="Columns"
           aria-haspopup="dialog"
           aria-expanded={choosing !== undefined}
-          onclick={(event) => (choosing = choosing ? undefined : event.currentTarget)}>…</button
+          onclick={(event) => (choosing = choosing ? undefined : event.currentTarget)}
+          ><Columns3 size={15} aria-hidden="true" /></button
         >
       </div>
       {#each columns as column, place (column.key)}
@@ -227,6 +231,7 @@
           class="line"
           class:selected={tile && selection.has(tile.id)}
           id="row-{index}"
+          use:carried={tile?.id}
           class:focused={index === focus}
           role="row"
           tabindex="-1"
@@ -263,21 +268,20 @@
       {/snippet}
     </Rows>
   </div>
-  {#if choosing}
-    <Sheet label="Columns" anchor={choosing} onclose={() => (choosing = undefined)}>
-      <ColumnsSheet {columns} onchange={oncolumns} />
-      <button class="last" type="button" onclick={() => void copy()}
-        >copy {selection.size ? 'what is selected' : focus >= 0 ? 'this row' : 'everything'} as CSV
-        <kbd>Ctrl C</kbd></button
-      >
-      <button
-        class="last"
-        type="button"
-        onclick={() => void saveTable(picked(), columns).catch(sayWrong)}>save as a CSV file</button
-      >
-    </Sheet>
-  {/if}
 </div>
+{#if choosing}
+  <Sheet label="Columns" anchor={choosing} onclose={() => (choosing = undefined)}>
+    <SheetRow onclick={() => void copy()}
+      >copy {selection.size ? 'what is selected' : focus >= 0 ? 'this row' : 'everything'} as CSV
+      <kbd>Ctrl C</kbd></SheetRow
+    >
+    <SheetRow onclick={() => void saveTable(picked(), columns).catch(sayWrong)}
+      >save it as a CSV file</SheetRow
+    >
+    <hr />
+    <ColumnsSheet {columns} onchange={oncolumns} />
+  </Sheet>
+{/if}
 
 <style>
   .register {
@@ -314,9 +318,8 @@
     border-radius: 4px;
     width: 32px;
     min-height: 24px;
-    padding: 0;
+    padding: 3px 0 0;
     background: none;
-    line-height: 1;
   }
   .line.selected {
     background: var(--wash);
@@ -325,17 +328,9 @@
     outline: 2px solid var(--ink);
     outline-offset: -2px;
   }
-  .last {
-    display: block;
-    width: 100%;
-    min-height: 28px;
+  hr {
     border: 0;
-    padding: 4px 14px;
-    background: none;
-    text-align: left;
-  }
-  .last:hover {
-    background: var(--wash);
+    border-top: 1px solid var(--rule);
   }
   img {
     display: block;

@@ -4,6 +4,7 @@
   import type { Stage } from '#core/stages/stages';
   import { formatDuration } from '#core/text/quantities';
   import Pips from '../common/Pips.svelte';
+  import { carried } from './carry';
   import StageMark from '../common/StageMark.svelte';
 
   interface Props {
@@ -40,6 +41,7 @@
 <!-- svelte-ignore a11y_click_events_have_key_events -->
 <div
   {id}
+  use:carried={tile?.id}
   class="tile"
   class:selected
   class:focused

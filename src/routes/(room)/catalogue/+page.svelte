@@ -8,6 +8,7 @@
   import type { Column } from '#core/register/columns';
   import { can } from '#core/people/roles';
   import { counted, formatBytes, formatCount } from '#core/text/quantities';
+  import { collectInto } from '$lib/ui/collections/collect';
   import CollectDialog from '$lib/ui/collections/CollectDialog.svelte';
   import KeepDialog from '$lib/ui/collections/KeepDialog.svelte';
   import { api } from '$lib/ui/common/api';
@@ -135,6 +136,11 @@
     const kept = data.collections.find((one) => one.id === id);
     const next = { ...data.query, where: [is('collection', refTo(id))] };
     ask(kept?.kind === 'standing' ? next : { ...next, order: { by: 'hand', down: false } });
+  }
+  /** What is selected goes with the item that is carried, where that is one of it. */
+  function collect(into: { id: string; name: string }, item: string): void {
+    const [ids, count] = selection.has(item) ? [selection.picked, selection.size] : [[item], 1];
+    collectInto(into, ids, count, () => void freshen('mindful:catalogue')).catch(sayWrong);
   }
   async function pin(ids: string[]): Promise<void> {
     await api.put('/api/remembered/pins', { ids }).catch(sayWrong);
@@ -343,12 +349,14 @@
         pins={data.pins}
         collections={data.collections}
         canManage={can(role, 'manage')}
+        canRename={can(role, 'rename')}
         docked={holdings === 'docked'}
         onfolder={look}
         oncollection={collection}
         onpins={(ids) => void pin(ids)}
         ondock={() => (holdings = holdings === 'docked' ? 'open' : 'docked')}
         onclose={() => (holdings = 'shut')}
+        oncollect={can(role, 'collect') ? collect : undefined}
       />
     {/if}
   </div>

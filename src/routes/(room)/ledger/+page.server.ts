@@ -1,12 +1,18 @@
 import { z } from 'zod';
-import { ledger, ledgerCount, ledgerPeople, LEDGER_PAGE } from '#server/ledger/ledger';
+import {
+  ledger,
+  ledgerCount,
+  LEDGER_KINDS,
+  ledgerPeople,
+  LEDGER_PAGE,
+} from '#server/ledger/ledger';
 import { checked, page } from '#server/edge/edge';
 import type { PageServerLoad } from './$types';
 
 const wishSchema = z.object({
   page: z.coerce.number().int().min(0).max(100_000).default(0),
   who: z.union([z.uuid(), z.literal('none')]).optional(),
-  kind: z.enum(['record', 'rename']).optional(),
+  kind: z.enum(LEDGER_KINDS).optional(),
   from: z.iso.date().optional(),
   to: z.iso.date().optional(),
   about: z.string().trim().max(200).optional(),

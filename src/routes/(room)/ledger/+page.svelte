@@ -6,7 +6,7 @@
   import { calmly, hear } from '$lib/ui/common/live';
   import LedgerFilter from '$lib/ui/ledger/LedgerFilter.svelte';
   import LedgerRow from '$lib/ui/ledger/LedgerRow.svelte';
-  import type { Line } from '$lib/ui/ledger/line';
+  import { COUNTED_IN, type Line } from '$lib/ui/ledger/line';
   import { instant } from '$lib/ui/wall/dates';
   import type { PageProps } from './$types';
 
@@ -62,7 +62,7 @@
               <span class="pencil"
                 >{formatCount(lines.length)} times since {instant(lines.at(-1)!.at)}, {counted(
                   total,
-                  newest!.kind === 'rename' ? 'file' : 'record',
+                  COUNTED_IN[newest!.kind],
                 )}</span
               >
             </td>

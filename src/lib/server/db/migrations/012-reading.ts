@@ -6,5 +6,8 @@ export const reading = `
 alter table item
   add column colours text[] not null default '{}',
   add column reading smallint not null default 0;
+-- Empty folders may be removed, and given back.
+alter table operation_step drop constraint operation_step_action_check,
+  add check (action in ('rename', 'record', 'rewrite', 'folder'));
 create index item_reading on item (reading, id) where deleted_at is null;
 `;
