@@ -47,10 +47,13 @@ async function onSeeded(
       return 0;
     }
     const index = await startIndexProcess(house);
-    const line = await MILLION[name]!(house, runs);
-    const memory = memoryOf(index.child.pid!);
-    index.child.kill('SIGTERM');
-    await new Promise((resolve) => index.child.on('exit', resolve));
+    const ended = new Promise((resolve) => index.child.on('exit', resolve));
+    const [line, memory] = await MILLION[name]!(house, runs)
+      .then((done) => [done, memoryOf(index.child.pid!)] as const)
+      .finally(() => {
+        index.child.kill('SIGTERM');
+        return ended;
+      });
     answer(
       json,
       { ...line, startSeconds: index.startSeconds, memory },

@@ -1,3 +1,5 @@
+import { readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { sql } from 'kysely';
 import fc from 'fast-check';
 import { beforeAll, describe, expect, it } from 'vitest';
@@ -155,10 +157,12 @@ describe('the index', () => {
   });
 
   it('goes on from its snapshot, and notices one that is torn or old', async () => {
-    const bytes = Buffer.concat(saved(living));
+    const path = join(archive.folder, 'index.snapshot');
+    writeFileSync(path, Buffer.concat([...saved(living)]));
+    const bytes = readFileSync(path);
     await changeRecords(db(), null, [items[5]!.id], { title: 'After the snapshot' });
     const again = new LivingIndex(db(), archive.house.pool);
-    expect(await restored(again, bytes)).toBe(true);
+    expect(await restored(again, path)).toBe(true);
     await again.catchUp();
     const before = living;
     living = again;
@@ -167,15 +171,19 @@ describe('the index', () => {
     await living.catchUp();
     const torn = Buffer.from(bytes);
     torn[torn.length - 40]! ^= 1;
-    expect(await restored(new LivingIndex(db(), archive.house.pool), torn)).toBe(false);
-    expect(
-      await restored(
-        new LivingIndex(db(), archive.house.pool),
-        bytes.subarray(0, bytes.length - 9),
-      ),
-    ).toBe(false);
-    expect(
-      await restored(new LivingIndex(db(), archive.house.pool), Buffer.from('nothing of ours')),
-    ).toBe(false);
+    const tooLong = Buffer.from(bytes);
+    tooLong.writeBigUInt64LE(1n << 52n, 16);
+    for (const wrong of [
+      torn,
+      tooLong,
+      bytes.subarray(0, bytes.length - 9),
+      'nothing of ours',
+      '',
+    ]) {
+      writeFileSync(path, wrong);
+      expect(await restored(new LivingIndex(db(), archive.house.pool), path)).toBe(false);
+    }
+    rmSync(path);
+    expect(await restored(new LivingIndex(db(), archive.house.pool), path)).toBe(false);
   }, 60_000);
 });

@@ -6,7 +6,7 @@ import { HOUSE } from '#core/people/viewer';
 import { formatQuery, parseQuery } from '#core/query/grammar';
 import { readSentence } from '#core/query/english';
 import { sentenceText } from '#core/query/sentence';
-import { EVERYTHING, has, is, not, type Condition, type Query } from '#core/query/tree';
+import { EVERYTHING, has, not, type Condition, type Query } from '#core/query/tree';
 import { complete, understand } from '#server/catalogue/complete';
 import { choicesOf, holdings } from '#server/catalogue/facets';
 import {
@@ -171,12 +171,17 @@ describe('a query', () => {
   });
 });
 
-const chosen = (field: Field, value: string | number): Condition =>
-  field.type === 'folder'
-    ? { field: field.key, test: 'in', values: [value] }
-    : field.type === 'date'
-      ? { field: field.key, test: 'within', values: [value] }
-      : is(field.key, value);
+const CHOSEN: Partial<Record<Field['type'], Condition['test']>> = {
+  folder: 'in',
+  date: 'within',
+  colour: 'near',
+};
+function chosen(field: Field, value: string | number): Condition {
+  const [low, high] = String(value).split('..');
+  if (field.unit === 'bytes')
+    return { field: field.key, test: 'range', values: [Number(low), Number(high)] };
+  return { field: field.key, test: CHOSEN[field.type] ?? 'is', values: [value] };
+}
 
 describe('the choices of a field', () => {
   const counted = ALL_FIELDS.filter(
@@ -227,21 +232,23 @@ describe('the choices of a field', () => {
 
   it('are completed from a few letters, each with what it would find', async () => {
     for (const letters of ['kit', 'wind', 'short', 'poster', '50%', '_', '\\', "'", 'ö', 'len'])
-      for (const { clause, count, about, field } of await complete(db(), HOUSE, letters)) {
+      for (const { clause, count, about, field } of await complete(archive.house, HOUSE, letters)) {
         if (field) expect(fieldOf(field)).toBeDefined();
         const found = await findIds(db(), HOUSE, parseQuery(clause));
         if (count >= 0)
           expect([letters, about, clause, found.length]).toEqual([letters, about, clause, count]);
       }
-    expect((await complete(db(), HOUSE, '  ')).length).toBe(0);
+    expect((await complete(archive.house, HOUSE, '  ')).length).toBe(0);
     expect(
-      (await complete(db(), HOUSE, 'thrown')).some(({ about }) => about === 'collected in'),
+      (await complete(archive.house, HOUSE, 'thrown')).some(
+        ({ about }) => about === 'collected in',
+      ),
     ).toBe(false);
   });
 
   it('are understood from plain English, and what is not is told', async () => {
     const told = await understand(
-      db(),
+      archive.house,
       HOUSE,
       'box kites from last September without credit, four pips or more, sideways',
       '2026-11-25',
@@ -255,7 +262,7 @@ describe('the choices of a field', () => {
         holdsAll(one, parseQuery('term "Box kite"; taken 2026-09; lacking credit; rated 4..')),
       ).length,
     );
-    expect(await understand(db(), HOUSE, 'quite another thing', '2026-11-25')).toBeNull();
+    expect(await understand(archive.house, HOUSE, 'quite another thing', '2026-11-25')).toBeNull();
   });
 });
 

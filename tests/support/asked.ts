@@ -6,7 +6,7 @@ import type { Choice } from './queries';
 
 /** Fields a plain look at an item can answer. */
 const KNOWN = new Set(
-  'title caption creator creditLine copyrightNotice terms rating stage taken headline persons city camera lens iso aperture width height megapixels proportion number name originalName folder kind format bytes collection file picture copies position words'.split(
+  'title caption creator creditLine copyrightNotice terms rating stage taken headline persons city camera lens iso aperture width height megapixels proportion number name originalName folder kind format bytes collection file picture copies position colours words'.split(
     ' ',
   ),
 );

@@ -33,6 +33,8 @@ export interface Plain {
   collections: string[];
   technical: Technical;
   width: number;
+  /** Main colours; each looks like one of those that are asked for, or like none. */
+  colours: string[];
 }
 export interface Made {
   house: House;
@@ -138,6 +140,7 @@ export async function makeItems({ house, folder: base }: Made): Promise<Plain[]>
       collections: [],
       technical,
       width: int(1, 4) * 100,
+      colours: pick([[], ['#c22'], ['#a63', '#eee'], ['#00f'], ['#eee', '#c22']]),
     };
     await db()
       .insertInto('item')
@@ -156,6 +159,7 @@ export async function makeItems({ house, folder: base }: Made): Promise<Plain[]>
         latitude: technical.latitude ?? null,
         longitude: technical.longitude ?? null,
         width: one.width,
+        colours: one.colours,
         height: 200,
         duration: null,
         noPicture: null,
@@ -209,6 +213,9 @@ export async function makeItems({ house, folder: base }: Made): Promise<Plain[]>
   return items;
 }
 
+/** Which of the colours that are asked for a code looks like. */
+const LIKE: Record<string, string> = { '#c22': '#cc2222', '#a63': '#aa6633' };
+
 const lower = (text: unknown): string => String(text).toLowerCase();
 
 /** Every value of a field that a plain look at an item gives. */
@@ -229,6 +236,7 @@ function valuesOf(one: Plain, key: string): (string | number)[] {
     file: 'present',
     copies: 1,
     collection: one.collections,
+    colours: one.colours,
     terms: record.terms.flatMap((term) => [term, ...TERMS[term]!]),
     position: technical.latitude === undefined ? [] : ['here'],
     taken: record.taken ? ['dated'] : [],
@@ -270,6 +278,15 @@ function holdsCondition(one: Plain, { field: key, test, values }: Condition): bo
       if (test === 'overlaps') return taken.from <= asked.to && taken.to >= asked.from;
       return taken.from >= asked.from && taken.to <= asked.to;
     }
+    case 'last': {
+      const since = new Date();
+      const [count, unit] = values as [number, string];
+      if (unit === 'days') since.setUTCDate(since.getUTCDate() - count);
+      if (unit === 'weeks') since.setUTCDate(since.getUTCDate() - 7 * count);
+      if (unit === 'months') since.setUTCMonth(since.getUTCMonth() - count);
+      if (unit === 'years') since.setUTCFullYear(since.getUTCFullYear() - count);
+      return taken !== null && taken.from.slice(0, 19) >= since.toISOString().slice(0, 19);
+    }
     case 'each':
       return (
         taken !== null &&
@@ -288,6 +305,7 @@ function holdsCondition(one: Plain, { field: key, test, values }: Condition): bo
         return test === 'in' ? below : one.folder === wished;
       });
     case 'near': {
+      if (field.type === 'colour') return own.some((code) => values.includes(LIKE[code] ?? ''));
       const [latitude, longitude, km] = values.map(Number) as [number, number, number];
       const at = one.technical;
       return (

@@ -72,6 +72,13 @@ export interface Choice {
   under?: string | null;
 }
 
+/** How numbers are spread over equal steps between two ends. */
+export interface Histogram {
+  from: number;
+  to: number;
+  counts: number[];
+}
+
 /** The choices of a field; of a field that says nothing, how many. */
 export interface Choices {
   choices: Choice[];
@@ -80,7 +87,7 @@ export interface Choices {
   /** There are more choices than are told. */
   more: boolean;
   /** Numbers and dates: how they are spread. */
-  histogram?: { from: number; to: number; counts: number[] };
+  histogram?: Histogram;
 }
 
 /** Something typed into the sentence may mean. */

@@ -1,4 +1,4 @@
-import type { Choice, Choices, FolderNode } from '../catalogue/tile';
+import type { Choice, Choices, FolderNode, Histogram } from '../catalogue/tile';
 import type { Field } from '../fields/field';
 import { NAMED } from '../colour/palette';
 import { replaced, type Condition, type Query } from '../query/tree';
@@ -28,6 +28,25 @@ export function timeChoices(rows: { value: string; count: number }[]): Choice[] 
     );
 }
 
+/** Which of the bars between two numbers a number belongs to. */
+export function bins(from: number, to: number): (value: number) => number {
+  const step = (to - from) / BARS || 1;
+  return (value) => Math.min(BARS - 1, Math.floor((value - from) / step));
+}
+
+/** Fields whose values are all different: nobody chooses among them one by one. */
+export const isSpread = ({ unit }: Field): boolean => unit === 'bytes';
+
+/** The bars of a histogram as choices: ranges as the compact text takes them. */
+export function barChoices({ from, to, counts }: Histogram): Choice[] {
+  const step = (to - from) / BARS || 1;
+  return counts.flatMap((count, at) => {
+    const low = Math.ceil(from + at * step);
+    const high = at === BARS - 1 ? to : Math.ceil(from + (at + 1) * step) - 1;
+    return count > 0 ? [{ value: `${low}..${high}`, label: `${low} to ${high}`, count }] : [];
+  });
+}
+
 /** How the numbers of a field are spread over equal steps. */
 export function histogramOf(pairs: { value: number; count: number }[]): Choices['histogram'] {
   if (pairs.length === 0) return undefined;
@@ -38,9 +57,8 @@ export function histogramOf(pairs: { value: number; count: number }[]): Choices[
     if (value > to) to = value;
   }
   const counts = new Array<number>(BARS).fill(0);
-  const step = (to - from) / BARS || 1;
-  for (const { value, count } of pairs)
-    counts[Math.min(BARS - 1, Math.floor((value - from) / step))]! += count;
+  const binOf = bins(from, to);
+  for (const { value, count } of pairs) counts[binOf(value)]! += count;
   return { from, to, counts };
 }
 
@@ -63,7 +81,13 @@ export function shownChoices(
   field: Field,
   all: Choice[],
   typed: string,
+  spread?: Histogram,
 ): Pick<Choices, 'choices' | 'more' | 'histogram'> {
+  // Numbers that are all different are told by how they are spread.
+  if (isSpread(field))
+    return spread
+      ? { choices: barChoices(spread), more: false, histogram: spread }
+      : { choices: [], more: false };
   if (field.type === 'number') {
     const sorted = [...all].sort((a, b) => Number(a.value) - Number(b.value));
     const histogram = histogramOf(

@@ -1,8 +1,11 @@
 import { gather, isInside, type Box, type Cluster } from '../atlas/clusters';
-import type { WallGroup } from '../catalogue/tile';
+import { barChoices, BARS, bins } from '../choices/shown';
+import type { Histogram, WallGroup } from '../catalogue/tile';
 import { formatQuery } from '../query/grammar';
-import { conditionsOf, idOfRef, type Query } from '../query/tree';
+import { conditionsOf, idOfRef, type Condition, type Query } from '../query/tree';
 import { densityOf, stepNames, type Density, type Unit } from '../timeline/bins';
+import type { NumberColumn, PairColumn } from './columns';
+import { and, flags, flip, packed, rowsOf, type Bits } from './bits';
 import { evaluate, type Surroundings } from './evaluate';
 import { Orders, type RankOf } from './orders';
 import type { ShelfIndex } from './shelfIndex';
@@ -12,8 +15,7 @@ const MOST_ROWS_KEPT = 8_000_000;
 
 /** What a query finds, in no order. */
 interface Found {
-  /** 1 for each row that is found. */
-  is: Uint8Array;
+  bits: Bits;
   rows: Uint32Array;
   /** All other items, where those are fewer; made when first counted. */
   others?: Uint32Array;
@@ -25,22 +27,20 @@ interface Sums {
   lacking: number;
 }
 
-interface Result {
-  rows: Uint32Array;
-  bytes: number;
-}
-
 /** Counts of a field's values over what a query finds. */
 export interface Counted {
-  /** By value; refs by id. */
+  /** By value; refs by id. Of numbers that are all different, how they are spread instead. */
   counts: Map<string | number, number>;
   lacking: number;
+  histogram?: Histogram;
 }
 
 /** The answers of one index. */
 export class Answers {
-  readonly #found = new Kept<Found>(({ is, rows }) => is.length / 2 + rows.length);
-  readonly #results = new Kept<Result>(({ rows }) => rows.length);
+  readonly #found = new Kept<Found>(({ bits, rows }) => bits.length + rows.length);
+  readonly #results = new Kept<Uint32Array>(({ length }) => length);
+  /** What each condition holds for. */
+  readonly #conditions = new Kept<Bits>(({ length }) => length);
   /** Sums over everything, by field. */
   readonly #wholes = new Kept<Sums>(({ sums }) => sums.length);
   readonly orders: Orders;
@@ -58,37 +58,59 @@ export class Answers {
   found(query: Query, around: Surroundings): Found {
     const key = keyOf({ ...query, order: { by: 'number', down: false } }, around);
     return this.#found.of(key, this.index.version, () => {
+      const bits = evaluate(this.index, { all: query.where }, around, (condition, make) =>
+        this.#conditions.of(conditionKey(condition, around), this.index.version, make),
+      );
+      and(bits, this.#alive());
+      return { bits, rows: rowsOf(bits) };
+    });
+  }
+  #alive(): Bits {
+    return this.#conditions.of('', this.index.version, () => {
       const { alive, size } = this.index;
-      const is = evaluate(this.index, { all: query.where }, around);
-      let total = 0;
-      for (let row = 0; row < size; row += 1) total += is[row]! &= alive[row]!;
-      const rows = new Uint32Array(total);
-      for (let row = 0, at = 0; at < total; row += 1) if (is[row]) rows[at++] = row;
-      return { is, rows };
+      const out = flags(size);
+      out.set(alive.subarray(0, size));
+      return packed(out);
     });
   }
 
-  /** Rows a query finds, in its order, and how large their originals are. */
-  rows(query: Query, around: Surroundings): Result {
+  /** Rows a query finds, in its order. */
+  rows(query: Query, around: Surroundings): Uint32Array {
     return this.#results.of(keyOf(query, around), this.index.version, () => {
-      const { is, rows: found } = this.found(query, around);
+      const { bits, rows: found } = this.found(query, around);
       const { by, down } = query.order;
       const collection = by === 'hand' ? firstCollection(query) : null;
       const positions = collection ? this.handOf(collection) : null;
-      let rows = this.orders.put(by === 'hand' ? 'taken' : by, down, is, found);
+      let rows = this.orders.put(by === 'hand' ? 'taken' : by, down, bits, found);
       if (positions) rows = this.#byHand(rows, positions, down);
       if (query.group && query.group !== 'none' && query.group !== by)
         rows = this.#parted(rows, query.group);
-      let bytes = 0;
-      const bytesOf = this.#bytes();
-      for (let at = 0; at < rows.length; at += 1) bytes += bytesOf(rows[at]!);
-      return { rows, bytes };
+      return rows;
     });
+  }
+
+  /** The first rows a query finds in its order. */
+  first(query: Query, around: Surroundings, count: number): Uint32Array {
+    const { by, down } = query.order;
+    if (by === 'hand' || (query.group && query.group !== 'none' && query.group !== by))
+      return this.rows(query, around).subarray(0, count);
+    const { bits, rows } = this.found(query, around);
+    return this.orders.first(by, down, bits, rows, count);
+  }
+
+  /** How large the originals of some rows are. */
+  bytes(rows: Uint32Array): number {
+    const bytesOf = this.#bytes();
+    let sum = 0;
+    for (let at = 0; at < rows.length; at += 1) sum += bytesOf(rows[at]!);
+    return sum;
   }
 
   #bytes(): (row: number) => number {
     const kept = this.index.kept('bytes');
-    return kept.as === 'code' ? (row) => (kept.column.get(row) as number | null) ?? 0 : () => 0;
+    if (kept.as !== 'number') return () => 0;
+    const { values } = kept.column;
+    return (row) => values[row] || 0;
   }
 
   #byHand(rows: Uint32Array, positions: ReadonlyMap<string, number>, down: boolean): Uint32Array {
@@ -117,6 +139,7 @@ export class Answers {
         first[row] === first[row] ? new Date(first[row]!).toISOString().slice(0, 10) : '';
     }
     if (kept.as === 'many') return (row) => kept.names.names[kept.column.get(row)[0] ?? -1] ?? '';
+    if (kept.as === 'number') return (row) => String(kept.column.values[row] || '');
     return (row) => String(kept.column.get(row) ?? '');
   }
 
@@ -185,11 +208,12 @@ export class Answers {
       const sums = new Uint32Array(kept.column.most + 1);
       return { sums, lacking: kept.column.count(rows, sums) };
     }
-    if (kept.as === 'code' || kept.steps) {
-      const sums = (kept.as === 'code' ? kept.column : kept.steps!).count(rows);
+    const codes = kept.as === 'code' ? kept.column : kept.as === 'pair' ? kept.steps : undefined;
+    if (codes) {
+      const sums = codes.count(rows);
       return { sums, lacking: sums[0]! };
     }
-    const { first } = kept.column;
+    const first = kept.as === 'number' ? kept.column.values : (kept.column as PairColumn).first;
     let lacking = 0;
     for (let at = 0; at < rows.length; at += 1) if (Number.isNaN(first[rows[at]!]!)) lacking += 1;
     return { sums: new Uint32Array(0), lacking };
@@ -205,16 +229,48 @@ export class Answers {
       this.#tally(this.found(everything, around).rows, key),
     );
     if (found.rows.length === total) return whole;
-    found.others ??= rowsWhere(this.index.alive, found.is, total - found.rows.length);
+    found.others ??= this.#others(found.bits);
     const { sums, lacking } = this.#tally(found.others, key);
     for (let code = 0; code < sums.length; code += 1) sums[code] = whole.sums[code]! - sums[code]!;
     return { sums, lacking: whole.lacking - lacking };
   }
 
+  /** Items that are not among some. */
+  #others(bits: Bits): Uint32Array {
+    const others = bits.slice();
+    flip(others, this.index.size);
+    and(others, this.#alive());
+    return rowsOf(others);
+  }
+
+  /** The values told most often of a field, over what a query finds, and how often. */
+  most(
+    query: Query,
+    key: string,
+    around: Surroundings,
+    count: number,
+  ): { value: string | number; count: number }[] {
+    const kept = this.index.kept(key);
+    if (kept.as === 'number') {
+      const { histogram } = this.count(query, key, around);
+      return histogram ? barChoices(histogram) : [];
+    }
+    const { sums } = this.#sumsOf(query, key, around);
+    const values =
+      kept.as === 'many'
+        ? kept.names.names
+        : ((kept.as === 'code' ? kept.column : kept.steps)?.values ?? []);
+    return largest(sums, kept.as === 'many' ? 0 : 1, count).map((code) => ({
+      value: values[code]!,
+      count: sums[code]!,
+    }));
+  }
+
   /** Counts of a field's values over what a query finds. */
   count(query: Query, key: string, around: Surroundings): Counted {
-    const { sums, lacking } = this.#sumsOf(query, key, around);
     const kept = this.index.kept(key);
+    if (kept.as === 'number') return this.#spread(this.found(query, around).rows, kept.column);
+    const { sums, lacking } = this.#sumsOf(query, key, around);
     const counts = new Map<string | number, number>();
     if (kept.as === 'many') {
       const { names } = kept.names;
@@ -226,6 +282,26 @@ export class Answers {
     for (let code = 1; code < sums.length; code += 1)
       if (sums[code]) counts.set(values[code]!, (counts.get(values[code]!) ?? 0) + sums[code]!);
     return { counts, lacking };
+  }
+
+  /** How the numbers of some rows are spread. */
+  #spread(rows: Uint32Array, { values }: NumberColumn): Counted {
+    let [from, to, lacking] = [Infinity, -Infinity, 0];
+    for (let at = 0; at < rows.length; at += 1) {
+      const value = values[rows[at]!]!;
+      if (value < from) from = value;
+      if (value > to) to = value;
+      if (value !== value) lacking += 1;
+    }
+    const counts = new Map<string | number, number>();
+    if (from > to) return { counts, lacking };
+    const histogram = { from, to, counts: new Array<number>(BARS).fill(0) };
+    const binOf = bins(from, to);
+    for (let at = 0; at < rows.length; at += 1) {
+      const value = values[rows[at]!]!;
+      if (value === value) histogram.counts[binOf(value)]! += 1;
+    }
+    return { counts, lacking, histogram };
   }
 
   /** How densely the times of a field lie. */
@@ -316,12 +392,25 @@ export class Answers {
   }
 }
 
-/** Items that are not among some. */
-function rowsWhere(alive: Uint8Array, isNot: Uint8Array, count: number): Uint32Array {
-  const rows = new Uint32Array(count);
-  for (let row = 0, at = 0; at < count; row += 1) if (alive[row] && !isNot[row]) rows[at++] = row;
-  return rows;
+/** Codes of the largest sums, the largest first, of equal ones the smaller code; one pass, no order of all. */
+function largest(sums: Uint32Array, from: number, count: number): number[] {
+  const best: number[] = [];
+  let least = 0;
+  for (let code = from; code < sums.length; code += 1) {
+    const sum = sums[code]!;
+    if (sum <= least) continue;
+    let at = best.length;
+    while (at > 0 && sums[best[at - 1]!]! < sum) at -= 1;
+    best.splice(at, 0, code);
+    if (best.length > count) best.pop();
+    if (best.length === count) least = sums[best[count - 1]!]!;
+  }
+  return best;
 }
+
+/** What is known of a condition is kept under this. */
+const conditionKey = ({ field, test, values }: Condition, { now }: Surroundings): string =>
+  JSON.stringify([field, test, values, test === 'last' ? Math.floor(now.getTime() / 60_000) : 0]);
 
 /** What an answer is kept under; “the last 30 days” is another every minute. */
 function keyOf(query: Query, { now }: Surroundings): string {

@@ -53,10 +53,19 @@ export class CodeColumn<V extends string | number = string | number> {
     return this.values[this.codes[row] ?? 0] ?? null;
   }
 
+  /** Nothing was ever said in it. */
+  get isEmpty(): boolean {
+    return this.values.length === 1;
+  }
+
   /** How many of some items, in the order of their small integers, have each code. */
   count(rows: Uint32Array): Uint32Array {
     const { codes } = this;
     const sums = new Uint32Array(this.values.length);
+    if (this.isEmpty) {
+      sums[0] = rows.length;
+      return sums;
+    }
     // Items beyond the column say nothing. Loops by number: iterators take ten times as long.
     let within = rows.length;
     while (within > 0 && rows[within - 1]! >= codes.length) within -= 1;
@@ -90,6 +99,19 @@ export class CodeColumn<V extends string | number = string | number> {
   }
   toPlain(): { codes: Codes; values: (V | null)[]; plain: boolean } {
     return { codes: this.codes, values: this.values, plain: this.plain };
+  }
+}
+
+/** A number for each item, all of them different; not a number where unknown. */
+export class NumberColumn {
+  values = new Float64Array(0);
+
+  set(row: number, value: number | null): void {
+    if (row >= this.values.length) {
+      const from = this.values.length;
+      this.values = enlarged(this.values, grown(from, row + 1)).fill(NaN, from);
+    }
+    this.values[row] = value ?? NaN;
   }
 }
 
@@ -169,6 +191,11 @@ export class ManyColumn {
     return this.#back;
   }
 
+  /** Make ready what is made when first asked for. */
+  prepare(): void {
+    this.#turned();
+  }
+
   /** Mark every item that has one of some codes. */
   mark(codes: Iterable<number>, out: Uint8Array): void {
     const { offsets, rows } = this.#turned();
@@ -190,6 +217,7 @@ export class ManyColumn {
 
   /** Count the codes of some items. @returns how many have none */
   count(rows: ArrayLike<number>, counts: Uint32Array): number {
+    if (this.#codes.length === 0 && this.#changed.size === 0) return rows.length;
     let none = 0;
     const offsets = this.#offsets;
     const codes = this.#codes;
@@ -229,43 +257,65 @@ export class ManyColumn {
 
 const NONE = new Uint32Array(0);
 
-/** Names of codes: words, persons, ids. */
+/**
+ * Names of codes: words, persons, ids. Once prepared, those there are found by halving their order, which takes no
+ * memory but the order's; names that come later are looked up by themselves.
+ */
 export class Dictionary {
   readonly names: string[] = [];
-  readonly #codes = new Map<string, number>();
   /** Codes of the first names, in the order of those. */
   #sorted = new Uint32Array(0);
+  readonly #later = new Map<string, number>();
 
   constructor(names: string[] = []) {
-    names.forEach((name) => this.code(name));
+    this.names = names;
+    this.prepare();
   }
   code(name: string): number {
-    const known = this.#codes.get(name);
+    const known = this.codeOf(name);
     if (known !== undefined) return known;
     const code = this.names.push(name) - 1;
-    this.#codes.set(name, code);
+    this.#later.set(name, code);
     return code;
   }
   codeOf(name: string): number | undefined {
-    return this.#codes.get(name);
+    const at = this.#place(name);
+    const code = this.#sorted[at];
+    return code !== undefined && this.names[code] === name ? code : this.#later.get(name);
   }
-  /** Codes of all names that begin so. */
-  beginning(prefix: string): number[] {
+  /** Put all names in order. */
+  prepare(): void {
     const { names } = this;
-    if (names.length - this.#sorted.length > MOST_UNSORTED)
-      this.#sorted = Uint32Array.from(names.keys()).sort((a, b) =>
-        names[a]! < names[b]! ? -1 : 1,
-      );
+    if (names.length === this.#sorted.length) return;
+    this.#sorted = Uint32Array.from(names.keys()).sort((a, b) => (names[a]! < names[b]! ? -1 : 1));
+    this.#later.clear();
+  }
+
+  /** Where the first name stands that is not less. */
+  #place(wished: string): number {
+    const { names } = this;
     const sorted = this.#sorted;
     let low = 0;
     let high = sorted.length;
     while (low < high) {
       const middle = (low + high) >> 1;
-      if (names[sorted[middle]!]! < prefix) low = middle + 1;
+      if (names[sorted[middle]!]! < wished) low = middle + 1;
       else high = middle;
     }
+    return low;
+  }
+
+  /** Codes of all names that begin so. */
+  beginning(prefix: string): number[] {
+    const { names } = this;
+    if (this.#later.size > MOST_UNSORTED) this.prepare();
+    const sorted = this.#sorted;
     const found: number[] = [];
-    for (let at = low; at < sorted.length && names[sorted[at]!]!.startsWith(prefix); at += 1)
+    for (
+      let at = this.#place(prefix);
+      at < sorted.length && names[sorted[at]!]!.startsWith(prefix);
+      at += 1
+    )
       found.push(sorted[at]!);
     // Names that came since stand at the end: few enough to be looked through.
     for (let code = sorted.length; code < names.length; code += 1)

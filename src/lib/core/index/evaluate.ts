@@ -11,9 +11,9 @@ import {
   type Node,
 } from '../query/tree';
 import { searchWords } from '../text/words';
-import { keepingOf, type ShelfIndex } from './shelfIndex';
-import type { PairColumn } from './columns';
-import { and, flags, flip, or } from './flags';
+import { keepingOf, type Kept, type ShelfIndex } from './shelfIndex';
+import type { NumberColumn, PairColumn } from './columns';
+import { and, filled, flags, flip, or, packed, type Bits, type Flags } from './bits';
 
 /** What conditions speak of besides the columns. */
 export interface Surroundings {
@@ -36,12 +36,7 @@ export const slowKey = ({ field, test, values }: Condition): string =>
 
 const wall = (text: string): number => Date.parse(`${text}Z`);
 
-function fillTime(
-  column: PairColumn,
-  { test, values }: Condition,
-  now: Date,
-  out: Uint8Array,
-): void {
+function fillTime(column: PairColumn, { test, values }: Condition, now: Date, out: Flags): void {
   const { first, second } = column;
   const rows = Math.min(out.length, first.length);
   if (test === 'has') {
@@ -81,11 +76,7 @@ function fillTime(
   }
 }
 
-function fillNear(
-  { first, second }: PairColumn,
-  { test, values }: Condition,
-  out: Uint8Array,
-): void {
+function fillNear({ first, second }: PairColumn, { test, values }: Condition, out: Flags): void {
   const rows = Math.min(out.length, first.length);
   const [latitude, longitude, km] = values.map(Number) as [number, number, number];
   const [south, west, north, east] = values.map(Number) as [number, number, number, number];
@@ -99,6 +90,20 @@ function fillNear(
     else if (Math.abs(own - latitude) <= band)
       out[row] = kilometres(latitude, longitude, own, second[row]!) <= km ? 1 : 0;
   }
+}
+
+function fillNumbers({ values: own }: NumberColumn, condition: Condition, out: Flags): void {
+  const rows = Math.min(out.length, own.length);
+  const { test, values } = condition;
+  if (test === 'range' || test === 'has') {
+    const [from, to] = (test === 'has' ? [null, null] : values) as (number | null)[];
+    const [low, high] = [from ?? -Infinity, to ?? Infinity];
+    for (let row = 0; row < rows; row += 1)
+      out[row] = own[row]! >= low && own[row]! <= high ? 1 : 0;
+    return;
+  }
+  const holds = valueTest(condition);
+  for (let row = 0; row < rows; row += 1) out[row] = holds(own[row]!) ? 1 : 0;
 }
 
 /** How a test holds for a text or number. */
@@ -118,25 +123,22 @@ function valueTest({ test, values }: Condition): (value: string | number) => boo
 }
 
 function fillMany(
-  index: ShelfIndex,
+  { column, names }: Extract<Kept, { as: 'many' }>,
   condition: Condition,
-  around: Surroundings,
-  out: Uint8Array,
+  out: Flags,
 ): void {
   const { field: key, test, values } = condition;
-  const kept = index.kept(key);
-  if (kept.as !== 'many') return;
-  const { column, names } = kept;
   if (test === 'has') return column.markAny(out);
   if (test === 'says') {
+    const [first, ...rest] = searchWords(String(values[0]));
+    if (first === undefined) return void out.fill(1);
+    column.mark(names.beginning(first), out);
     const part = flags(out.length);
-    searchWords(String(values[0])).forEach((word, at) => {
-      if (at === 0) return column.mark(names.beginning(word), out);
+    for (const word of rest) {
       part.fill(0);
       column.mark(names.beginning(word), part);
-      and(out, part);
-    });
-    if (searchWords(String(values[0])).length === 0) out.fill(1);
+      for (let row = 0; row < out.length; row += 1) out[row]! &= part[row]!;
+    }
     return;
   }
   const field = knownField(key);
@@ -156,20 +158,8 @@ function fillMany(
     );
   }
   const ids = values.flatMap((value) => idOfRef(value) ?? []);
-  if (key !== 'collection') return column.mark(codesOf(names, ids), out);
-  column.mark(
-    codesOf(
-      names,
-      ids.filter((id) => around.collection(id) === null),
-    ),
-    out,
-  );
-  for (const id of ids) {
-    const nodes = around.collection(id);
-    if (!nodes) continue;
-    const part = evaluate(index, { all: nodes }, around);
-    or(out, part);
-  }
+  // Standing ones are none of an item's own: see evaluate.
+  column.mark(codesOf(names, ids), out);
 }
 
 const codesOf = (
@@ -181,7 +171,7 @@ function fillCodes(
   index: ShelfIndex,
   condition: Condition,
   around: Surroundings,
-  out: Uint8Array,
+  out: Flags,
 ): void {
   const { field: key, test, values } = condition;
   const kept = index.kept(key);
@@ -201,27 +191,56 @@ function fillCodes(
   for (let row = 0; row < rows; row += 1) out[row] = table[codes[row]!]!;
 }
 
-/** Which items a node holds for: 1 or 0 for each small integer. */
-export function evaluate(index: ShelfIndex, node: Node, around: Surroundings): Uint8Array {
-  const out = flags(index.size);
-  if (isCondition(node)) {
-    const slow = isSlow(node) ? around.slow.get(slowKey(node)) : undefined;
+function fill(index: ShelfIndex, condition: Condition, around: Surroundings, out: Flags): void {
+  const kept = index.kept(condition.field);
+  if (kept.as === 'many') fillMany(kept, condition, out);
+  else if (kept.as === 'code') fillCodes(index, condition, around, out);
+  else if (kept.as === 'number') fillNumbers(kept.column, condition, out);
+  else if (knownField(condition.field).type === 'position') fillNear(kept.column, condition, out);
+  else fillTime(kept.column, condition, around.now, out);
+}
+
+/** What conditions were found to hold for, kept by whoever asks; `make` finds it out. */
+export type Memory = (condition: Condition, make: () => Bits) => Bits;
+
+/** One condition, its negation left aside. */
+function found(
+  index: ShelfIndex,
+  condition: Condition,
+  around: Surroundings,
+  memory: Memory,
+): Bits {
+  const slow = isSlow(condition) ? around.slow.get(slowKey(condition)) : undefined;
+  return memory(condition, () => {
+    const out = flags(index.size);
     if (slow) out.set(slow.subarray(0, out.length));
-    else {
-      const kept = index.kept(node.field);
-      const field = knownField(node.field);
-      if (kept.as === 'many') fillMany(index, node, around, out);
-      else if (kept.as === 'code') fillCodes(index, node, around, out);
-      else if (field.type === 'position') fillNear(kept.column, node, out);
-      else fillTime(kept.column, node, around.now, out);
+    else fill(index, condition, around, out);
+    const bits = packed(out);
+    if (condition.field !== 'collection' || condition.test !== 'is') return bits;
+    for (const value of condition.values) {
+      const nodes = around.collection(idOfRef(value) ?? '');
+      if (nodes) or(bits, evaluate(index, { all: nodes }, around, memory));
     }
-    if (node.not) flip(out);
-    return out;
+    return bits;
+  });
+}
+
+/** Which items a node holds for, those that are there no more among them. */
+export function evaluate(
+  index: ShelfIndex,
+  node: Node,
+  around: Surroundings,
+  memory: Memory,
+): Bits {
+  if (isCondition(node)) {
+    const bits = found(index, node, around, memory).slice();
+    if (node.not) flip(bits, index.size);
+    return bits;
   }
   const [word, nodes] = groupOf(node);
-  if (word === 'all') out.fill(1);
+  const bits = filled(index.size, word === 'all');
   const join = word === 'all' ? and : or;
-  for (const part of nodes) join(out, evaluate(index, part, around));
-  if (word === 'none') flip(out);
-  return out;
+  for (const part of nodes) join(bits, evaluate(index, part, around, memory));
+  if (word === 'none') flip(bits, index.size);
+  return bits;
 }

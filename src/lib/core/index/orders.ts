@@ -1,4 +1,5 @@
 import { fieldOf } from '../fields/registry';
+import { isIn, type Bits } from './bits';
 import type { ShelfIndex } from './shelfIndex';
 
 /** Rows in an order that is kept up to date: ascending, unknown last, ties by catalogue number. */
@@ -6,6 +7,8 @@ interface Order {
   rows: Uint32Array;
   /** Place of each row; made when few rows are first put in order. */
   places?: Uint32Array;
+  /** How many say something in the field; the others stand after them. */
+  known?: number;
   /** Rows whose place is to be found anew. */
   changed: Set<number>;
 }
@@ -14,10 +17,10 @@ interface Order {
 const FEW = 24;
 
 /** Rows of an order that are marked. */
-function marked(rows: Uint32Array, is: Uint8Array, { length }: Uint32Array): Uint32Array {
+function marked(rows: Uint32Array, is: Bits, { length }: Uint32Array): Uint32Array {
   const found = new Uint32Array(length);
   for (let from = 0, at = 0; from < rows.length; from += 1)
-    if (is[rows[from]!]) found[at++] = rows[from]!;
+    if (isIn(is, rows[from]!)) found[at++] = rows[from]!;
   return found;
 }
 
@@ -58,6 +61,14 @@ export class Orders {
         if (x === y) return ties(a, b);
         if (x !== x) return y !== y ? ties(a, b) : 1;
         return y !== y || x < y ? -1 : 1;
+      };
+    }
+    if (kept.as === 'number') {
+      const { values } = kept.column;
+      return (a, b) => {
+        const [x, y] = [values[a]!, values[b]!];
+        if (x !== x) return y !== y ? ties(a, b) : 1;
+        return y !== y ? -1 : x - y || ties(a, b);
       };
     }
     if (kept.as === 'many') return ties;
@@ -106,6 +117,7 @@ export class Orders {
     if (!field || by === 'number' || by === 'brought' || by === 'accession') return () => false;
     const kept = this.index.kept(by);
     if (kept.as === 'pair') return (row) => kept.column.first[row] !== kept.column.first[row];
+    if (kept.as === 'number') return (row) => Number.isNaN(kept.column.values[row] ?? NaN);
     return kept.as === 'code' ? (row) => kept.column.codes[row] === 0 : () => true;
   }
 
@@ -119,9 +131,9 @@ export class Orders {
       const rows = new Uint32Array(index.total);
       let at = 0;
       for (let row = 0; row < index.size; row += 1) if (index.alive[row]) rows[at++] = row;
-      rows.sort(compare);
-      this.#kept.set(by, { rows, changed: new Set() });
-      return rows;
+      const ready = this.#byRank(by) ?? rows.sort(compare);
+      this.#kept.set(by, { rows: ready, changed: new Set() });
+      return ready;
     }
     const moved = Uint32Array.from([...known.changed].filter((row) => index.alive[row])).sort(
       compare,
@@ -142,8 +154,29 @@ export class Orders {
     return rows;
   }
 
+  /**
+   * All rows by the place of their code among all codes: those of one code stay in the order of the catalogue numbers
+   * they are taken from, so that nothing is compared. Null where the field has no codes.
+   */
+  #byRank(by: string): Uint32Array | null {
+    const field = fieldOf(by);
+    const kept = field && this.index.kept(by);
+    if (!kept || kept.as !== 'code' || ['number', 'brought', 'accession'].includes(by)) return null;
+    const { codes } = kept.column;
+    const ranks = this.#ranks(by);
+    const places = new Uint32Array(kept.column.values.length + 2);
+    const numbered = this.ascending('number');
+    const rankOf = (row: number): number => ranks[codes[row] ?? 0]!;
+    for (let at = 0; at < numbered.length; at += 1) places[rankOf(numbered[at]!) + 1]! += 1;
+    for (let rank = 1; rank < places.length; rank += 1) places[rank]! += places[rank - 1]!;
+    const rows = new Uint32Array(numbered.length);
+    for (let at = 0; at < numbered.length; at += 1)
+      rows[places[rankOf(numbered[at]!)]!++] = numbered[at]!;
+    return rows;
+  }
+
   /** Some rows in an order; downwards what is unknown stays last. */
-  put(by: string, down: boolean, is: Uint8Array, some: Uint32Array): Uint32Array {
+  put(by: string, down: boolean, is: Bits, some: Uint32Array): Uint32Array {
     const rows = this.ascending(by);
     const found = some.length * FEW < rows.length ? this.#placed(by, some) : marked(rows, is, some);
     if (!down) return found;
@@ -153,6 +186,33 @@ export class Orders {
     found.subarray(0, known).reverse();
     found.subarray(known).reverse();
     return found;
+  }
+
+  /** The first of some rows in an order, as {@link put} would put them; without a walk through all where it can be. */
+  first(by: string, down: boolean, is: Bits, some: Uint32Array, count: number): Uint32Array {
+    if (some.length * FEW < this.index.total) return this.put(by, down, is, some).slice(0, count);
+    const rows = this.ascending(by);
+    const found: number[] = [];
+    const known = down ? this.#known(by, rows) : 0;
+    const wished = Math.min(count, some.length);
+    const take = (from: number, to: number, step: number): void => {
+      for (let at = from; at !== to && found.length < wished; at += step)
+        if (isIn(is, rows[at]!)) found.push(rows[at]!);
+    };
+    if (down) {
+      take(known - 1, -1, -1);
+      take(rows.length - 1, known - 1, -1);
+    } else take(0, rows.length, 1);
+    return Uint32Array.from(found);
+  }
+
+  #known(by: string, rows: Uint32Array): number {
+    const order = this.#kept.get(by)!;
+    if (order.known !== undefined) return order.known;
+    const isUnknown = this.#isUnknown(by);
+    let known = rows.length;
+    while (known > 0 && isUnknown(rows[known - 1]!)) known -= 1;
+    return (order.known = known);
   }
 
   /** Few rows by their places: faster than to walk through all. */

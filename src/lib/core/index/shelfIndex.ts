@@ -1,11 +1,12 @@
 import type { Field } from '../fields/field';
 import { ALL_FIELDS, can } from '../fields/registry';
 import { stepNames } from '../timeline/bins';
-import { CodeColumn, Dictionary, IdTable, ManyColumn, PairColumn } from './columns';
+import { CodeColumn, Dictionary, IdTable, ManyColumn, NumberColumn, PairColumn } from './columns';
 
 /** How a field is kept in the index; its type tells. */
 export type Kept =
   | { as: 'code'; column: CodeColumn }
+  | { as: 'number'; column: NumberColumn }
   /** Times also say their step: the finest by which they are counted. */
   | { as: 'pair'; column: PairColumn; steps?: CodeColumn<string> }
   | { as: 'many'; column: ManyColumn; names: Dictionary };
@@ -32,7 +33,7 @@ function stepOf(from: number, to: number): string {
   return year === yearOf(to) ? year : '';
 }
 
-export type Keeping = 'code' | 'plain' | 'said' | 'pair' | 'many';
+export type Keeping = 'code' | 'plain' | 'said' | 'number' | 'pair' | 'many';
 
 /** How a field is kept: texts nobody counts say only whether they are there. */
 export function keepingOf(field: Field): Keeping {
@@ -44,7 +45,7 @@ export function keepingOf(field: Field): Keeping {
     if (can(field, 'count') || can(field, 'group')) return 'code';
     return can(field, 'sort') ? 'plain' : 'said';
   }
-  return field.unit === 'bytes' ? 'plain' : 'code';
+  return field.unit === 'bytes' ? 'number' : 'code';
 }
 
 function emptyOf(field: Field): Kept {
@@ -54,6 +55,7 @@ function emptyOf(field: Field): Kept {
     return { as: 'pair', column: new PairColumn(), ...steps };
   }
   if (keeping === 'many') return { as: 'many', column: new ManyColumn(), names: new Dictionary() };
+  if (keeping === 'number') return { as: 'number', column: new NumberColumn() };
   return { as: 'code', column: new CodeColumn(keeping === 'plain') };
 }
 
@@ -124,6 +126,7 @@ export class ShelfIndex {
       kept.column.set(ord, first, second);
       kept.steps?.set(ord, first === null || second === null ? null : stepOf(first, second));
     } else if (kept.as === 'many') this.setMany(field.key, ord, (value ?? []) as string[]);
+    else if (kept.as === 'number') kept.column.set(ord, (value as number | null) ?? null);
     else if (keepingOf(field) === 'said') kept.column.set(ord, value ? 'said' : null);
     else if (field.type === 'yes-no') kept.column.set(ord, value ? 'yes' : null);
     else
@@ -158,6 +161,15 @@ export class ShelfIndex {
     this.version += 1;
   }
 
+  /** Make ready what is made when first asked for, before anybody waits for it. */
+  prepare(): void {
+    for (const kept of this.fields.values()) {
+      if (kept.as !== 'many') continue;
+      kept.column.prepare();
+      kept.names.prepare();
+    }
+  }
+
   settle(atLeast?: number): void {
     for (const kept of this.fields.values()) if (kept.as === 'many') kept.column.settle(atLeast);
   }
@@ -180,7 +192,11 @@ export class ShelfIndex {
       const saved = fields.get(field.key) as { as: Kept['as'] } & Record<string, unknown>;
       if (saved.as === 'code')
         index.fields.set(field.key, { as: 'code', column: CodeColumn.from(saved as never) });
-      else if (saved.as === 'pair') {
+      else if (saved.as === 'number') {
+        const column = new NumberColumn();
+        column.values = saved['values'] as Float64Array<ArrayBuffer>;
+        index.fields.set(field.key, { as: 'number', column });
+      } else if (saved.as === 'pair') {
         const column = new PairColumn();
         Object.assign(column, { first: saved['first'], second: saved['second'] });
         const steps = saved['steps']
@@ -201,6 +217,7 @@ export class ShelfIndex {
   plainField(key: string): Record<string, unknown> {
     const kept = this.kept(key);
     if (kept.as === 'code') return { as: 'code', ...kept.column.toPlain() };
+    if (kept.as === 'number') return { as: 'number', values: kept.column.values };
     if (kept.as === 'pair') {
       const { first, second } = kept.column;
       return { as: 'pair', first, second, steps: kept.steps?.toPlain() };

@@ -1,5 +1,7 @@
 import type { Field } from '../fields/field';
+import { searchWords } from '../text/words';
 import {
+  conditionsOf,
   has,
   isCondition,
   not,
@@ -24,7 +26,8 @@ export function withCondition(query: Query, at: number, condition: Condition | n
   return replaced(query, at, says ? condition : null);
 }
 
-const listTest = (field: Field): Test => (field.type === 'folder' ? 'in' : 'is');
+const LIST_TESTS: Partial<Record<Field['type'], Test>> = { folder: 'in', colour: 'near' };
+const listTest = ({ type }: Field): Test => LIST_TESTS[type] ?? 'is';
 
 /** One more value, or one less, of a condition whose values are alternatives. */
 export function toggled(query: Query, at: number, field: Field, value: string | number): Query {
@@ -39,6 +42,12 @@ export function toggled(query: Query, at: number, field: Field, value: string | 
     ...(now?.not && isList ? { not: true } : {}),
   });
 }
+
+/** Words that are searched for, folded, as what is found is marked by them. */
+export const soughtWords = ({ where }: Query): string[] =>
+  [...conditionsOf(where)]
+    .filter(({ test, not: negated }) => test === 'says' && !negated)
+    .flatMap(({ values }) => searchWords(String(values[0])));
 
 /** The condition that a field says something, or nothing. */
 export const saying = (field: Field, says: boolean): Condition =>

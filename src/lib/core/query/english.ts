@@ -146,6 +146,18 @@ const LEADS = byFirst(
   ]),
 );
 
+/** Words sentences are made of, for those who mistype one. */
+export const SENTENCE_WORDS: readonly string[] = [
+  ...new Set(
+    [
+      ...[...FIXED.values(), ...LEADS.values()].flat().flatMap(({ words }) => words.map(lower)),
+      ...MONTHS.map((name) => name.toLowerCase()),
+      ...KINDS.flatMap((kind) => KIND_WORDS[kind].split(' ')),
+      ...LAST_UNITS,
+    ].filter((word) => /^\p{L}{4,}$/u.test(word)),
+  ),
+];
+
 const FILLING = new Set([
   'and',
   'that',

@@ -1,5 +1,5 @@
 import { sql, type Kysely } from 'kysely';
-import type { Choice, Choices, FolderNode } from '#core/catalogue/tile';
+import type { Choice, Choices, FolderNode, Histogram } from '#core/catalogue/tile';
 import { ArchiveError } from '#core/errors';
 import type { Field } from '#core/fields/field';
 import { fieldOf } from '#core/fields/registry';
@@ -9,8 +9,10 @@ import { likeText } from '#core/text/like';
 import type { Database } from '../db/schema';
 import { asked } from '../query/conditions';
 import {
+  BARS,
   colourChoices,
   countedQuery,
+  isSpread,
   MOST_CHOICES,
   shownChoices,
   summedUp,
@@ -138,6 +140,7 @@ export async function choicesOf(
       return colourChoices((near) =>
         countOf(db, viewer, { ...rest, where: [...rest.where, near] }),
       );
+    if (isSpread(field)) return Promise.resolve([]);
     if (field.type === 'date') return times(db, viewer, rest, field);
     if (field.type === 'folder') return folders(db, viewer, rest);
     if (field.of === 'term') return terms(db, viewer, rest, typed);
@@ -145,9 +148,35 @@ export async function choicesOf(
     return field.many ? names(db, viewer, rest, field) : singles(db, viewer, rest, field);
   })();
   return {
-    ...shownChoices(field, all, field.of === 'term' ? '' : typed),
+    ...shownChoices(
+      field,
+      all,
+      field.of === 'term' ? '' : typed,
+      await spreadOf(db, viewer, rest, field),
+    ),
     lacking: await lackingOf(db, viewer, rest, field),
   };
+}
+
+/** How numbers that are all different are spread. */
+async function spreadOf(
+  db: Db,
+  viewer: Viewer,
+  query: Query,
+  field: Field,
+): Promise<Histogram | undefined> {
+  if (!isSpread(field)) return undefined;
+  const { where } = await asked(db, viewer, query);
+  const { rows } = await sql<{ from: number; to: number; bar: number; count: number }>`
+    with found as (select ${valueOf(field)}::float8 as value from ${FROM} where ${where}),
+      ends as (select min(value) as "from", max(value) as "to" from found)
+    select ends."from", ends."to", count(*)::int as count,
+      least(${BARS - 1}, floor((value - ends."from") / coalesce(nullif((ends."to" - ends."from") / ${BARS}, 0), 1)))::int as bar
+    from found, ends where value is not null group by 1, 2, 4`.execute(db);
+  if (!rows[0]) return undefined;
+  const counts = new Array<number>(BARS).fill(0);
+  for (const { bar, count } of rows) counts[bar] = count;
+  return { from: rows[0].from, to: rows[0].to, counts };
 }
 
 async function folders(db: Db, viewer: Viewer, query: Query): Promise<Choice[]> {

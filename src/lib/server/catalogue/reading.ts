@@ -3,7 +3,7 @@ import type { Density, Unit } from '#core/timeline/bins';
 import type { Choices, FolderNode, Tile, Wall } from '#core/catalogue/tile';
 import { shelfOf, type Shelf } from '#core/holdings/shelf';
 import type { Viewer } from '#core/people/viewer';
-import type { Query } from '#core/query/tree';
+import { EVERYTHING, type Query } from '#core/query/tree';
 import type { House } from '../house/house';
 import type { AnswerTo, Ask } from '../index/answer';
 import { askIndex } from '../index/client';
@@ -75,6 +75,13 @@ export async function cells(
     ? rowsOf(house.db, viewer, ids, keys)
     : rowsFound(house.db, viewer, query, keys, { offset, limit });
 }
+
+/** The nearest names to what is typed, counted; null where the database is to be asked. */
+export const nearestNames = (
+  house: House,
+  typed: string,
+): Promise<AnswerTo<{ ask: 'closest'; query: Query; typed: string }> | null> =>
+  indexed(house, { ask: 'closest', query: EVERYTHING, typed });
 
 export async function choices(
   ...[house, viewer, query, wish]: [...Read, wish: { field: string; at: number; typed: string }]

@@ -1,6 +1,7 @@
 import type { Box, Cluster } from '#core/atlas/clusters';
 import type { Density, Unit } from '#core/timeline/bins';
 import type { Choice, Choices, FolderNode, Wall } from '#core/catalogue/tile';
+import { closest, nodeOfName, type Close } from '#core/choices/closest';
 import { fieldOf, knownField } from '#core/fields/registry';
 import { shelfOf, type Shelf } from '#core/holdings/shelf';
 import { formatQuery } from '#core/query/grammar';
@@ -26,6 +27,7 @@ export type Ask =
   | { ask: 'shelf'; query: Query; folder: string | null }
   | { ask: 'density'; query: Query; field: string; unit: Unit }
   | { ask: 'positions'; query: Query; box: Box; cell: number }
+  | { ask: 'closest'; query: Query; typed: string }
   | { ask: 'facets'; query: Query; fields: string[]; page: number };
 
 interface Answered {
@@ -39,6 +41,8 @@ interface Answered {
   shelf: Shelf;
   density: Density;
   positions: { clusters: Cluster[]; lacking: number };
+  /** The nearest names, with what each would find of everything. */
+  closest: (Close & { count: number })[];
   facets: {
     total: number;
     ids: string[];
@@ -64,13 +68,13 @@ const answers: {
     return living.answers.found(query, await living.around(query)).rows.length;
   },
   async wall(living, { query }) {
-    const { rows, bytes } = living.answers.rows(query, await living.around(query));
+    const rows = living.answers.rows(query, await living.around(query));
     const field = groupFieldOf(query);
     const isRef = field !== null && fieldOf(field)?.of !== undefined;
     const groups = living.answers.groups(rows, field);
     return {
       total: rows.length,
-      bytes,
+      bytes: living.answers.bytes(rows),
       groups: groups.map((group) => {
         const label = isRef && group.key ? labelOf(living, field!, group.key) : undefined;
         return label === undefined ? group : { ...group, label };
@@ -78,15 +82,15 @@ const answers: {
     };
   },
   async stretch(living, { query, from, count }) {
-    const { rows } = living.answers.rows(query, await living.around(query));
+    const rows = living.answers.rows(query, await living.around(query));
     return Array.from(rows.subarray(from, from + count), (row) => living.index.aspects[row]!);
   },
   async ids(living, { query, from, to }) {
-    const { rows } = living.answers.rows(query, await living.around(query));
+    const rows = living.answers.rows(query, await living.around(query));
     return Array.from(rows.subarray(from, to), (row) => living.index.idOf(row));
   },
   async neighbours(living, { query, id }) {
-    const { rows } = living.answers.rows(query, await living.around(query));
+    const rows = living.answers.rows(query, await living.around(query));
     const row = living.index.rowOf(id);
     const index = row === undefined ? -1 : rows.indexOf(row);
     if (index < 0) return null;
@@ -108,7 +112,7 @@ const answers: {
       return { ...shownChoices(field, all, typed), lacking: 0 };
     }
     const around = await living.around(rest);
-    const { counts, lacking } = living.answers.count(rest, key, around);
+    const { counts, lacking, histogram } = living.answers.count(rest, key, around);
     if (field.type === 'colour') {
       const all = await colourChoices((near) =>
         Promise.resolve(
@@ -117,7 +121,7 @@ const answers: {
       );
       return { ...shownChoices(field, all, typed), lacking };
     }
-    return { ...shownChoices(field, choicesFrom(living, key, counts), typed), lacking };
+    return { ...shownChoices(field, choicesFrom(living, key, counts), typed, histogram), lacking };
   },
   folders: (living, { query }) =>
     living.remember(`folders ${formatQuery(query)}`, () => treeOf(living, query)),
@@ -130,17 +134,43 @@ const answers: {
   async positions(living, { query, box, cell }) {
     return living.answers.positions(query, box, cell, await living.around(query));
   },
+  async closest(living, { query, typed }) {
+    const near = closest(living.nameList(), typed);
+    const around = await living.around(query);
+    // Counted in one go where there may be many; the others one by one.
+    const terms = near.some(({ kind }) => kind === 'term')
+      ? living.answers.count(query, 'terms', around).counts
+      : null;
+    const folders = near.some(({ kind }) => kind === 'folder')
+      ? new Map(
+          (await answers.folders(living, { ask: 'folders', query })).map(({ id, count }) => [
+            id,
+            count,
+          ]),
+        )
+      : null;
+    const found: (Close & { count: number })[] = [];
+    for (const one of near) {
+      const known =
+        one.kind === 'term'
+          ? (terms?.get(one.id) ?? 0)
+          : one.kind === 'folder'
+            ? folders?.get(one.id)
+            : undefined;
+      const whole: Query = { ...query, where: [...query.where, nodeOfName(one)] };
+      const count = known ?? living.answers.found(whole, await living.around(whole)).rows.length;
+      found.push({ ...one, count });
+    }
+    return found;
+  },
   async facets(living, { query, fields, page }) {
     const around = await living.around(query);
-    const facets = fields.map((key) => {
-      const { counts } = living.answers.count(query, key, around);
-      const pairs = [...counts].map(([value, count]) => ({ value, count }));
-      return [key, pairs.sort((a, b) => b.count - a.count).slice(0, MOST_FACETS)] as const;
-    });
-    const { rows } = living.answers.rows(query, around);
+    const facets = fields.map(
+      (key) => [key, living.answers.most(query, key, around, MOST_FACETS)] as const,
+    );
     return {
-      total: rows.length,
-      ids: Array.from(rows.subarray(0, page), (row) => living.index.idOf(row)),
+      total: living.answers.found(query, around).rows.length,
+      ids: Array.from(living.answers.first(query, around, page), (row) => living.index.idOf(row)),
       facets: Object.fromEntries(facets),
     };
   },

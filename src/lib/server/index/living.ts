@@ -3,6 +3,8 @@ import type { Pool } from 'pg';
 import { Answers } from '#core/index/answers';
 import { isSlow, slowKey, type Surroundings } from '#core/index/evaluate';
 import { ShelfIndex } from '#core/index/shelfIndex';
+import { nameOf, type Name } from '#core/choices/closest';
+import type { RefKind } from '#core/fields/field';
 import { HOUSE } from '#core/people/viewer';
 import { conditionsOf, EVERYTHING, type Condition, type Node, type Query } from '#core/query/tree';
 import type { Database } from '../db/schema';
@@ -132,6 +134,30 @@ export class LivingIndex {
     this.horizon = next;
     this.caughtUpAt = Date.now();
     return fresh.length > 0;
+  }
+
+  #list: { of: Names; names: Name[] } | null = null;
+  /** Everything that has a name, for those who type. */
+  nameList(): readonly Name[] {
+    if (this.#list?.of === this.names) return this.#list.names;
+    const { terms, folders, collections, stages, accessions, people, labels } = this.names;
+    const named = (kind: RefKind, ids: Iterable<string>): Name[] =>
+      [...ids].map((id) => nameOf(kind, id, labels.get(id) ?? ''));
+    const names = [
+      ...named(
+        'term',
+        [...terms.values()].map(({ id }) => id),
+      ),
+      ...[...folders].map(([id, { place, path }]) =>
+        nameOf('folder', id, path === '' ? place : `${place}/${path}`),
+      ),
+      ...named('collection', collections.keys()),
+      ...named('stage', stages.keys()),
+      ...named('accession', accessions),
+      ...named('person', people),
+    ];
+    this.#list = { of: this.names, names };
+    return names;
   }
 
   #remembered = new Map<string, unknown>();

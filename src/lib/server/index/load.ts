@@ -109,6 +109,8 @@ export interface Names {
   below: Map<string, string[]>;
   collections: Map<string, Node[] | null>;
   stages: Map<string, number>;
+  accessions: string[];
+  people: string[];
   labels: Map<string, string>;
 }
 
@@ -151,6 +153,8 @@ export async function readNames(db: Db): Promise<Names> {
     below,
     collections: new Map(collections.map(({ id, query }) => [id, query?.where ?? null])),
     stages: new Map(stages.map(({ id, position }) => [id, position])),
+    accessions: accessions.rows.map(({ id }) => id),
+    people: people.map(({ id }) => id),
     labels: new Map([
       ...terms.rows.map(({ id, label }) => [id, label] as const),
       ...collections.map(({ id, name }) => [id, name] as const),

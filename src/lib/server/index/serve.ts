@@ -1,5 +1,5 @@
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
-import { chmod, readFile, rename, rm, writeFile } from 'node:fs/promises';
+import { chmod, rename, rm, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { sql } from 'kysely';
 import { ArchiveError } from '#core/errors';
@@ -17,7 +17,7 @@ const SNAPSHOT_EVERY_MS = 10 * 60_000;
 /** A question is small; selections are queries. */
 const LARGEST_ASK = 1 << 20;
 const TRY_AGAIN_MS = 1000;
-const FIRST_ORDERS = ['taken', 'name'];
+const FIRST_ORDERS = ['taken', 'name', 'bytes'];
 
 export interface IndexServer {
   living: LivingIndex;
@@ -56,13 +56,13 @@ export function startIndex(house: House): IndexServer {
   };
 
   const begin = async (): Promise<void> => {
-    const bytes = await readFile(path).catch(() => null);
-    if (bytes && (await restored(living, bytes))) {
+    if (await restored(living, path)) {
       await living.catchUp();
       savedVersion = living.index.version;
     } else await living.build();
     // The orders one looks at first are made before anybody waits for them.
     for (const by of FIRST_ORDERS) living.answers.orders.ascending(by);
+    living.index.prepare();
     isReady = true;
     await save();
   };

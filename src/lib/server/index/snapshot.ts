@@ -1,3 +1,4 @@
+import { open, type FileHandle } from 'node:fs/promises';
 import { deserialize, serialize } from 'node:v8';
 import { createHash } from 'node:crypto';
 import { ALL_FIELDS } from '#core/fields/registry';
@@ -9,7 +10,7 @@ import { readNames } from './load';
  * The index on disk: a line that says what it is, then parts, each with its length and a checksum. It is true for the
  * transactions below its horizon; what came later is read from the change log.
  */
-const HEAD = Buffer.from('mindful index 2\n');
+const HEAD = Buffer.from('mindful index 3\n');
 const DIGEST = 16;
 
 const digestOf = (bytes: Buffer): Buffer =>
@@ -25,41 +26,63 @@ function part(value: unknown): Buffer[] {
 /** What a snapshot must have been made with: another registry keeps other columns. */
 const shape = (): string => createHash('sha256').update(JSON.stringify(ALL_FIELDS)).digest('hex');
 
-/** The parts of a snapshot, to be written one after the other. */
-export function saved({ index, horizon }: LivingIndex): Buffer[] {
-  return [
-    HEAD,
-    ...part({ shape: shape(), horizon, frame: index.toPlain() }),
-    ...ALL_FIELDS.flatMap(({ key }) => part({ key, ...index.plainField(key) })),
-  ];
+/** The parts of a snapshot, each made when the one before is written. */
+export function* saved({ index, horizon }: LivingIndex): Generator<Buffer> {
+  yield HEAD;
+  yield* part({ shape: shape(), horizon, frame: index.toPlain() });
+  for (const { key } of ALL_FIELDS) yield* part({ key, ...index.plainField(key) });
 }
 
-function* partsOf(bytes: Buffer): Generator<unknown> {
-  if (!bytes.subarray(0, HEAD.length).equals(HEAD)) throw new Error('it is no snapshot');
-  for (let at = HEAD.length; at < bytes.length;) {
-    const length = Number(bytes.readBigUInt64LE(at));
-    const digest = bytes.subarray(at + 8, at + 8 + DIGEST);
-    const from = at + 8 + DIGEST;
-    const own = bytes.subarray(from, from + length);
-    if (own.length !== length || !digestOf(own).equals(digest)) throw new Error('it is torn');
+/** Parts one after the other, each in memory of its own: columns stay in the bytes they were read as. */
+async function* partsOf(file: FileHandle): AsyncGenerator<unknown> {
+  let at = 0;
+  const read = async (length: number): Promise<Buffer> => {
+    const bytes = Buffer.alloc(length);
+    const { bytesRead } = await file.read(bytes, 0, length, at);
+    at += bytesRead;
+    if (bytesRead !== length) throw new Error('it is torn');
+    return bytes;
+  };
+  const { size } = await file.stat();
+  if (!(await read(HEAD.length)).equals(HEAD)) throw new Error('it is no snapshot');
+  while (at < size) {
+    const length = Number((await read(8)).readBigUInt64LE());
+    const digest = await read(DIGEST);
+    if (length > size - at) throw new Error('it is torn');
+    const own = await read(length);
+    if (!digestOf(own).equals(digest)) throw new Error('it is torn');
     yield deserialize(own);
-    at = from + length;
   }
 }
 
-/** Go on from a snapshot. @returns false where it is torn, of another registry, or of another database's past */
-export async function restored(living: LivingIndex, bytes: Buffer): Promise<boolean> {
+/** Go on from a snapshot. @returns false where there is none, or it is torn, of another registry or database's past */
+export async function restored(living: LivingIndex, path: string): Promise<boolean> {
+  const file = await open(path, 'r').catch(() => null);
+  if (!file) return false;
   try {
-    const [head, ...fields] = [...partsOf(bytes)] as [
-      { shape: string; horizon: string; frame: Record<string, unknown> },
-      ...({ key: string } & Record<string, unknown>)[],
-    ];
-    if (head.shape !== shape() || fields.length !== ALL_FIELDS.length) return false;
-    if (!(await living.reaches(head.horizon))) return false;
-    const index = ShelfIndex.from(head.frame, new Map(fields.map((field) => [field.key, field])));
+    let head: Head | null = null;
+    const fields = new Map<string, Record<string, unknown>>();
+    for await (const part of partsOf(file))
+      if (head === null) {
+        head = part as Head;
+        if (head.shape !== shape() || !(await living.reaches(head.horizon))) return false;
+      } else {
+        const field = part as { key: string } & Record<string, unknown>;
+        fields.set(field.key, field);
+      }
+    if (head === null || fields.size !== ALL_FIELDS.length) return false;
+    const index = ShelfIndex.from(head.frame, fields);
     living.take(index, await readNames(living.db), head.horizon);
     return true;
   } catch {
     return false;
+  } finally {
+    await file.close();
   }
+}
+
+interface Head {
+  shape: string;
+  horizon: string;
+  frame: Record<string, unknown>;
 }

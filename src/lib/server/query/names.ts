@@ -1,4 +1,5 @@
 import { sql, type Kysely, type Transaction } from 'kysely';
+import { nameOf, type Name } from '#core/choices/closest';
 import type { Field, RefKind } from '#core/fields/field';
 import { fieldOf } from '#core/fields/registry';
 import { possibleNames, type Dictionary, type Named } from '#core/query/english';
@@ -86,6 +87,21 @@ export async function labelsOf(db: Db, query: Query): Promise<Record<string, str
     for (const { id, label } of rows) labels[refTo(id)] = label;
   }
   return labels;
+}
+
+/** More names than one person's archive has without an index; who has more has the index. */
+const MOST_LISTED = 20_000;
+
+/** Everything that has a name. */
+export async function allNames(db: Db): Promise<Name[]> {
+  const kinds = Object.keys(NAMES) as RefKind[];
+  const parts = kinds.map(
+    (kind) => sql`(select ${sql.lit(kind)} as kind, id::text, label from (${NAMES[kind]}) named
+      limit ${MOST_LISTED})`,
+  );
+  const { rows } = await sql<{ kind: RefKind; id: string; label: string }>`
+    ${sql.join(parts, sql` union all `)}`.execute(db);
+  return rows.map(({ kind, id, label }) => nameOf(kind, id, label));
 }
 
 const MOST_NAMES = 2000;

@@ -2,6 +2,7 @@
   import { cellWords, isPlain, writtenAs } from '#core/register/columns';
   import type { Field } from '#core/fields/field';
   import type { Stage } from '#core/stages/stages';
+  import Marked from '../common/Marked.svelte';
   import Pips from '../common/Pips.svelte';
   import StageMark from '../common/StageMark.svelte';
 
@@ -12,6 +13,8 @@
     /** Its values were fetched. */
     known: boolean;
     stages: Stage[];
+    /** Folded words that were searched for. */
+    words: readonly string[];
     /** The keyboard stands here. */
     marked: boolean;
     writes: boolean;
@@ -21,14 +24,25 @@
     /** Text as written, null to leave it; and whether to go on to the next row. */
     onsave: (text: string | null, next: boolean) => void;
   }
-  const { id, field, value, known, stages, marked, writes, onpoint, onwrite, onsave }: Props =
-    $props();
-  const words = $derived(cellWords(field, value));
+  const {
+    id,
+    field,
+    value,
+    known,
+    stages,
+    words,
+    marked,
+    writes,
+    onpoint,
+    onwrite,
+    onsave,
+  }: Props = $props();
+  const told = $derived(cellWords(field, value));
   const stage = $derived(
     field.key === 'stage' ? stages.find(({ name }) => name === value) : undefined,
   );
   /** What teams must not forget is named where it is not there. */
-  const lacking = $derived(known && words === '' && field.key === 'creditLine');
+  const lacking = $derived(known && told === '' && field.key === 'creditLine');
   const isBook = $derived(['title', 'caption', 'headline'].includes(field.key));
   const isMono = $derived(
     field.type === 'number' ||
@@ -69,7 +83,7 @@
   role="gridcell"
   tabindex="-1"
   aria-readonly={!isPlain(field)}
-  title={words}
+  title={told}
   onpointerdown={onpoint}
   ondblclick={(event) => {
     if (!onwrite) return;
@@ -101,7 +115,7 @@
   {:else if field.key === 'rating'}<Pips rating={Number(value ?? 0)} />
   {:else if stage}<StageMark {stage} /> {stage.name}
   {:else if lacking}<span class="wrong">missing</span>
-  {:else}{words}{/if}
+  {:else}<Marked text={told} words={field.type === 'number' ? [] : words} />{/if}
 </div>
 
 <style>

@@ -30,6 +30,8 @@
     stages: Stage[];
     columns: Column[];
     canDescribe: boolean;
+    /** Folded words that were searched for. */
+    words: readonly string[];
     /** Changes when what was fetched is true no more. */
     version: unknown;
     oncolumns: (columns: Column[]) => void;
@@ -48,6 +50,7 @@
     stages,
     columns,
     canDescribe,
+    words,
     version,
     oncolumns,
     onpick,
@@ -255,6 +258,7 @@
               value={values?.[key]}
               known={values !== undefined}
               {stages}
+              {words}
               marked={index === focus && place === at}
               writes={writes && index === focus && place === at}
               onpoint={() => {

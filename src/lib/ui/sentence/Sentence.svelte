@@ -3,8 +3,10 @@
   import { formatQuery, parseQuery } from '#core/query/grammar';
   import { sentence, type Opens } from '#core/query/sentence';
   import { isCondition, type Query } from '#core/query/tree';
+  import { searchWords } from '#core/text/words';
   import { formatCount } from '#core/text/quantities';
   import { api } from '../common/api';
+  import Marked from '../common/Marked.svelte';
   import Sheet from '../common/Sheet.svelte';
   import FieldSheet from './FieldSheet.svelte';
   import GroupSheet from './GroupSheet.svelte';
@@ -16,6 +18,7 @@
     clause: string;
     words: string;
     unread: string[];
+    guessed: { typed: string; meant: string }[];
     count: number;
   }
   interface Props {
@@ -161,17 +164,6 @@
     if (isFolder && onfolder) return onfolder(anchor);
     opened = opened?.at === opens ? null : { at: opens, anchor };
   }
-  /** The parts of a label that hold what was typed. */
-  function marked(label: string): { text: string; hit: boolean }[] {
-    const wished = typed.trim().toLowerCase();
-    const from = wished ? label.toLowerCase().indexOf(wished) : -1;
-    if (from < 0) return [{ text: label, hit: false }];
-    return [
-      { text: label.slice(0, from), hit: false },
-      { text: label.slice(from, from + wished.length), hit: true },
-      { text: label.slice(from + wished.length), hit: false },
-    ];
-  }
 </script>
 
 <div class="sentence">
@@ -212,13 +204,14 @@
                 aria-selected={index === at}
                 onpointerdown={(event) => (event.preventDefault(), (at = index), accept())}
                 ><em>{one.about}</em>
-                <span class="means"
-                  >{#each marked(one.label) as { text, hit }, part (part)}{#if hit}<mark
-                        >{text}</mark
-                      >{:else}{text}{/if}{/each}</span
+                <span class="means"><Marked text={one.label} words={searchWords(typed)} /></span
                 >{#if one.count >= 0}<b class="mono">{formatCount(one.count)}</b>{/if}</span
               >
             {/each}
+            {#each understood?.guessed ?? [] as guess (guess.typed)}<span
+                class="one unread"
+                role="note">“{guess.typed}” read as {guess.meant}</span
+              >{/each}
             {#if understood?.unread.length}<span class="one unread" role="note"
                 >not understood: {understood.unread.join(' · ')}</span
               >{/if}
@@ -353,10 +346,6 @@
   }
   .means {
     flex: 1;
-  }
-  mark {
-    background: var(--wash);
-    color: var(--verdigris);
   }
   .unread {
     color: var(--ochre);

@@ -3,6 +3,7 @@
   import type { Tile } from '#core/catalogue/tile';
   import type { Stage } from '#core/stages/stages';
   import { formatDuration } from '#core/text/quantities';
+  import Marked from '../common/Marked.svelte';
   import Pips from '../common/Pips.svelte';
   import { carried } from './carry';
   import StageMark from '../common/StageMark.svelte';
@@ -17,6 +18,8 @@
     selected: boolean;
     focused: boolean;
     stages: Stage[];
+    /** Folded words that were searched for. */
+    words?: readonly string[];
     onclick: (event: MouseEvent) => void;
     ondblclick: () => void;
   }
@@ -30,6 +33,7 @@
     selected,
     focused,
     stages,
+    words = [],
     onclick,
     ondblclick,
   }: Props = $props();
@@ -78,7 +82,9 @@
   </div>
   <div class="strip">
     <span class="name" title={tile?.name}
-      >{stem}<span class="unseen">{tile?.title ? `, ${tile.title}` : ''}</span></span
+      ><Marked text={stem} {words} /><span class="unseen"
+        >{tile?.title ? `, ${tile.title}` : ''}</span
+      ></span
     >
     <span class="marks" class:bare={!stage && !tile?.rating}>
       {#if stage}<StageMark {stage} />{/if}

@@ -3,6 +3,7 @@
   import { afterNavigate, goto } from '$app/navigation';
   import { page } from '$app/state';
   import { fieldOf } from '#core/fields/registry';
+  import { soughtWords } from '#core/query/edit';
   import { formatQuery } from '#core/query/grammar';
   import { is, isCondition, refTo, replaced, type Query } from '#core/query/tree';
   import type { Column } from '#core/register/columns';
@@ -35,6 +36,7 @@
   const { data }: PageProps = $props();
   const role = $derived(data.actor.role);
   const text = $derived(formatQuery(data.query));
+  const sought = $derived(soughtWords(data.query));
   type View = 'wall' | 'register' | 'timeline' | 'atlas';
   const VIEWS: { view: View; label: string }[] = [
     { view: 'wall', label: 'Wall' },
@@ -424,6 +426,7 @@
             selected={one !== undefined && selection.has(one.id)}
             focused={index === focus}
             stages={data.stages}
+            words={sought}
             onclick={(event) => void pick(index, event).catch(sayWrong)}
             ondblclick={() => open(index)}
           />
@@ -440,6 +443,7 @@
         {columns}
         canDescribe={can(role, 'describe')}
         version={data.wall}
+        words={sought}
         oncolumns={(changed) => keepColumns(changed)}
         onpick={(index, event) => void pick(index, event).catch(sayWrong)}
         onopen={open}
