@@ -5,20 +5,29 @@ import { formatQuery } from '../query/grammar';
 import { conditionsOf, idOfRef, type Condition, type Query } from '../query/tree';
 import { densityOf, stepNames, type Density, type Unit } from '../timeline/bins';
 import type { NumberColumn, PairColumn } from './columns';
-import { and, flags, flip, packed, rowsOf, type Bits } from './bits';
+import { and, countOf, flip, packed, rowsOf, scratch, type Bits } from './bits';
 import { evaluate, type Surroundings } from './evaluate';
 import { Orders, type RankOf } from './orders';
 import type { ShelfIndex } from './shelfIndex';
 
 /** Rows of results kept for those who scroll through them, in all: 4 bytes each. */
-const MOST_ROWS_KEPT = 8_000_000;
+const MOST_ROWS_KEPT = 4_000_000;
+/** Words of bits of conditions kept: of a million items each takes 31,250. */
+const MOST_CONDITIONS_KEPT = 12_000_000;
 
 /** What a query finds, in no order. */
-interface Found {
-  bits: Bits;
-  rows: Uint32Array;
+class Found {
+  readonly count: number;
+  #rows: Uint32Array | null = null;
   /** All other items, where those are fewer; made when first counted. */
   others?: Uint32Array;
+
+  constructor(readonly bits: Bits) {
+    this.count = countOf(bits);
+  }
+  get rows(): Uint32Array {
+    return (this.#rows ??= rowsOf(this.bits));
+  }
 }
 
 /** How often each code of a field is told. */
@@ -37,12 +46,10 @@ export interface Counted {
 
 /** The answers of one index. */
 export class Answers {
-  readonly #found = new Kept<Found>(({ bits, rows }) => bits.length + rows.length);
+  readonly #found = new Kept<Found>(({ bits, count }) => bits.length + count);
   readonly #results = new Kept<Uint32Array>(({ length }) => length);
   /** What each condition holds for. */
-  readonly #conditions = new Kept<Bits>(({ length }) => length);
-  /** Sums over everything, by field. */
-  readonly #wholes = new Kept<Sums>(({ sums }) => sums.length);
+  readonly #conditions = new Kept<Bits>(({ length }) => length, MOST_CONDITIONS_KEPT);
   readonly orders: Orders;
 
   constructor(
@@ -62,13 +69,13 @@ export class Answers {
         this.#conditions.of(conditionKey(condition, around), this.index.version, make),
       );
       and(bits, this.#alive());
-      return { bits, rows: rowsOf(bits) };
+      return new Found(bits);
     });
   }
   #alive(): Bits {
     return this.#conditions.of('', this.index.version, () => {
       const { alive, size } = this.index;
-      const out = flags(size);
+      const out = scratch(size);
       out.set(alive.subarray(0, size));
       return packed(out);
     });
@@ -210,7 +217,7 @@ export class Answers {
     }
     const codes = kept.as === 'code' ? kept.column : kept.as === 'pair' ? kept.steps : undefined;
     if (codes) {
-      const sums = codes.count(rows);
+      const sums = codes.count(rows, this.index.total);
       return { sums, lacking: sums[0]! };
     }
     const first = kept.as === 'number' ? kept.column.values : (kept.column as PairColumn).first;
@@ -219,16 +226,24 @@ export class Answers {
     return { sums: new Uint32Array(0), lacking };
   }
 
+  /** Sums over everything. */
+  #whole(key: string): Sums | null {
+    const kept = this.index.kept(key);
+    const { total } = this.index;
+    if (kept.as === 'many') return kept.column.whole(total);
+    const codes = kept.as === 'code' ? kept.column : kept.as === 'pair' ? kept.steps : undefined;
+    if (!codes) return null;
+    const sums = codes.whole(total);
+    return { sums, lacking: sums[0]! };
+  }
+
   /** Sums over what a query finds; of more than half of everything by what it does not find. */
   #sumsOf(query: Query, key: string, around: Surroundings): Sums {
     const found = this.found(query, around);
-    const { version, total } = this.index;
-    if (found.rows.length * 2 <= total) return this.#tally(found.rows, key);
-    const everything: Query = { where: [], order: query.order };
-    const whole = this.#wholes.of(key, version, () =>
-      this.#tally(this.found(everything, around).rows, key),
-    );
-    if (found.rows.length === total) return whole;
+    const { total } = this.index;
+    const whole = found.count * 2 > total ? this.#whole(key) : null;
+    if (!whole) return this.#tally(found.rows, key);
+    if (found.count === total) return whole;
     found.others ??= this.#others(found.bits);
     const { sums, lacking } = this.#tally(found.others, key);
     for (let code = 0; code < sums.length; code += 1) sums[code] = whole.sums[code]! - sums[code]!;
@@ -430,7 +445,10 @@ class Kept<T> {
   #version = 0;
   #rows = 0;
 
-  constructor(readonly sizeOf: (value: T) => number) {}
+  constructor(
+    readonly sizeOf: (value: T) => number,
+    readonly most = MOST_ROWS_KEPT,
+  ) {}
 
   of(key: string, version: number, make: () => T): T {
     if (version !== this.#version) {
@@ -444,7 +462,7 @@ class Kept<T> {
     this.#all.set(key, value);
     if (!known) this.#rows += this.sizeOf(value);
     for (const [oldest, old] of this.#all) {
-      if (this.#rows <= MOST_ROWS_KEPT || oldest === key) break;
+      if (this.#rows <= this.most || oldest === key) break;
       this.#all.delete(oldest);
       this.#rows -= this.sizeOf(old);
     }

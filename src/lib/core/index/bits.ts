@@ -7,6 +7,14 @@ export type Flags = Uint8Array;
 export const flags = (size: number): Flags =>
   new Uint8Array(new ArrayBuffer((size + 31) & ~31), 0, size);
 
+let sheet = flags(0);
+/** Flags that whoever asked last has done with, all unset. */
+export function scratch(size: number): Flags {
+  if (sheet.length === size) sheet.fill(0);
+  else sheet = flags(size);
+  return sheet;
+}
+
 /** Bits of flags that {@link flags} made. */
 export function packed({ buffer }: Flags): Bits {
   const fours = new Uint32Array(buffer);
@@ -51,11 +59,16 @@ function ones(word: number): number {
   return Math.imul((w + (w >>> 4)) & 0x0f0f0f0f, 0x01010101) >>> 24;
 }
 
-/** The items of a set, ascending. */
-export function rowsOf(bits: Bits): Uint32Array {
+/** How many items are in a set. */
+export function countOf(bits: Bits): number {
   let count = 0;
   for (let at = 0; at < bits.length; at += 1) count += ones(bits[at]!);
-  const rows = new Uint32Array(count);
+  return count;
+}
+
+/** The items of a set, ascending. */
+export function rowsOf(bits: Bits): Uint32Array {
+  const rows = new Uint32Array(countOf(bits));
   for (let word = 0, at = 0; word < bits.length; word += 1)
     for (let left = bits[word]!; left !== 0; left &= left - 1)
       rows[at++] = word * 32 + 31 - Math.clz32(left & -left);

@@ -14,12 +14,37 @@ function enlarged<T extends Codes | Float64Array>(from: T, size: number): T {
   return next;
 }
 
+/** How many items have each code, kept up while they change. */
+class Tally {
+  #counts = new Uint32Array(16);
+  /** Codes that any item has. */
+  used = 0;
+
+  add(code: number): void {
+    if (code >= this.#counts.length)
+      this.#counts = enlarged(this.#counts, grown(this.#counts.length, code + 1));
+    if (this.#counts[code] === 0) this.used += 1;
+    this.#counts[code]! += 1;
+  }
+  take(code: number): void {
+    this.#counts[code]! -= 1;
+    if (this.#counts[code] === 0) this.used -= 1;
+  }
+  /** Counts of the first codes. */
+  sums(codes: number): Uint32Array {
+    const sums = new Uint32Array(codes);
+    sums.set(this.#counts.subarray(0, codes));
+    return sums;
+  }
+}
+
 /** Values of a field that has one for each item, told by a code. */
 export class CodeColumn<V extends string | number = string | number> {
   codes: Codes = new Uint8Array(0);
   /** Value of each code; the first is the lack of one. */
   values: (V | null)[] = [null];
   #codeOf = new Map<V, number>();
+  #tally = new Tally();
 
   /** @param plain every item has a value of its own: equal ones are not looked up */
   constructor(readonly plain = false) {}
@@ -31,15 +56,19 @@ export class CodeColumn<V extends string | number = string | number> {
   set(row: number, value: V | null): void {
     if (row >= this.codes.length)
       this.codes = enlarged(this.codes, grown(this.codes.length, row + 1));
-    if (this.plain && value !== null && this.codes[row] !== 0) {
-      this.values[this.codes[row]!] = value;
+    const before = this.codes[row]!;
+    if (this.plain && value !== null && before !== 0) {
+      this.values[before] = value;
       return;
     }
     const code = value === null ? 0 : this.#code(value);
     if (code > 255 && this.codes instanceof Uint8Array) this.codes = Uint16Array.from(this.codes);
     if (code > 65_535 && this.codes instanceof Uint16Array)
       this.codes = Uint32Array.from(this.codes);
+    if (code === before) return;
     this.codes[row] = code;
+    if (before !== 0) this.#tally.take(before);
+    if (code !== 0) this.#tally.add(code);
   }
   #code(value: V): number {
     const known = this.plain ? undefined : this.#codeOf.get(value);
@@ -53,17 +82,29 @@ export class CodeColumn<V extends string | number = string | number> {
     return this.values[this.codes[row] ?? 0] ?? null;
   }
 
-  /** Nothing was ever said in it. */
-  get isEmpty(): boolean {
-    return this.values.length === 1;
+  /** How many of all items have each code, and how many none. @param total items there are */
+  whole(total: number): Uint32Array {
+    const sums = this.#tally.sums(this.values.length);
+    let said = 0;
+    for (let code = 1; code < sums.length; code += 1) said += sums[code]!;
+    sums[0] = total - said;
+    return sums;
+  }
+  /** The one code that all items have, −1 where they differ. @param total items there are */
+  same(total: number): number {
+    if (this.#tally.used === 0) return 0;
+    if (this.#tally.used > 1) return -1;
+    const whole = this.whole(total);
+    return whole[0] === 0 ? whole.findIndex((sum) => sum > 0) : -1;
   }
 
-  /** How many of some items, in the order of their small integers, have each code. */
-  count(rows: Uint32Array): Uint32Array {
+  /** How many of some items, in the order of their small integers, have each code. @param total items there are */
+  count(rows: Uint32Array, total: number): Uint32Array {
     const { codes } = this;
     const sums = new Uint32Array(this.values.length);
-    if (this.isEmpty) {
-      sums[0] = rows.length;
+    const same = this.same(total);
+    if (same >= 0) {
+      sums[same] = rows.length;
       return sums;
     }
     // Items beyond the column say nothing. Loops by number: iterators take ten times as long.
@@ -95,6 +136,8 @@ export class CodeColumn<V extends string | number = string | number> {
     column.values = plain.values;
     if (!plain.plain)
       plain.values.forEach((value, code) => value !== null && column.#codeOf.set(value, code));
+    for (let row = 0; row < plain.codes.length; row += 1)
+      if (plain.codes[row] !== 0) column.#tally.add(plain.codes[row]!);
     return column;
   }
   toPlain(): { codes: Codes; values: (V | null)[]; plain: boolean } {
@@ -143,6 +186,9 @@ export class ManyColumn {
   #back: { offsets: Uint32Array; rows: Uint32Array } | null = null;
   readonly #changed = new Map<number, Uint32Array>();
   #most = 0;
+  #tally = new Tally();
+  /** Items that have any. */
+  #having = 0;
 
   /** Codes of an item. */
   get(row: number): Uint32Array {
@@ -156,9 +202,15 @@ export class ManyColumn {
 
   set(row: number, codes: ArrayLike<number>): void {
     // Most items say nothing in most fields.
-    if (codes.length === 0 && this.get(row).length === 0) return;
+    const before = this.get(row);
+    if (codes.length === 0 && before.length === 0) return;
     const own = Uint32Array.from(codes);
-    for (const code of own) if (code > this.#most) this.#most = code;
+    for (const code of before) this.#tally.take(code);
+    for (const code of own) {
+      this.#tally.add(code);
+      if (code > this.#most) this.#most = code;
+    }
+    this.#having += (own.length > 0 ? 1 : 0) - (before.length > 0 ? 1 : 0);
     this.#changed.set(row, own);
   }
 
@@ -215,9 +267,14 @@ export class ManyColumn {
     for (const [row, own] of this.#changed) out[row] = own.length > 0 ? 1 : 0;
   }
 
+  /** How many of all items have each code, and how many none. @param total items there are */
+  whole(total: number): { sums: Uint32Array; lacking: number } {
+    return { sums: this.#tally.sums(this.#most + 1), lacking: total - this.#having };
+  }
+
   /** Count the codes of some items. @returns how many have none */
   count(rows: ArrayLike<number>, counts: Uint32Array): number {
-    if (this.#codes.length === 0 && this.#changed.size === 0) return rows.length;
+    if (this.#having === 0) return rows.length;
     let none = 0;
     const offsets = this.#offsets;
     const codes = this.#codes;
@@ -247,6 +304,9 @@ export class ManyColumn {
     column.#offsets = plain.offsets;
     column.#codes = plain.codes;
     column.#most = plain.most;
+    for (let at = 0; at < plain.codes.length; at += 1) column.#tally.add(plain.codes[at]!);
+    for (let row = 0; row + 1 < plain.offsets.length; row += 1)
+      if (plain.offsets[row + 1]! > plain.offsets[row]!) column.#having += 1;
     return column;
   }
   toPlain(): { offsets: Uint32Array; codes: Uint32Array; most: number } {

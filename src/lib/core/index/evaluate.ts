@@ -13,7 +13,7 @@ import {
 import { searchWords } from '../text/words';
 import { keepingOf, type Kept, type ShelfIndex } from './shelfIndex';
 import type { NumberColumn, PairColumn } from './columns';
-import { and, filled, flags, flip, or, packed, type Bits, type Flags } from './bits';
+import { and, filled, flags, flip, or, packed, scratch, type Bits, type Flags } from './bits';
 
 /** What conditions speak of besides the columns. */
 export interface Surroundings {
@@ -212,7 +212,7 @@ function found(
 ): Bits {
   const slow = isSlow(condition) ? around.slow.get(slowKey(condition)) : undefined;
   return memory(condition, () => {
-    const out = flags(index.size);
+    const out = scratch(index.size);
     if (slow) out.set(slow.subarray(0, out.length));
     else fill(index, condition, around, out);
     const bits = packed(out);

@@ -149,6 +149,10 @@ export class ShelfIndex {
     if (ord === undefined || !this.alive[ord]) return;
     this.alive[ord] = 0;
     this.total -= 1;
+    // What is there no more says nothing: sums over everything stay true.
+    for (const field of ALL_FIELDS)
+      if (this.kept(field.key).as === 'many') this.setMany(field.key, ord, []);
+      else this.#set(field, ord, null);
     this.#changed(ord);
   }
 

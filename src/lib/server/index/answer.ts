@@ -65,7 +65,7 @@ const answers: {
   [K in Ask['ask']]: (living: LivingIndex, asked: Extract<Ask, { ask: K }>) => Promise<Answered[K]>;
 } = {
   async total(living, { query }) {
-    return living.answers.found(query, await living.around(query)).rows.length;
+    return living.answers.found(query, await living.around(query)).count;
   },
   async wall(living, { query }) {
     const rows = living.answers.rows(query, await living.around(query));
@@ -116,7 +116,7 @@ const answers: {
     if (field.type === 'colour') {
       const all = await colourChoices((near) =>
         Promise.resolve(
-          living.answers.found({ ...rest, where: [...rest.where, near] }, around).rows.length,
+          living.answers.found({ ...rest, where: [...rest.where, near] }, around).count,
         ),
       );
       return { ...shownChoices(field, all, typed), lacking };
@@ -158,7 +158,7 @@ const answers: {
             ? folders?.get(one.id)
             : undefined;
       const whole: Query = { ...query, where: [...query.where, nodeOfName(one)] };
-      const count = known ?? living.answers.found(whole, await living.around(whole)).rows.length;
+      const count = known ?? living.answers.found(whole, await living.around(whole)).count;
       found.push({ ...one, count });
     }
     return found;
@@ -169,7 +169,7 @@ const answers: {
       (key) => [key, living.answers.most(query, key, around, MOST_FACETS)] as const,
     );
     return {
-      total: living.answers.found(query, around).rows.length,
+      total: living.answers.found(query, around).count,
       ids: Array.from(living.answers.first(query, around, page), (row) => living.index.idOf(row)),
       facets: Object.fromEntries(facets),
     };

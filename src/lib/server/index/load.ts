@@ -238,7 +238,7 @@ export async function loadItems(
       index,
       names,
       sql`i.id = any(${some}::uuid[])`,
-      rows.map(({ ord }) => ord),
+      rows.flatMap(({ ord, there: isThere }) => (isThere ? [ord] : [])),
     );
   }
 }
@@ -263,7 +263,7 @@ export async function loadAll(
       index,
       names,
       between,
-      rows.map(({ ord }) => ord),
+      rows.flatMap(({ ord, there }) => (there ? [ord] : [])),
     );
     index.settle(MOST_UNSETTLED);
     tell(from + STRETCH);

@@ -33,6 +33,16 @@ export function* saved({ index, horizon }: LivingIndex): Generator<Buffer> {
   for (const { key } of ALL_FIELDS) yield* part({ key, ...index.plainField(key) });
 }
 
+/** Columns in memory of their own: some are views of all that was read of their field. */
+function alone<T>(value: T): T {
+  if (ArrayBuffer.isView(value))
+    return value.buffer.byteLength > value.byteLength && !Buffer.isBuffer(value)
+      ? ((value as unknown as Uint8Array).slice() as T)
+      : value;
+  if (typeof value !== 'object' || value === null || Array.isArray(value)) return value;
+  return Object.fromEntries(Object.entries(value).map(([key, one]) => [key, alone(one)])) as T;
+}
+
 /** Parts one after the other, each in memory of its own: columns stay in the bytes they were read as. */
 async function* partsOf(file: FileHandle): AsyncGenerator<unknown> {
   let at = 0;
@@ -51,7 +61,7 @@ async function* partsOf(file: FileHandle): AsyncGenerator<unknown> {
     if (length > size - at) throw new Error('it is torn');
     const own = await read(length);
     if (!digestOf(own).equals(digest)) throw new Error('it is torn');
-    yield deserialize(own);
+    yield alone(deserialize(own));
   }
 }
 
