@@ -141,6 +141,13 @@ async function describe(house: House, keeper: string, { shelf, travel }: Library
 }
 
 async function collect(house: House, keeper: string): Promise<void> {
+  await addCollection(
+    house.db,
+    keeper,
+    'Strong, and nobody credited',
+    'Fills itself; empty when the work is done.',
+    parseQuery('kind photo; rated 4..; lacking credit; order rating down'),
+  );
   const make = async (name: string, note: string, query: string, count: number): Promise<void> => {
     const id = await addCollection(house.db, keeper, name, note);
     await addItems(

@@ -1,4 +1,7 @@
 import { execFileSync } from 'node:child_process';
+import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync } from 'node:fs';
+import { join } from 'node:path';
+import { parse } from 'csv-parse/sync';
 import { Key } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { DEMO_ACCOUNTS, DEMO_PASSWORD } from '../../demo/demo';
@@ -68,6 +71,59 @@ describe('the sentence', () => {
       await visitor.says(words);
     }
     await visitor.complaints();
+  });
+
+  it('forgives mistakes in typing, and says how they were read', async () => {
+    await visitor.go('/catalogue');
+    await visitor.press('/');
+    await visitor.find('[aria-label="Type into the sentence"]');
+    await visitor.press('photos from Septmber 2026 withot credit');
+    await visitor.says('“Septmber” read as September');
+    await visitor.says('“withot” read as without');
+    await visitor.press(Key.ENTER);
+    await visitor.says('not yet credited');
+    expect(await query()).toBe('kind photo; taken 2026-09; lacking creditLine');
+  });
+
+  it('finds by colour, each colour counted', async () => {
+    await visitor.go('/catalogue');
+    await visitor.click('and…');
+    await visitor.write('Search among the fields', 'colours');
+    await visitor.click('Colours …', '.sheet');
+    await visitor.find('.sheet .swatch');
+    const row = await visitor.named('grey', '.sheet');
+    const promised = Number((await row.getText()).split(/\s/).at(-1)!.replaceAll(',', ''));
+    expect(promised).toBeGreaterThan(0);
+    await clean();
+    await row.click();
+    await visitor.says('in colours like grey');
+    await counts(async () => (await total()) === promised, 'as many as the sheet promised');
+  });
+
+  it('is gone back and forth through, ten steps each way', async () => {
+    const steps = ['kind photo', 'rated 1..', 'rated 2..', 'rated 3..', 'lacking creditLine'];
+    const asked: string[] = [];
+    await visitor.go('/catalogue');
+    for (const step of [...steps, ...steps.map((one) => `not kind sound; ${one}`)]) {
+      await visitor.driver.executeScript(
+        'const a = document.createElement("a"); a.href = "/catalogue?q=" + encodeURIComponent(arguments[0]); document.body.append(a); a.click(); a.remove();',
+        step,
+      );
+      await counts(async () => (await query()) === step, step);
+      await visitor.find('.sentence strong');
+      asked.push(`${await query()} ${await (await visitor.find('.sentence')).getText()}`);
+    }
+    const now = async (): Promise<string> =>
+      `${await query()} ${await (await visitor.find('.sentence')).getText()}`;
+    for (const wished of asked.slice(0, -1).reverse()) {
+      await visitor.driver.navigate().back();
+      await counts(async () => (await now()) === wished, `back at ${wished}`);
+    }
+    for (const wished of asked.slice(1)) {
+      await visitor.driver.navigate().forward();
+      await counts(async () => (await now()) === wished, `forth at ${wished}`);
+    }
+    await clean();
   });
 
   it('is kept as a standing collection that fills itself', async () => {
@@ -169,6 +225,212 @@ describe('the views', () => {
       'the catalogue',
     );
     expect(await total()).toBe(promised);
+  });
+});
+
+describe('the register', () => {
+  const grid = () => visitor.find('[role=grid]');
+  const heads = async (): Promise<string[]> =>
+    visitor.driver.executeScript<string[]>(
+      'return [...document.querySelectorAll("[role=columnheader] .name")].map((e) => e.innerText.replace(/ [↑↓]$/, ""))',
+    );
+  const cell = (row: number, column: number): Promise<string> =>
+    visitor.driver.executeScript<string>(
+      'return document.getElementById(arguments[0])?.innerText ?? ""',
+      `cell-${row}-${column}`,
+    );
+
+  it('shows the columns one chooses, in one’s order and width, the next time too', async () => {
+    await visitor.go('/catalogue?view=register&q=kind+photo%3B+order+name');
+    await visitor.click('Columns');
+    await visitor.write('Search among the columns', 'camera');
+    await visitor.click('Camera', '.sheet');
+    await clean();
+    await visitor.press(Key.ESCAPE);
+    await counts(async () => (await heads()).at(-1) === 'Camera', 'the column');
+    await (await visitor.named('Camera', '.top')).sendKeys(Key.chord(Key.ALT, Key.ARROW_LEFT));
+    await counts(async () => (await heads()).at(-2) === 'Camera', 'one place to the left');
+    await visitor.driver.executeScript(
+      'document.querySelector("[aria-label=\'Width of Name\']").focus()',
+    );
+    await visitor.press(Key.ARROW_RIGHT, Key.ARROW_RIGHT);
+    const width = (): Promise<string> =>
+      visitor.driver.executeScript<string>(
+        'return document.querySelector("[aria-label=\'Width of Name\']").getAttribute("aria-valuenow")',
+      );
+    expect(await width()).toBe('170');
+    // Choices are remembered a moment later.
+    await visitor.driver.sleep(1200);
+    await visitor.driver.navigate().refresh();
+    await counts(async () => (await heads()).at(-2) === 'Camera', 'the column again');
+    expect(await width()).toBe('170');
+    await counts(async () => /Heron|Tern|Dunlin|Pebble/.test(await cell(0, 7)), 'its values');
+  });
+
+  it('is written into cell by cell, by keys alone', async () => {
+    await visitor.go('/catalogue?view=register&q=kind+photo%3B+order+number');
+    await visitor.find('#cell-0-0');
+    await counts(async () => (await cell(1, 0)) !== '', 'the rows');
+    await (await grid()).sendKeys(Key.ARROW_DOWN, Key.ARROW_RIGHT, Key.ARROW_RIGHT, Key.F2);
+    await (
+      await visitor.find('.cell input[aria-label=Title]')
+    ).sendKeys(Key.chord(Key.CONTROL, 'a'), 'Written in place', Key.ENTER);
+    await counts(async () => (await cell(0, 2)) === 'Written in place', 'the title');
+    // Enter goes on to the next row; Escape leaves it as it was.
+    const before = await cell(1, 2);
+    await counts(
+      async () => (await (await grid()).getAttribute('aria-activedescendant')) === 'cell-1-2',
+      'the next row',
+    );
+    await (await grid()).sendKeys(Key.F2);
+    await (await visitor.find('.cell input[aria-label=Title]')).sendKeys('not this', Key.ESCAPE);
+    await counts(async () => (await cell(1, 2)) === before, 'as it was');
+    await clean();
+  });
+
+  it('is copied out as CSV', async () => {
+    await visitor.go('/catalogue?view=register&q=kind+photo%3B+order+number');
+    await counts(async () => (await cell(1, 0)) !== '', 'the rows');
+    await (await grid()).sendKeys(Key.ARROW_DOWN, Key.chord(Key.SHIFT, Key.ARROW_DOWN));
+    await visitor.says('2 selected');
+    await visitor.click('Columns');
+    await visitor.click('save it as a CSV file', '.sheet');
+    const path = join(visitor.downloads, 'register.csv');
+    await counts(() => Promise.resolve(existsSync(path)), 'the file');
+    const rows = parse(readFileSync(path, 'utf8'), { bom: true, columns: true }) as Record<
+      string,
+      string
+    >[];
+    expect(rows.map((row) => row['Catalogue number'])).toEqual([
+      await cell(0, 0),
+      await cell(1, 0),
+    ]);
+    expect(rows[0]!['Title']).toBe('Written in place');
+  });
+});
+
+describe('empty folders', () => {
+  it('are found once another program emptied them, removed, and given back', async () => {
+    const shelf = join(process.env['MINDFUL_TEST_HOME']!, 'holdings/Studio shelf');
+    mkdirSync(join(shelf, 'Patterns'));
+    for (const name of readdirSync(join(shelf, 'Sail patterns')))
+      renameSync(join(shelf, 'Sail patterns', name), join(shelf, 'Patterns', name));
+    const empty =
+      'return [...document.querySelectorAll(".holdings header button")].find((e) => /empty$/.test(e.innerText))';
+    await visitor.eventually(async () => {
+      await visitor.go('/catalogue');
+      await visitor.find('[role=listbox]');
+      await visitor.press('h');
+      await visitor.find('.holdings .node');
+      await visitor.driver.sleep(500);
+      return (await visitor.driver.executeScript(empty)) !== null;
+    }, 'the move to be followed');
+    await visitor.driver.executeScript(`${empty.replace('return ', '(')}).click()`);
+    await visitor.says('1 folder with nothing in it');
+    await clean();
+    await (await visitor.find('.holdings .found .node')).click();
+    await visitor.click('Remove it', '.holdings');
+    await visitor.says('is removed');
+    expect(existsSync(join(shelf, 'Sail patterns'))).toBe(false);
+    await visitor.click('Undo');
+    await counts(
+      () => Promise.resolve(existsSync(join(shelf, 'Sail patterns'))),
+      'the folder again',
+    );
+    await visitor.go('/ledger');
+    await visitor.says('Undid: Removed the empty folder “Sail patterns”');
+    await clean();
+  });
+});
+
+describe('programs', () => {
+  it('come with a token that reads, until it is revoked', async () => {
+    await visitor.go('/account');
+    await visitor.write('What uses it', 'the shop');
+    await visitor.click('Make a token');
+    const token = (await (
+      await visitor.find('[aria-label="The new token"]')
+    ).getAttribute('value'))!;
+    const ask = (method = 'GET', body?: string) =>
+      fetch(
+        `${ADDRESS}/api/v1/items${method === 'GET' ? '?limit=2&fields=name' : '/2026.001.0001'}`,
+        {
+          method,
+          headers: { authorization: `Bearer ${token}`, 'content-type': 'application/json' },
+          ...(body ? { body } : {}),
+        },
+      );
+    const answer = await ask();
+    expect(answer.status).toBe(200);
+    expect((await answer.json()) as object).toMatchObject({ items: [{}, {}] });
+    expect((await ask('PATCH', '{"title":"no"}')).status).toBe(403);
+    // It opens no other door.
+    const other = await fetch(`${ADDRESS}/api/catalogue/ids?q=`, {
+      headers: { authorization: `Bearer ${token}` },
+    });
+    expect([401, 403]).toContain(other.status);
+    await visitor.go('/account');
+    await visitor.says('the shop');
+    await clean();
+    await visitor.click('Revoke it');
+    await counts(async () => (await ask()).status === 401, 'the token to be worth nothing');
+  });
+});
+
+describe('a link', () => {
+  it('shows another role the same, without what it may not do', async () => {
+    await visitor.go('/catalogue?q=rated+3..&view=register');
+    const wished = await total();
+    const mate = await openBrowser(ADDRESS);
+    try {
+      await mate.go('/catalogue?q=rated+3..&view=register');
+      await mate.says('Sign in');
+      await mate.fill('input[name=email]', DEMO_ACCOUNTS[2]!.email);
+      await mate.fill('input[name=password]', DEMO_PASSWORD);
+      await mate.click('Sign in');
+      await mate.says('three pips or more');
+      expect(Number(await (await mate.find('.sentence strong')).getText())).toBe(wished);
+      await (
+        await mate.find('[role=grid]')
+      ).sendKeys(Key.ARROW_DOWN, Key.ARROW_RIGHT, Key.ARROW_RIGHT, Key.F2);
+      await mate.driver.sleep(300);
+      expect(
+        await mate.driver.executeScript('return document.querySelector(".cell input")'),
+      ).toBeNull();
+      expect(await mate.axe()).toEqual([]);
+    } finally {
+      await mate.quit();
+    }
+  });
+});
+
+describe('the database', () => {
+  it('may be restarted under it: windows go on, and the index follows again', async () => {
+    const folder = join(process.env['MINDFUL_TEST_HOME']!, 'postgres');
+    const owner = process.getuid?.() === 0 ? ['runuser', '-u', 'postgres', '--'] : [];
+    const [program, ...rest] = [
+      ...owner,
+      '/usr/lib/postgresql/15/bin/pg_ctl',
+      ...['restart', '-w', '-s', '-m', 'fast', '-D', folder, '-l', join(folder, 'server.log')],
+    ] as [string, ...string[]];
+    await visitor.go('/catalogue?q=kind+photo');
+    const before = await total();
+    execFileSync(program, rest, { stdio: 'ignore', timeout: 60_000 });
+    await visitor.eventually(async () => {
+      await visitor.driver.navigate().refresh();
+      const [text] = await visitor.driver.executeScript<[string]>(
+        'return [document.querySelector(".catalogue")?.innerText ?? "being caught up"]',
+      );
+      return !text.includes('being caught up');
+    }, 'pages and the index to answer again');
+    expect(await total()).toBe(before);
+    await (await visitor.find('[role=listbox]')).sendKeys(Key.ARROW_RIGHT, '2');
+    await visitor.eventually(async () => {
+      await visitor.driver.navigate().refresh();
+      const mine = await fetch(`${ADDRESS}/sign-in`);
+      return mine.ok && (await total()) === before;
+    }, 'a change after it');
+    await visitor.complaints();
   });
 });
 

@@ -207,6 +207,7 @@ describe('settings', () => {
     ['PORT', '0'],
     ['PORT', '70000'],
     ['PORT', '80.5'],
+    ['PORT', '4190'],
     ['DATABASE_URL', 'mysql://x/y'],
     ['DATABASE_URL', 'not an address'],
     ['ORIGIN', 'ftp://archive.example'],

@@ -23,7 +23,7 @@ import { cells } from '#server/catalogue/reading';
 import { csvOf } from '#server/catalogue/sheet';
 import { undo } from '#server/ledger/ledger';
 import { ensureFolder, type Place } from '#server/places/places';
-import { removeEmptyFolders } from '#server/places/emptyFolders';
+import { emptyFolders, removeEmptyFolders } from '#server/places/emptyFolders';
 import { changeRecords, readRecords } from '#server/records/records';
 import { enqueueReadAgain } from '#server/watching/readAgain';
 import { bringIn, idle, placeNamed, useArchive } from '../support/archive';
@@ -190,6 +190,9 @@ describe('an empty folder', () => {
   it('is removed with the empty ones below it, given back, and removed again by the ledger', async () => {
     await folder('Old/Older/Oldest');
     const id = await folder('Old');
+    expect(new Set(await emptyFolders(db()))).toEqual(
+      new Set([id, await folder('Old/Older'), await folder('Old/Older/Oldest')]),
+    );
     const { operation, removed } = await removeEmptyFolders(db(), null, id);
     expect(removed).toBe(3);
     expect([existsSync(join(place.root, 'Old')), await known('Old/Older')]).toEqual([false, false]);

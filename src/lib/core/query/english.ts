@@ -151,7 +151,7 @@ export const SENTENCE_WORDS: readonly string[] = [
   ...new Set(
     [
       ...[...FIXED.values(), ...LEADS.values()].flat().flatMap(({ words }) => words.map(lower)),
-      ...MONTHS.map((name) => name.toLowerCase()),
+      ...MONTHS,
       ...KINDS.flatMap((kind) => KIND_WORDS[kind].split(' ')),
       ...LAST_UNITS,
     ].filter((word) => /^\p{L}{4,}$/u.test(word)),

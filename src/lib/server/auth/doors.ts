@@ -97,6 +97,7 @@ export const DOORS: Record<string, Door> = {
   '/api/intake/drop-zone': { GET: 'intake', PUT: 'manage' },
   '/api/places': { GET: 'look', POST: 'manage' },
   '/api/places/[id]': 'manage',
+  '/api/places/folders': 'look',
   '/api/places/folders/[id]': { DELETE: 'rename' },
 };
 

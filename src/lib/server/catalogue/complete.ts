@@ -67,12 +67,28 @@ export interface Understanding {
 /** Words nobody understood that are looked at again. */
 const MOST_GUESSED = 6;
 
+const LONGEST_RUN = 3;
+/** Words that follow each other in a text, the longest runs first: `box kitez`, then `box`, `kitez`. */
+function runsOf(words: readonly string[], text: string): string[] {
+  const runs: string[] = [];
+  for (let length = LONGEST_RUN; length > 0; length -= 1)
+    for (let from = 0; from + length <= words.length; from += 1) {
+      const run = words.slice(from, from + length).join(' ');
+      if (text.includes(run)) runs.push(run);
+    }
+  return runs;
+}
+
 /** What an unread word may have been meant to be: a name by its beginning or mistyped, or a word of sentences. */
 async function meantBy(house: House, viewer: Viewer, word: string): Promise<string | null> {
   const own = SENTENCE_WORDS.find(
-    (one) => one.length >= word.length - 1 && isMistyped(one, folded(word)),
+    (one) => one.length >= word.length - 1 && isMistyped(folded(one), folded(word)),
   );
-  const [name] = (await named(house, viewer, word)).filter(({ how }) => how !== 'holds');
+  // Of several words all must be meant by the name.
+  const isRun = word.includes(' ');
+  const [name] = (await named(house, viewer, word)).filter(
+    ({ how, plain }) => how !== 'holds' && (!isRun || plain.length >= word.length - 2),
+  );
   if (name && (name.how !== 'typo' || !own)) return `"${name.label.replaceAll('"', '""')}"`;
   return own ?? null;
 }
@@ -88,14 +104,15 @@ export async function understand(
   let text = typed;
   let read = readSentence(text, await dictionaryFor(db, text), today);
   const guessed: Understanding['guessed'] = [];
-  for (const word of read.unread.slice(0, MOST_GUESSED)) {
-    const meant = await meantBy(house, viewer, word);
+  for (const words of runsOf(read.unread.slice(0, MOST_GUESSED), typed)) {
+    if (!text.includes(words)) continue;
+    const meant = await meantBy(house, viewer, words);
     if (meant === null) continue;
-    const next = text.replace(word, () => meant);
+    const next = text.replace(words, () => meant);
     const again = readSentence(next, await dictionaryFor(db, next), today);
     if (again.unread.length >= read.unread.length) continue;
     [text, read] = [next, again];
-    guessed.push({ typed: word, meant: meant.replace(/^"|"$/g, '').replaceAll('""', '"') });
+    guessed.push({ typed: words, meant: meant.replace(/^"|"$/g, '').replaceAll('""', '"') });
   }
   const { query, unread } = read;
   if (query.where.length === 0) return null;

@@ -5,6 +5,15 @@ import { z } from 'zod';
 import { ArchiveError, sentenceOf } from '#core/errors';
 
 const port = z.coerce.number().int().min(1).max(65_535);
+/** Ports that browsers refuse to visit (Fetch Standard, “port blocking”). */
+const BLOCKED = new Set(
+  `1 7 9 11 13 15 17 19 20 21 22 23 25 37 42 43 53 69 77 79 87 95 101 102 103 104 109 110 111 113 115 117 119 123 135 137
+  139 143 161 179 389 427 465 512 513 514 515 526 530 531 532 540 548 554 556 563 587 601 636 989 990 993 995 1719 1720
+  1723 2049 3659 4045 4190 5060 5061 6000 6566 6665 6666 6667 6668 6669 6679 6697 10080`
+    .split(/\s+/)
+    .map(Number),
+);
+const visited = port.refine((number) => !BLOCKED.has(number), 'browsers refuse to visit this port');
 const folder = z
   .string()
   .min(1)
@@ -15,7 +24,7 @@ const settingsSchema = z.object({
   // The default goes through the same check: a folder is absolute, wherever one stands later.
   MINDFUL_HOME: folder.prefault('./.mindful'),
   HOST: z.string().min(1).default('127.0.0.1'),
-  PORT: port.default(4180),
+  PORT: visited.default(4180),
   ORIGIN: z.url({ protocol: /^https?$/ }).optional(),
   DATABASE_URL: z.url({ protocol: /^postgres(ql)?$/ }).optional(),
   MINDFUL_PG_PORT: port.default(4181),

@@ -34,6 +34,17 @@ async function treeOf(db: Db, folderId: string): Promise<Known[]> {
   return rows;
 }
 
+/** Folders in which, and below which, the archive knows of no file of any part; but for the places' own. */
+export async function emptyFolders(db: Db): Promise<string[]> {
+  const { rows } = await sql<{ id: string }>`
+    with recursive holding as (
+      select distinct folder_id as id from file
+      union select d.parent_id from folder d join holding on holding.id = d.id where d.parent_id is not null
+    )
+    select id from folder where path <> '' and id not in (select id from holding)`.execute(db);
+  return rows.map(({ id }) => id);
+}
+
 /** What lies in a folder on disk that is no folder of an empty tree. */
 async function strayIn(path: string): Promise<string | null> {
   for (const name of await namesIn(path)) {

@@ -51,6 +51,7 @@
   }: Props = $props();
   type Sort = 'name' | 'date' | 'count';
   let nodes = $state.raw<FolderNode[]>([]);
+  let holdsNothing = $state.raw<ReadonlySet<string>>(new Set());
   let loaded = $state(false);
   let named = $state('');
   let sort = $state<Sort>('name');
@@ -61,7 +62,12 @@
   let box = $state<HTMLElement>();
 
   async function load(): Promise<void> {
-    nodes = await api.get<FolderNode[]>('/api/catalogue/folders');
+    const [all, none] = await Promise.all([
+      api.get<FolderNode[]>('/api/catalogue/folders'),
+      api.get<string[]>('/api/places/folders'),
+    ]);
+    nodes = all;
+    holdsNothing = new Set(none);
     loaded = true;
   }
   $effect(() => void load().catch(sayWrong));
@@ -75,7 +81,7 @@
   /** Folders that hold nothing, and lie in none that holds nothing. */
   const empty = $derived(
     nodes.filter(
-      ({ count, parentId }) => count === 0 && parentId && (byId.get(parentId)?.count ?? 0) > 0,
+      ({ id, parentId }) => holdsNothing.has(id) && !(parentId && holdsNothing.has(parentId)),
     ),
   );
   let showsEmpty = $state(false);
@@ -324,7 +330,7 @@
           <button class="word" type="button" onclick={() => pin(current.id)}
             >{pins.includes(current.id) ? 'Unpin' : 'Pin'}</button
           >
-          {#if canRename && current.count === 0 && current.parentId}
+          {#if canRename && holdsNothing.has(current.id)}
             <button class="word" type="button" onclick={() => void remove(current)}
               >Remove it</button
             >

@@ -132,7 +132,7 @@
     outline-offset: 1px;
   }
   .book {
-    font: 14px var(--book);
+    font: 14px/24px var(--book);
   }
   .end {
     text-align: right;
