@@ -27,7 +27,7 @@ export async function seed(
 ): Promise<void> {
   await sql`select setseed(0.4180)`.execute(db);
   const [place, accession] = [newId(), newId()];
-  await sql`insert into place (id, name, root) values (${place}::uuid, 'Big shelf', '/nowhere')`.execute(
+  await sql`insert into place (id, name, root, here) values (${place}::uuid, 'Big shelf', '/nowhere', false)`.execute(
     db,
   );
   // A tree of folders: a root, years, and what lies below, three levels in all.

@@ -133,8 +133,14 @@ describe('the index', () => {
     await check();
     await agree(parseQuery('collection "Standing here", "Second round"; order hand'), 'rating');
     await removeCollection(db(), KEEPER, rounds);
-    await sql`update place set here = false where name = 'Travel 50%'`.execute(db());
-    await check();
+    for (const here of [false, true, false]) {
+      await sql`update place set here = ${here} where name = 'Travel 50%'`.execute(db());
+      // However many items lie in it, it is one change.
+      const { rows } = await sql`select 1 from change_log where kind = 'place'`.execute(db());
+      expect(rows.length).toBeGreaterThan(0);
+      await check();
+      await agree(parseQuery('file away'), 'file');
+    }
     expect(await living.catchUp()).toBe(false);
   }, 180_000);
 

@@ -143,6 +143,14 @@ export class ShelfIndex {
     kept.column.set(ord, [...new Set(names.map((name) => kept.names.code(name)))]);
   }
 
+  /** What one field says of an item, and nothing else. */
+  setOne(key: string, ord: number, value: string | null): void {
+    const kept = this.kept(key);
+    if (kept.as !== 'code' || !this.alive[ord] || kept.column.get(ord) === value) return;
+    kept.column.set(ord, value);
+    this.#changed(ord);
+  }
+
   /** An item that is there no more. */
   drop(id: string): void {
     const ord = this.rowOf(id);

@@ -10,7 +10,7 @@ import { conditionsOf, EVERYTHING, type Condition, type Node, type Query } from 
 import type { Database } from '../db/schema';
 import { asked } from '../query/conditions';
 import { FROM } from '../query/expressions';
-import { loadAll, loadItems, readNames, type Names } from './load';
+import { loadAll, loadItems, loadStates, readNames, type Names } from './load';
 
 type Db = Kysely<Database>;
 
@@ -109,7 +109,9 @@ export class LivingIndex {
       return true;
     }
     const fresh = rows.filter(({ no }) => !this.#seen.has(no));
-    const named = new Set(fresh.filter(({ kind }) => kind !== 'item').map(({ kind }) => kind));
+    const apart = ['item', 'place'];
+    const named = new Set(fresh.map(({ kind }) => kind).filter((kind) => !apart.includes(kind)));
+    const places = fresh.filter(({ kind }) => kind === 'place').map(({ subject }) => subject);
     const items = [
       ...new Set(fresh.filter(({ kind }) => kind === 'item').map(({ subject }) => subject)),
     ];
@@ -123,6 +125,7 @@ export class LivingIndex {
     }
     items.push(...(await this.#twinsOf(items)));
     await loadItems(this.db, this.pool, this.index, this.names, [...new Set(items)]);
+    await loadStates(this.pool, this.index, [...new Set(places)]);
     this.index.settle();
     if (fresh.length > 0) this.#hands.clear();
     const { rows: below } = await sql<{

@@ -19,6 +19,8 @@ const COLUMNS = ALL_FIELDS.filter((field) => !APART.has(field.key) && !jsonOf(fi
 const IN_JSON = ALL_FIELDS.filter((field) => jsonOf(field) !== null);
 /** Items in one statement. */
 const STRETCH = 25_000;
+/** Items whose state alone is read in one statement. */
+const STATES = 100_000;
 /** Items whose lists lie over the arrays while everything is read. */
 const MOST_UNSETTLED = 100_000;
 const MOST_ASPECT = 65_535;
@@ -240,6 +242,25 @@ export async function loadItems(
       sql`i.id = any(${some}::uuid[])`,
       rows.flatMap(({ ord, there: isThere }) => (isThere ? [ord] : [])),
     );
+  }
+}
+
+/** Whether the files of some places are there, without reading anything else of their items. */
+export async function loadStates(
+  pool: Pool,
+  index: ShelfIndex,
+  placeIds: readonly string[],
+): Promise<void> {
+  if (placeIds.length === 0) return;
+  for (let from = 0; from < index.size; from += STATES) {
+    const { rows } = await pool.query<[number, string]>({
+      text: `select i.ord, case when not p.here then 'away' else f.state end
+        from item i join file f on f.item_id = i.id and f.role = 'original' join place p on p.id = f.place_id
+        where i.ord > $1 and i.ord <= $2 and f.place_id = any($3::uuid[])`,
+      values: [from, from + STATES, placeIds],
+      rowMode: 'array',
+    });
+    for (const [ord, state] of rows) index.setOne('file', ord, state);
   }
 }
 
