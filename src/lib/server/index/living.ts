@@ -67,8 +67,11 @@ export class LivingIndex {
     return rows[0]!.at;
   }
 
+  /** How often everything was read from the database. */
+  builds = 0;
   /** Read everything from the database. */
   async build(tell?: (done: number) => void): Promise<void> {
+    this.builds += 1;
     const horizon = await this.#mark();
     const index = new ShelfIndex();
     const names = await readNames(this.db);

@@ -45,6 +45,7 @@ export function startIndex(house: House): IndexServer {
   let ended = false;
   let savedVersion = 0;
   let savedAt = Date.now();
+  let savedBuilds = 0;
 
   const save = async (): Promise<void> => {
     if (!isReady || living.index.version === savedVersion) return;
@@ -52,13 +53,14 @@ export function startIndex(house: House): IndexServer {
     await writeFile(`${path}.part`, saved(living), { mode: 0o600 });
     await rename(`${path}.part`, path);
     savedVersion = version;
+    savedBuilds = living.builds;
     savedAt = Date.now();
   };
 
   const begin = async (): Promise<void> => {
     if (await restored(living, path)) {
       await living.catchUp();
-      savedVersion = living.index.version;
+      if (living.builds === 0) savedVersion = living.index.version;
     } else await living.build();
     // The orders one looks at first are made before anybody waits for them.
     for (const by of FIRST_ORDERS) living.answers.orders.ascending(by);
@@ -82,7 +84,8 @@ export function startIndex(house: House): IndexServer {
       try {
         if (!isReady) await begin();
         else await living.catchUp();
-        if (Date.now() - savedAt > SNAPSHOT_EVERY_MS) await save();
+        // What took minutes to read is not read a second time.
+        if (Date.now() - savedAt > SNAPSHOT_EVERY_MS || living.builds > savedBuilds) await save();
         await pause(POLL_MS);
       } catch (error) {
         if (ended) return;

@@ -38,10 +38,10 @@ async function treeOf(db: Db, folderId: string): Promise<Known[]> {
 export async function emptyFolders(db: Db): Promise<string[]> {
   const { rows } = await sql<{ id: string }>`
     with recursive holding as (
-      select distinct folder_id as id from file
+      select d.id from folder d where exists (select from file f where f.folder_id = d.id)
       union select d.parent_id from folder d join holding on holding.id = d.id where d.parent_id is not null
     )
-    select id from folder where path <> '' and id not in (select id from holding)`.execute(db);
+    select id from folder where path <> '' except select id from holding`.execute(db);
   return rows.map(({ id }) => id);
 }
 
