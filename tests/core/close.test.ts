@@ -49,7 +49,7 @@ describe('names', () => {
   });
 
   it('of words of sentences are the longer ones', () => {
-    for (const word of ['september', 'credit', 'footage', 'without'])
+    for (const word of ['September', 'credit', 'footage', 'without'])
       expect(SENTENCE_WORDS).toContain(word);
     expect(SENTENCE_WORDS).not.toContain('in');
   });

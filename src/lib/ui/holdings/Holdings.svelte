@@ -1,12 +1,12 @@
 <script lang="ts">
-  import type { FolderNode, Tile, Wall } from '#core/catalogue/tile';
-  import { counted, formatBytes, formatCount } from '#core/text/quantities';
+  import type { FolderNode } from '#core/catalogue/tile';
+  import { counted, formatCount } from '#core/text/quantities';
   import { api } from '../common/api';
   import { calmly, hear } from '../common/live';
   import { sayDone, sayWrong } from '../common/notices.svelte';
   import Rows from '../common/Rows.svelte';
+  import FolderLook from './FolderLook.svelte';
   import { takes } from '../wall/carry';
-  import { moment } from '../wall/dates';
 
   interface Kept {
     id: string;
@@ -58,7 +58,6 @@
   /** Ids of the way down that is open, and of the folder the keys stand on. */
   // svelte-ignore state_referenced_locally
   let at = $state<string | null>(folder);
-  let look = $state<{ wall: Wall; tiles: Tile[] } | null>(null);
   let box = $state<HTMLElement>();
 
   async function load(): Promise<void> {
@@ -147,23 +146,6 @@
           .slice(0, MOST_FOUND),
   );
 
-  $effect(() => {
-    const id = at;
-    if (!id) return void (look = null);
-    const soon = setTimeout(() => {
-      const q = `in #${id}`;
-      void Promise.all([
-        api.get<Wall>('/api/catalogue/wall', { q }),
-        api.get<Tile[]>('/api/catalogue/tiles', { q, limit: 6 }),
-      ])
-        .then(([wall, tiles]) => {
-          if (id === at) look = { wall, tiles };
-        })
-        .catch(() => (look = null));
-    }, 120);
-    return () => clearTimeout(soon);
-  });
-
   function keys(event: KeyboardEvent): void {
     if (event.key === 'Escape') {
       event.stopPropagation();
@@ -188,13 +170,11 @@
   }
   const pin = (id: string): void =>
     onpins(pins.includes(id) ? pins.filter((one) => one !== id) : [...pins, id]);
-  const day = (text: string | null): string => moment(text).split(',')[0]!;
   const wayText = (node: FolderNode): string =>
     node.path ? `${node.place} › ${node.path.replaceAll('/', ' › ')}` : node.place;
   const pinned = $derived(pins.flatMap((id) => byId.get(id) ?? []));
   const standing = $derived(collections.filter(({ kind }) => kind === 'standing'));
   const picked = $derived(collections.filter(({ kind }) => kind !== 'standing'));
-  const without = $derived(look ? look.tiles.filter(({ noPicture }) => noPicture) : []);
 </script>
 
 <div
@@ -294,64 +274,16 @@
         </div>
       {:else}{#if loaded}<p class="pencil">No places yet.</p>{/if}{/each}
     {/if}
-    <div class="look">
-      {#if current}
-        <h2>{current.name}</h2>
-        <p class="pencil">
-          {counted(current.count, 'item')}{look ? `, ${formatBytes(look.wall.bytes)}` : ''}, {counted(
-            current.folders,
-            'folder',
-          )}
-        </p>
-        <p class="pencil">
-          {current.from ? `${day(current.from)} to ${day(current.to)}` : 'no dates'}
-        </p>
-        {#if look}
-          <div class="pictures">
-            {#each look.tiles as tile (tile.id)}
-              {#if tile.pictureState === 'ready'}<img
-                  src="/api/pictures/{tile.picture}/small"
-                  alt={tile.title || tile.name}
-                />
-              {:else}<span class="blank" title={tile.noPicture ?? 'its picture is being made'}
-                  >{tile.name}</span
-                >{/if}
-            {/each}
-          </div>
-          {#if without.length === look.tiles.length && without.length > 0}<p class="caution">
-              No pictures: {without[0]!.noPicture}
-            </p>{/if}
-          {#if current.count === 0}<p class="pencil">Nothing was brought in from here.</p>{/if}
-        {/if}
-        <p class="verbs">
-          <button class="word" type="button" onclick={() => onfolder(current.id, deep)}
-            >Look there</button
-          >
-          <button class="word" type="button" onclick={() => pin(current.id)}
-            >{pins.includes(current.id) ? 'Unpin' : 'Pin'}</button
-          >
-          {#if canRename && holdsNothing.has(current.id)}
-            <button class="word" type="button" onclick={() => void remove(current)}
-              >Remove it</button
-            >
-          {/if}
-        </p>
-      {:else}
-        <h2>All holdings</h2>
-        <p class="pencil">
-          {counted(
-            below(null).reduce((sum, { count }) => sum + count, 0),
-            'item',
-          )}
-        </p>
-        <p class="verbs">
-          <button class="word" type="button" onclick={() => onfolder(null, true)}
-            >Look at all</button
-          >
-          {#if canManage}<a class="link" href="/places">Places</a>{/if}
-        </p>
-      {/if}
-    </div>
+    <FolderLook
+      folder={current ?? null}
+      total={below(null).reduce((sum, { count }) => sum + count, 0)}
+      isPinned={current !== undefined && pins.includes(current.id)}
+      canRemove={canRename && current !== undefined && holdsNothing.has(current.id)}
+      {canManage}
+      onlook={() => (current ? onfolder(current.id, deep) : onfolder(null, true))}
+      onpin={() => current && pin(current.id)}
+      onremove={() => current && void remove(current)}
+    />
   </div>
   <footer>
     <b>Pinned</b>
@@ -487,32 +419,6 @@
   em {
     color: var(--ochre);
   }
-  .look {
-    flex: 0 0 280px;
-    padding: 8px 16px;
-    overflow: auto;
-  }
-  h2 {
-    font: 500 20px/1.25 var(--book);
-  }
-  .pictures {
-    display: grid;
-    grid-template-columns: repeat(3, 1fr);
-    gap: 5px;
-    margin: 10px 0;
-  }
-  .pictures img,
-  .blank {
-    width: 100%;
-    height: 52px;
-    object-fit: cover;
-    background: var(--well);
-  }
-  .blank {
-    overflow: hidden;
-    font: 10px/1.2 var(--mono);
-    color: var(--pencil);
-  }
   .word {
     border: 0;
     padding: 2px;
@@ -524,10 +430,6 @@
   .word[aria-pressed='false'] {
     color: var(--pencil);
     text-decoration: none;
-  }
-  .verbs {
-    display: flex;
-    gap: 14px;
   }
   .card {
     border: 1px solid var(--rule);

@@ -3,6 +3,7 @@
   import type { Field } from '#core/fields/field';
   import { conditionAt, toggled } from '#core/query/edit';
   import type { Query } from '#core/query/tree';
+  import SheetFilter from './SheetFilter.svelte';
   import SheetRow from './SheetRow.svelte';
 
   interface Props {
@@ -44,14 +45,11 @@
 </script>
 
 {#if many}
-  <div class="filter">
-    <input
-      class="field"
-      bind:value={filter}
-      aria-label="Search among the choices"
-      placeholder="search among the choices"
-    />
-  </div>
+  <SheetFilter
+    bind:value={filter}
+    label="Search among the choices"
+    placeholder="search among the choices"
+  />
 {/if}
 <ul>
   {#each rows as row (row.value)}
@@ -72,12 +70,6 @@
 </ul>
 
 <style>
-  .filter {
-    padding: 4px 12px 8px;
-  }
-  .filter input {
-    width: 100%;
-  }
   .swatch {
     display: inline-block;
     width: 14px;

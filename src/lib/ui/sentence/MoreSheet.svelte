@@ -1,7 +1,8 @@
 <script lang="ts">
   import { ALL_FIELDS, leadOf } from '#core/fields/registry';
   import { EVERYTHING, type Query } from '#core/query/tree';
-
+  import SheetFilter from './SheetFilter.svelte';
+  import SheetPart from './SheetPart.svelte';
   import SheetRow from './SheetRow.svelte';
 
   interface Props {
@@ -37,14 +38,11 @@
   );
 </script>
 
-<div class="filter">
-  <input
-    class="field"
-    bind:value={filter}
-    aria-label="Search among the fields"
-    placeholder="search among {ALL_FIELDS.length} fields"
-  />
-</div>
+<SheetFilter
+  bind:value={filter}
+  label="Search among the fields"
+  placeholder="search among {ALL_FIELDS.length} fields"
+/>
 {#if !filter}
   {#each FIRST as key (key)}
     {@const field = ALL_FIELDS.find((one) => one.key === key)!}
@@ -58,30 +56,14 @@
     (field) => field.part === part && (filter || !FIRST.includes(field.key)),
   )}
   {#if own.length}
-    <p class="part">{words}</p>
+    <SheetPart {words} />
     {#each own as { key, label } (key)}
       <SheetRow onclick={() => onfield(key)}>{label} …</SheetRow>
     {/each}
   {/if}
 {/each}
-<p class="part"></p>
+<SheetPart />
 <SheetRow onclick={ontype}>type it <kbd>/</kbd></SheetRow>
 <SheetRow onclick={() => onchange({ ...EVERYTHING, order: query.order })}
   >begin again with everything</SheetRow
 >
-
-<style>
-  .filter {
-    padding: 4px 12px 8px;
-  }
-  .filter input {
-    width: 100%;
-  }
-  .part {
-    margin-top: 6px;
-    border-top: 1px solid var(--rule);
-    padding: 6px 14px 2px;
-    color: var(--pencil);
-    font-size: 11.5px;
-  }
-</style>

@@ -10,7 +10,6 @@
   import { can } from '#core/people/roles';
   import { counted, formatBytes, formatCount } from '#core/text/quantities';
   import { collectInto } from '$lib/ui/collections/collect';
-  import CollectDialog from '$lib/ui/collections/CollectDialog.svelte';
   import KeepDialog from '$lib/ui/collections/KeepDialog.svelte';
   import { api } from '$lib/ui/common/api';
   import Foldaway from '$lib/ui/common/Foldaway.svelte';
@@ -20,16 +19,17 @@
   import Holdings from '$lib/ui/holdings/Holdings.svelte';
   import ShelfLine from '$lib/ui/holdings/ShelfLine.svelte';
   import RecordCard from '$lib/ui/record/RecordCard.svelte';
-  import RenameDialog from '$lib/ui/rename/RenameDialog.svelte';
-  import RoomDialog from '$lib/ui/rooms/RoomDialog.svelte';
   import Sentence from '$lib/ui/sentence/Sentence.svelte';
   import { headingOf, hours } from '$lib/ui/wall/dates';
   import Peek from '$lib/ui/wall/Peek.svelte';
   import Register from '$lib/ui/register/Register.svelte';
   import { Selection } from '$lib/ui/wall/selection.svelte';
-  import SelectionBar from '$lib/ui/wall/SelectionBar.svelte';
+  import Verbs from '$lib/ui/wall/Verbs.svelte';
   import TileCard from '$lib/ui/wall/TileCard.svelte';
   import { TileStore } from '$lib/ui/wall/tiles.svelte';
+  import NothingFound from '$lib/ui/wall/NothingFound.svelte';
+  import ViewTools from '$lib/ui/wall/ViewTools.svelte';
+  import { sizeWithin, VIEWS, type View } from '$lib/ui/wall/views';
   import VirtualWall from '$lib/ui/wall/VirtualWall.svelte';
   import type { PageProps } from './$types';
 
@@ -37,23 +37,14 @@
   const role = $derived(data.actor.role);
   const text = $derived(formatQuery(data.query));
   const sought = $derived(soughtWords(data.query));
-  type View = 'wall' | 'register' | 'timeline' | 'atlas';
-  const VIEWS: { view: View; label: string }[] = [
-    { view: 'wall', label: 'Wall' },
-    { view: 'register', label: 'Register' },
-    { view: 'timeline', label: 'Timeline' },
-    { view: 'atlas', label: 'Atlas' },
-  ];
   const view = $derived<View>(
-    VIEWS.find((one) => one.view === page.url.searchParams.get('view'))?.view ?? 'wall',
+    VIEWS.find((one) => one === page.url.searchParams.get('view')) ?? 'wall',
   );
-  const rowHeight = $derived(
-    Math.min(420, Math.max(90, Number(page.url.searchParams.get('size')) || 150)),
-  );
+  const rowHeight = $derived(sizeWithin(Number(page.url.searchParams.get('size')) || 150));
   const selection = new Selection();
   let focus = $state(-1);
   let peeks = $state(false);
-  let dialog = $state<'rename' | 'collect' | 'room' | 'keep' | null>(null);
+  let keeps = $state(false);
   let holdings = $state<'shut' | 'open' | 'docked'>('shut');
   let wall = $state<VirtualWall>();
   let sentenceLine = $state<Sentence>();
@@ -215,8 +206,7 @@
     changedColumns = changed;
     rememberColumns();
   }
-  const size = (step: number): void =>
-    go({ size: String(Math.min(420, Math.max(90, rowHeight + step))) });
+  const size = (step: number): void => go({ size: String(sizeWithin(rowHeight + step)) });
 
   function everywhere(event: KeyboardEvent): void {
     const target = event.target as HTMLElement;
@@ -246,19 +236,6 @@
       },
     });
 
-  const verbs = $derived([
-    ...(can(role, 'describe')
-      ? [
-          {
-            label: 'Describe',
-            run: () => document.querySelector<HTMLElement>('.card .title button')?.click(),
-          },
-        ]
-      : []),
-    ...(can(role, 'rename') ? [{ label: 'Rename', run: () => (dialog = 'rename') }] : []),
-    ...(can(role, 'collect') ? [{ label: 'Collect', run: () => (dialog = 'collect') }] : []),
-    ...(can(role, 'dispatch') ? [{ label: 'Dispatch', run: () => (dialog = 'room') }] : []),
-  ]);
   const placesOf = (from: number, count: number): string => {
     const names = new Set(
       Array.from({ length: Math.min(count, 40) }, (_, step) =>
@@ -284,7 +261,6 @@
     ...(data.unclear ? [`${data.unclear} Everything is shown instead.`] : []),
     ...data.unknown.map((name) => `There is no ${name}; nothing can be found by it.`),
   ]);
-  const dialogIds = $derived(selection.size > 0 ? selection.picked : []);
 </script>
 
 <svelte:head><title>Catalogue · Mindful Archive</title></svelte:head>
@@ -302,36 +278,19 @@
         recent={data.recent}
         onchange={ask}
         onfolder={() => (holdings = holdings === 'shut' ? 'open' : 'shut')}
-        {...can(role, 'collect') ? { onkeep: () => (dialog = 'keep') } : {}}
+        {...can(role, 'collect') ? { onkeep: () => (keeps = true) } : {}}
       />
       {#each wrongs as wrong (wrong)}<p class="wrong" role="alert">{wrong}</p>{/each}
       {#if data.wall.catchingUp}<p class="caution" role="status">
           Counts are being caught up.
         </p>{/if}
     </div>
-    <div class="tools">
-      {#if view !== 'register'}
-        <label class="size"
-          ><span class="unseen">Size of pictures</span><input
-            type="range"
-            min="90"
-            max="420"
-            step="10"
-            value={rowHeight}
-            onchange={(event) => go({ size: event.currentTarget.value })}
-          /></label
-        >
-      {/if}
-      <div class="views" role="group" aria-label="View">
-        {#each VIEWS as one (one.view)}
-          <button
-            type="button"
-            aria-pressed={view === one.view}
-            onclick={() => go({ view: one.view === 'wall' ? null : one.view })}>{one.label}</button
-          >
-        {/each}
-      </div>
-    </div>
+    <ViewTools
+      {view}
+      size={rowHeight}
+      onview={(chosen) => go({ view: chosen === 'wall' ? null : chosen })}
+      onsize={(px) => go({ size: String(px) })}
+    />
   </section>
   <div class="shelves">
     <ShelfLine
@@ -376,21 +335,11 @@
     use:pinches
   >
     {#if data.wall.total === 0}
-      <div class="none">
-        {#if text === ''}
-          <h2>The archive is empty</h2>
-          <p>Bring a card or a folder in, and its pictures hang here.</p>
-          {#if can(role, 'intake')}<a class="button act" href="/intake">To the intake</a>{/if}
-        {:else}
-          <h2>Nothing says all of this</h2>
-          <p>Leave a part of the sentence out: open its underlined words.</p>
-          <button
-            class="button"
-            type="button"
-            onclick={() => ask({ where: [], order: data.query.order })}>Show everything</button
-          >
-        {/if}
-      </div>
+      <NothingFound
+        isEmpty={text === ''}
+        canIntake={can(role, 'intake')}
+        oneverything={() => ask({ where: [], order: data.query.order })}
+      />
     {:else if view !== 'register'}
       <VirtualWall
         bind:this={wall}
@@ -457,12 +406,7 @@
         of="{view === 'register' ? 'row' : 'tile'}-{focus}"
         onclose={() => (peeks = false)}
       />{/if}
-    {#if selection.size}<SelectionBar
-        ids={selection.picked}
-        count={selection.size}
-        {verbs}
-        onclear={() => selection.clear()}
-      />{/if}
+    <Verbs {selection} {role} collections={data.collections} pattern={data.pattern} />
   </section>
   <div class="aside">
     <Foldaway label="Record card" name="card" width={292}>
@@ -482,31 +426,10 @@
   {selection.size ? `${formatCount(selection.size)} selected` : ''}
 </p>
 
-{#if dialog === 'rename'}
-  <RenameDialog
-    ids={dialogIds}
-    count={selection.size}
-    remembered={data.pattern}
-    onclose={() => (dialog = null)}
-  />
-{:else if dialog === 'collect'}
-  <CollectDialog
-    ids={dialogIds}
-    count={selection.size}
-    collections={data.collections.filter(({ kind }) => kind !== 'standing')}
-    onclose={() => (dialog = null)}
-    ondone={() => void freshen('mindful:catalogue')}
-  />
-{:else if dialog === 'room'}
-  <RoomDialog
-    ids={dialogIds}
-    onclose={() => (dialog = null)}
-    ondone={() => void freshen('mindful:catalogue')}
-  />
-{:else if dialog === 'keep'}
+{#if keeps}
   <KeepDialog
     query={text}
-    onclose={() => (dialog = null)}
+    onclose={() => (keeps = false)}
     ondone={() => void freshen('mindful:catalogue')}
   />
 {/if}
@@ -538,31 +461,6 @@
   .words {
     max-width: 860px;
   }
-  .tools {
-    display: flex;
-    gap: 16px;
-    align-items: center;
-    flex: none;
-  }
-  .size input {
-    width: 90px;
-    accent-color: var(--verdigris);
-  }
-  .views {
-    display: flex;
-    border: 1px solid var(--rule);
-    border-radius: 4px;
-    overflow: hidden;
-  }
-  .views button {
-    border: 0;
-    padding: 6px 11px;
-    background: none;
-  }
-  .views button[aria-pressed='true'] {
-    background: var(--ink);
-    color: var(--card);
-  }
   .aside {
     grid-area: 4 / 2;
     min-height: 0;
@@ -576,19 +474,5 @@
   }
   .result h2 {
     font-size: 16.5px;
-  }
-  .none {
-    display: grid;
-    gap: 10px;
-    justify-items: start;
-    max-width: 420px;
-    margin: 80px auto 0;
-    font: 16.5px/1.45 var(--book);
-  }
-  .none h2 {
-    font-size: 28px;
-  }
-  .none .button {
-    font: 600 13px var(--plain);
   }
 </style>
