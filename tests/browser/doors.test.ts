@@ -46,6 +46,8 @@ const TABLE = `
 /api/catalogue/folders GET kctr
 /api/catalogue/labels POST kctr
 /api/catalogue/why GET kctr
+/api/catalogue/cells GET kctr
+/api/catalogue/csv POST kctr
 /api/catalogue/density GET kctr
 /api/catalogue/positions GET kctr
 /api/catalogue/census GET kctr
@@ -75,6 +77,8 @@ const TABLE = `
 /api/rooms/[id] DELETE kt POST kt
 /api/places GET kctr POST k
 /api/places/[id] PATCH k POST k
+/api/places/folders GET kctr
+/api/places/folders/[id] DELETE k
 /api/intake/folders GET kc
 /api/intake/scans POST kc
 /api/intake/scans/[id] GET kc

@@ -34,7 +34,33 @@ try {
 
   await visitor.go('/catalogue?q=kind+photo%3B+rated+3..%3B+order+taken&view=register');
   await pause(2);
+  await (
+    await visitor.find('[role=grid]')
+  ).sendKeys(Key.ARROW_DOWN, Key.ARROW_DOWN, Key.ARROW_RIGHT, Key.ARROW_RIGHT);
+  await pause(1);
   await shoot('register');
+
+  await visitor.go('/catalogue');
+  await list();
+  await visitor.press('h');
+  await visitor.find('.holdings .node');
+  await visitor.press(Key.ARROW_DOWN);
+  await visitor.press(Key.ARROW_RIGHT);
+  await pause(2);
+  await shoot('holdings');
+
+  await visitor.go('/catalogue?view=timeline');
+  await visitor.find('.timeline .bar');
+  await pause(1);
+  await shoot('timeline');
+  await visitor.go('/catalogue?view=atlas');
+  await visitor.find('.atlas .mark');
+  await pause(1);
+  await shoot('atlas');
+  await visitor.go('/census');
+  await visitor.says('What is missing');
+  await pause(1);
+  await shoot('census');
 
   await visitor.go(
     '/catalogue?q=kind+photo%3B+in+"Studio+shelf/Wind+Week/Harbour+flights"%3B+order+size+down',

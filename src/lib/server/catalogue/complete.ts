@@ -68,13 +68,15 @@ export interface Understanding {
 const MOST_GUESSED = 6;
 
 const LONGEST_RUN = 3;
+/** Shorter words may mean anything: they are told, not guessed. */
+const LEAST_GUESSED = 4;
 /** Words that follow each other in a text, the longest runs first: `box kitez`, then `box`, `kitez`. */
 function runsOf(words: readonly string[], text: string): string[] {
   const runs: string[] = [];
   for (let length = LONGEST_RUN; length > 0; length -= 1)
     for (let from = 0; from + length <= words.length; from += 1) {
       const run = words.slice(from, from + length).join(' ');
-      if (text.includes(run)) runs.push(run);
+      if (run.length >= LEAST_GUESSED && text.includes(run)) runs.push(run);
     }
   return runs;
 }

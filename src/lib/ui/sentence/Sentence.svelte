@@ -97,20 +97,17 @@
     }, 60);
   }
 
-  /** What is offered: the whole as a sentence first, where it was understood; then what its letters may name. */
-  const offers = $derived<Completion[]>([
-    ...(understood
-      ? [
-          {
-            about: 'all of it',
-            label: understood.words,
-            clause: understood.clause,
-            count: understood.count,
-          },
-        ]
-      : []),
-    ...found,
-  ]);
+  /**
+   * What is offered: the whole as a sentence first, where it was understood without guessing; then what its letters
+   * may name; then the rest.
+   */
+  const offers = $derived.by((): Completion[] => {
+    if (!understood) return found;
+    const { words: label, clause, count, guessed } = understood;
+    const whole: Completion = { about: 'all of it', label, clause, count };
+    const named = guessed.length > 0 ? found.findIndex(({ about }) => about === 'words') : 0;
+    return [...found.slice(0, named), whole, ...found.slice(named)];
+  });
 
   const CLAUSE =
     /^[a-z]+\s*(?:[(".#\d]|.+;)|^(?:not|any|all|none|has|lacking|kind|in|taken|rated|stage|term|words|accession|number|collection|order|group)\s/i;
