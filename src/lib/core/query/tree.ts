@@ -1,4 +1,3 @@
-import { z } from 'zod';
 import { ArchiveError } from '../errors';
 import type { Field, FieldType } from '../fields/field';
 import { can, fieldOf } from '../fields/registry';
@@ -227,32 +226,6 @@ export function checkQuery(query: Query): Query {
   }
   return query;
 }
-
-const value = z.union([z.string(), z.number(), z.null()]);
-const conditionSchema = z
-  .object({
-    field: z.string().max(60),
-    test: z.enum(TESTS),
-    values: z.array(value).max(MOST_VALUES),
-    not: z.literal(true).optional(),
-  })
-  .strict();
-type Nested = z.ZodType<Node>;
-const nodeSchema: Nested = z.lazy(() => {
-  const nodes = z.array(nodeSchema).max(MOST_CONDITIONS);
-  return z.union([
-    conditionSchema,
-    z.object({ all: nodes }).strict(),
-    z.object({ any: nodes }).strict(),
-    z.object({ none: nodes }).strict(),
-  ]) as unknown as Nested;
-});
-/** The tree as JSON; {@link checkQuery} says whether it can be asked. */
-export const querySchema = z.object({
-  where: z.array(nodeSchema).max(MOST_CONDITIONS),
-  order: z.object({ by: z.string().max(60), down: z.boolean() }).default(DEFAULT_ORDER),
-  group: z.string().max(60).optional(),
-}) as unknown as z.ZodType<Query>;
 
 /** The query with one of its top conditions replaced, left out (null), or with one more (index −1). */
 export function replaced(query: Query, index: number, node: Node | null): Query {

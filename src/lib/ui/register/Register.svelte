@@ -102,6 +102,8 @@
   };
   async function copy(): Promise<void> {
     try {
+      // Browsers keep the clipboard from pages that came without encryption.
+      if (!window.isSecureContext) return await saveTable(picked(), columns);
       await navigator.clipboard.writeText(await tableText(picked(), columns));
       sayDone(`${counted(selection.size || (focus >= 0 ? 1 : total), 'row')} copied as CSV.`);
     } catch (error) {

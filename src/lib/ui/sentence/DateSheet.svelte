@@ -5,7 +5,6 @@
   import { LAST_UNITS, type LastUnit, type Query, type Test } from '#core/query/tree';
   import { dateWords, MONTHS } from '#core/query/words';
   import { takenFromText } from '#core/records/taken';
-  import Histogram from './Histogram.svelte';
   import SheetRow from './SheetRow.svelte';
 
   interface Props {
@@ -107,20 +106,20 @@
 </form>
 {#if spread}
   <div class="chart">
-    <Histogram
-      counts={spread.counts}
-      from={spread.first}
-      to={spread.last}
-      height={56}
-      label="How many were taken when"
-      onbrush={(low, high) => {
-        const [first, last] = [
-          monthText(Math.floor(low)),
-          monthText(Math.max(Math.floor(low), Math.ceil(high) - 1)),
-        ];
-        set('within', first === last ? first : `${first}/${last}`);
-      }}
-    />
+    {#await import('./Histogram.svelte') then { default: Histogram }}<Histogram
+        counts={spread.counts}
+        from={spread.first}
+        to={spread.last}
+        height={56}
+        label="How many were taken when"
+        onbrush={(low, high) => {
+          const [first, last] = [
+            monthText(Math.floor(low)),
+            monthText(Math.max(Math.floor(low), Math.ceil(high) - 1)),
+          ];
+          set('within', first === last ? first : `${first}/${last}`);
+        }}
+      />{/await}
   </div>
 {/if}
 <ul>

@@ -5,7 +5,6 @@
   import { is, type Condition, type Query } from '#core/query/tree';
   import { ratedWords, unitWords } from '#core/query/words';
   import { formatCount } from '#core/text/quantities';
-  import Histogram from './Histogram.svelte';
   import SheetRow from './SheetRow.svelte';
 
   interface Props {
@@ -77,14 +76,14 @@
   {#if found?.histogram && found.histogram.from < found.histogram.to}
     {@const { counts, from: first, to: last } = found.histogram}
     <div class="chart">
-      <Histogram
-        {counts}
-        from={first}
-        to={last}
-        chosen={range ? [range[0] ?? first, range[1] ?? last] : null}
-        label="{field.label}, from {first} to {last}"
-        onbrush={(low, high) => set(between(tidy(low), tidy(high)))}
-      />
+      {#await import('./Histogram.svelte') then { default: Histogram }}<Histogram
+          {counts}
+          from={first}
+          to={last}
+          chosen={range ? [range[0] ?? first, range[1] ?? last] : null}
+          label="{field.label}, from {first} to {last}"
+          onbrush={(low, high) => set(between(tidy(low), tidy(high)))}
+        />{/await}
       <p class="mono pencil"><span>{first}</span><span>{last}{unitWords(field)}</span></p>
     </div>
   {/if}
