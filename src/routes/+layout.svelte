@@ -4,6 +4,11 @@
   import '$lib/ui/tokens.css';
 
   const { children }: { children: Snippet } = $props();
+
+  // From now on the page answers to keys; whoever drives it can wait for that.
+  $effect(() => {
+    document.documentElement.dataset['awake'] = 'yes';
+  });
 </script>
 
 {@render children()}

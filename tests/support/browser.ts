@@ -31,6 +31,7 @@ const FLAGS = [
   '--autoplay-policy=no-user-gesture-required',
 ];
 const WAIT_MS = 90_000;
+const AWAKE_MS = 10_000;
 /** The page went on to its next state between looking and touching: look again. */
 const isMoved = (wrong: unknown): boolean =>
   wrong instanceof error.StaleElementReferenceError ||
@@ -139,6 +140,10 @@ export async function openBrowser(address: string): Promise<Visitor> {
     downloads,
     go: async (path) => {
       await driver.get(new URL(path, address).href);
+      // Keys pressed before the page's own code runs are heard by nobody; pages without code never say so.
+      await driver
+        .wait(until.elementLocated(By.css('html[data-awake]')), AWAKE_MS)
+        .catch(() => undefined);
     },
     click: async (words, within) => {
       await steadily(async () => {
