@@ -23,7 +23,7 @@ export class Stopped extends Error {
 }
 
 const REPORT_EVERY_MS = 330;
-/** A job that took its worker down this often is given up. */
+/** A job that took its worker down this often without getting further is given up. */
 const MOST_ATTEMPTS = 3;
 
 function progressOf(house: House, job: JobRow): Progress {
@@ -35,7 +35,8 @@ function progressOf(house: House, job: JobRow): Progress {
       told = now;
       await house.db
         .updateTable('job')
-        .set({ done, total, unit })
+        // Who gets further is not what takes workers down.
+        .set({ done, total, unit, ...(done > job.done ? { attempts: 1 } : {}) })
         .where('id', '=', job.id)
         .execute();
       await notify(house.db, { about: 'job', id: job.id });
