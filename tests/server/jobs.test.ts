@@ -147,6 +147,28 @@ describe('work', () => {
     expect((await stateOf(id)).state).toBe('done');
   });
 
+  it('that gets further each time is not given up', async () => {
+    const id = await one();
+    const attempts = async (): Promise<number> =>
+      (
+        await db()
+          .selectFrom('job')
+          .select('attempts')
+          .where('id', '=', id)
+          .executeTakeFirstOrThrow()
+      ).attempts;
+    await db().updateTable('job').set({ attempts: 2, done: 5 }).where('id', '=', id).execute();
+    let seen: number[] = [];
+    await run(async (_house, _job, progress) => {
+      // What was reached before is no progress.
+      await progress.report(5, 5, 'files');
+      seen = [await attempts()];
+      await progress.report(6, 6, 'files');
+      seen.push(await attempts());
+    }, id);
+    expect(seen).toEqual([3, 1]);
+  });
+
   it('nobody knows is failed in words', async () => {
     const id = await one({ task: 'proxy' });
     await run(async () => undefined, id);
