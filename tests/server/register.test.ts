@@ -147,7 +147,7 @@ describe('what older accessions did not read', () => {
     await idle(archive);
     await db()
       .updateTable('item')
-      .set({ reading: 0, record: '{}', technical: '{}', camera: '', colours: [] })
+      .set({ reading: 0, record: '{}', technical: '{"frameRate":24}', camera: '', colours: [] })
       .execute();
     const gone = join(place.root, 'c.jpg');
     renameSync(gone, `${gone}.away`);
@@ -159,10 +159,15 @@ describe('what older accessions did not read', () => {
     expect(of(b).title).toBe('Said by people');
     const rows = await db()
       .selectFrom('item')
-      .select(['id', 'reading', 'camera', 'colours'])
+      .select(['id', 'reading', 'camera', 'colours', 'technical'])
       .execute();
     const row = (id: string) => rows.find((one) => one.id === id)!;
-    expect(row(a)).toMatchObject({ reading: READING, camera: 'Heron 5' });
+    expect(row(a)).toMatchObject({
+      reading: READING,
+      camera: 'Heron 5',
+      // What was probed stays, what was not read is there.
+      technical: { frameRate: 24, camera: 'Heron 5' },
+    });
     expect(row(a).colours.length).toBeGreaterThan(0);
     expect(row(c).reading).toBe(0);
     renameSync(`${gone}.away`, gone);

@@ -423,15 +423,19 @@ function largest(sums: Uint32Array, from: number, count: number): number[] {
   return best;
 }
 
-/** What is known of a condition is kept under this. */
-const conditionKey = ({ field, test, values }: Condition, { now }: Surroundings): string =>
-  JSON.stringify([field, test, values, test === 'last' ? Math.floor(now.getTime() / 60_000) : 0]);
+/** “The last 30 days” is another every minute, in the sentence of a standing collection too. */
+const moves = ({ field, test }: Condition): boolean => test === 'last' || field === 'collection';
+const minute = ({ now }: Surroundings): number => Math.floor(now.getTime() / 60_000);
 
-/** What an answer is kept under; “the last 30 days” is another every minute. */
-function keyOf(query: Query, { now }: Surroundings): string {
-  const moves = [...conditionsOf(query.where)].some(({ test }) => test === 'last');
-  return `${formatQuery(query)}${moves ? Math.floor(now.getTime() / 60_000) : ''}`;
-}
+/** What is known of a condition is kept under this. */
+const conditionKey = (condition: Condition, around: Surroundings): string => {
+  const { field, test, values } = condition;
+  return JSON.stringify([field, test, values, moves(condition) ? minute(around) : 0]);
+};
+
+/** What an answer is kept under. */
+const keyOf = (query: Query, around: Surroundings): string =>
+  `${formatQuery(query)}${[...conditionsOf(query.where)].some(moves) ? minute(around) : ''}`;
 
 const firstCollection = (query: Query): string | null => {
   for (const { field, test, values } of conditionsOf(query.where))

@@ -60,6 +60,18 @@ async function removeTree(path: string): Promise<void> {
   await removeEmptyFolder(path);
 }
 
+/** @throws ArchiveError conflict where anything but empty folders lies in it */
+async function removeFromDisk(top: Known, name: string, above: string): Promise<void> {
+  const path = joinPath(top.root, top.path);
+  if (!(await isFolder(path))) return;
+  await realInside(path, top.root);
+  const stray = await strayIn(path);
+  if (stray !== null)
+    throw new ArchiveError('conflict', `“${name}” is not empty on disk: “${stray}” lies in it.`);
+  await removeTree(path);
+  await syncFolder(joinPath(top.root, above)).catch(() => undefined);
+}
+
 /** Note what was done with folders of a place. */
 async function noteFolders(
   db: Transaction<Database>,
@@ -116,19 +128,11 @@ export async function removeEmptyFolders(
       'conflict',
       `“${splitPath(full.path).name}” is not empty: the archive knows of ${counted(full.files, 'file')} in it.`,
     );
-  const path = joinPath(top.root, top.path);
-  if (await isFolder(path)) {
-    await realInside(path, top.root);
-    const stray = await strayIn(path);
-    if (stray !== null)
-      throw new ArchiveError('conflict', `“${name}” is not empty on disk: “${stray}” lies in it.`);
-    await removeTree(path);
-    await syncFolder(joinPath(top.root, above)).catch(() => undefined);
-  }
   const operation = await db.transaction().execute(async (transaction) => {
-    // The deepest first: each lies in the one that goes after it.
+    // Rows first, the deepest of all: where a file comes in at this moment, nothing is removed.
     for (const { id } of tree)
       await transaction.deleteFrom('folder').where('id', '=', id).execute();
+    await removeFromDisk(top, name, above);
     await notify(transaction, { about: 'places' });
     const steps = tree.map(({ placeId, path: own }) => ({
       before: { placeId, path: own },

@@ -59,7 +59,8 @@ async function readOne(house: House, itemId: string): Promise<void> {
     await db
       .updateTable('item')
       .set({
-        technical: JSON.stringify({ ...technical, ...facts.technical }),
+        // What is known stays: probing a clip tells its rate better than its metadata do.
+        technical: JSON.stringify({ ...facts.technical, ...technical }),
         camera: camera || (facts.technical.camera ?? ''),
         latitude: latitude ?? facts.technical.latitude ?? null,
         longitude: longitude ?? facts.technical.longitude ?? null,

@@ -59,7 +59,7 @@
     display: block;
   }
   rect {
-    fill: var(--bar-chart, #9cb8b1);
+    fill: #9cb8b1;
   }
   line {
     stroke: var(--ink);
