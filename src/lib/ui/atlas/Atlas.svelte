@@ -15,6 +15,7 @@
   import { has, isCondition, not, replaced, type Condition, type Query } from '#core/query/tree';
   import { kilometres } from '#core/query/meaning';
   import { formatCount } from '#core/text/quantities';
+  import Segments from '../common/Segments.svelte';
   import { api } from '../common/api';
 
   interface Props {
@@ -33,6 +34,11 @@
   /** The first look is at everything, wherever it is. */
   let hasLooked = $state(false);
   let draws = $state<'look' | 'box' | 'circle'>('look');
+  const DRAWS = [
+    { value: 'look', words: 'move' },
+    { value: 'box', words: 'draw a box' },
+    { value: 'circle', words: 'draw a circle' },
+  ] as const;
   let drawn = $state<{ x: number; y: number; toX: number; toY: number } | null>(null);
   let view = $state.raw(zoomIdentity);
   type Land = ReturnType<typeof feature>;
@@ -342,13 +348,12 @@
     {/each}
   </div>
   <div class="tools">
-    <div class="group" role="group" aria-label="What dragging does">
-      {#each [['look', 'move'], ['box', 'draw a box'], ['circle', 'draw a circle']] as const as [way, words] (way)}
-        <button type="button" aria-pressed={draws === way} onclick={() => (draws = way)}
-          >{words}</button
-        >
-      {/each}
-    </div>
+    <Segments
+      label="What dragging does"
+      options={DRAWS}
+      value={draws}
+      onchange={(way) => (draws = way)}
+    />
     <div class="group">
       <button type="button" aria-label="Nearer" onclick={() => closer(2)}>+</button>
       <button type="button" aria-label="Farther" onclick={() => closer(0.5)}>−</button>
@@ -445,10 +450,6 @@
     border: 0;
     padding: 5px 10px;
     background: none;
-  }
-  .group button[aria-pressed='true'] {
-    background: var(--ink);
-    color: var(--card);
   }
   .word {
     border: 1px solid var(--rule);

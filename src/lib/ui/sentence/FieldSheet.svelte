@@ -5,6 +5,7 @@
   import { formatQuery } from '#core/query/grammar';
   import { replaced, TESTS_OF, type Query } from '#core/query/tree';
   import { api } from '../common/api';
+  import Segments from '../common/Segments.svelte';
   import ChoiceList from './ChoiceList.svelte';
   import DateSheet from './DateSheet.svelte';
   import NumberSheet from './NumberSheet.svelte';
@@ -47,16 +48,17 @@
 
 {#if wrong}<p class="wrong note" role="alert">{wrong}</p>{/if}
 {#if now && now.test !== 'has'}
-  <div class="turn" role="group" aria-label="This, or anything but this">
-    {#each [false, true] as negated (negated)}
-      <button
-        type="button"
-        aria-pressed={(now.not === true) === negated}
-        onclick={() =>
-          (now.not === true) !== negated && onchange(withCondition(query, at, turned(now)))}
-        >{negated ? 'anything but this' : 'this'}</button
-      >
-    {/each}
+  <div class="turn">
+    <Segments
+      label="This, or anything but this"
+      options={[
+        { value: 'this', words: 'this' },
+        { value: 'not', words: 'anything but this' },
+      ]}
+      value={now.not ? 'not' : 'this'}
+      onchange={() => onchange(withCondition(query, at, turned(now)))}
+      wide
+    />
   </div>
 {/if}
 {#if field.type === 'number'}
@@ -100,20 +102,6 @@
     padding-top: 4px;
   }
   .turn {
-    display: flex;
     margin: 2px 12px 8px;
-    border: 1px solid var(--rule);
-    border-radius: 4px;
-    overflow: hidden;
-  }
-  .turn button {
-    flex: 1;
-    border: 0;
-    padding: 4px;
-    background: none;
-  }
-  .turn button[aria-pressed='true'] {
-    background: var(--ink);
-    color: var(--card);
   }
 </style>

@@ -2,6 +2,7 @@
   import type { Snippet } from 'svelte';
   import { page } from '$app/state';
   import { can, ROLE_LABELS, type Ability, type Role } from '#core/people/roles';
+  import Segments from '../common/Segments.svelte';
   import Sheet from '../common/Sheet.svelte';
   import { applyTheme, readTheme, THEMES, type Theme } from './theme';
   import Keys from './Keys.svelte';
@@ -96,12 +97,14 @@
       <strong>{actor.name}</strong>
       <span class="pencil">{ROLE_LABELS[actor.role]} · {actor.email}</span>
     </div>
-    <div class="theme" role="group" aria-label="Light">
-      {#each THEMES as name (name)}
-        <button type="button" aria-pressed={theme === name} onclick={() => choose(name)}
-          >{name}</button
-        >
-      {/each}
+    <div class="theme">
+      <Segments
+        label="Light"
+        options={THEMES.map((value) => ({ value, words: value }))}
+        value={theme}
+        onchange={choose}
+        wide
+      />
     </div>
     <a class="row" href="/account">Account and sessions</a>
     {#if can(actor.role, 'manage')}
@@ -202,21 +205,7 @@
     padding: 4px 14px 10px;
   }
   .theme {
-    display: flex;
     margin: 0 14px 8px;
-    border: 1px solid var(--rule);
-    border-radius: 4px;
-    overflow: hidden;
-  }
-  .theme button {
-    flex: 1;
-    border: 0;
-    padding: 4px;
-    background: none;
-  }
-  .theme button[aria-pressed='true'] {
-    background: var(--ink);
-    color: var(--card);
   }
   .row {
     display: block;

@@ -12,7 +12,7 @@
     [['?'], 'these keys'],
     [['Esc'], 'close what is open'],
   ];
-  const SCREENS: { path: string; title: string; lines: Line[] }[] = [
+  const SCREENS: { path: string; view?: string; title: string; lines: Line[] }[] = [
     {
       path: '/catalogue/',
       title: 'Close view',
@@ -24,6 +24,26 @@
         [['N'], 'reject'],
         [['A', 'S', 'D', 'F', 'G'], 'stages'],
         [['Esc'], 'back to the wall'],
+      ],
+    },
+    {
+      path: '/catalogue',
+      view: 'register',
+      title: 'Register',
+      lines: [
+        [['/'], 'type into the sentence'],
+        [['H'], 'holdings'],
+        [['↑', '↓'], 'go from row to row'],
+        [['←', '→'], 'go from cell to cell'],
+        [['F2'], 'write into the cell; Enter goes on, Esc leaves it'],
+        [['Alt', '← →'], 'on a column’s name: move the column'],
+        [['Ctrl', 'C'], 'copy as CSV'],
+        [['Shift', '↑ ↓'], 'take along into the selection'],
+        [['Ctrl', 'A'], 'select everything found'],
+        [['Enter'], 'close view'],
+        [['0', '…', '5'], 'pips'],
+        [['N'], 'reject'],
+        [['A', 'S', 'D', 'F', 'G'], 'stages'],
       ],
     },
     {
@@ -40,6 +60,8 @@
         [['0', '…', '5'], 'pips'],
         [['N'], 'reject'],
         [['A', 'S', 'D', 'F', 'G'], 'stages'],
+        [['H'], 'holdings'],
+        [['+', '−'], 'larger, smaller'],
         [['Esc'], 'let go of the selection'],
       ],
     },
@@ -52,7 +74,13 @@
       ],
     },
   ];
-  const here = $derived(SCREENS.find(({ path }) => page.url.pathname.startsWith(path)));
+  const here = $derived(
+    SCREENS.find(
+      ({ path, view }) =>
+        page.url.pathname.startsWith(path) &&
+        (view === undefined || view === page.url.searchParams.get('view')),
+    ),
+  );
 </script>
 
 <Dialog title="Keys{here ? `: ${here.title}` : ''}" {onclose}>

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Segments from '../common/Segments.svelte';
   import { LARGEST, SMALLEST, VIEWS, type View } from './views';
 
   interface Props {
@@ -30,12 +31,13 @@
       /></label
     >
   {/if}
-  <div class="views" role="group" aria-label="View">
-    {#each VIEWS as one (one)}
-      <button type="button" aria-pressed={view === one} onclick={() => onview(one)}
-        >{LABELS[one]}</button
-      >
-    {/each}
+  <div class="views">
+    <Segments
+      label="View"
+      options={VIEWS.map((value) => ({ value, words: LABELS[value] }))}
+      value={view}
+      onchange={onview}
+    />
   </div>
 </div>
 
@@ -49,20 +51,5 @@
   .size input {
     width: 90px;
     accent-color: var(--verdigris);
-  }
-  .views {
-    display: flex;
-    border: 1px solid var(--rule);
-    border-radius: 4px;
-    overflow: hidden;
-  }
-  .views button {
-    border: 0;
-    padding: 6px 11px;
-    background: none;
-  }
-  .views button[aria-pressed='true'] {
-    background: var(--ink);
-    color: var(--card);
   }
 </style>
