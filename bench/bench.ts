@@ -1,5 +1,5 @@
 import { createReadStream } from 'node:fs';
-import { copyFile, mkdir, mkdtemp, open, rm, writeFile } from 'node:fs/promises';
+import { copyFile, mkdir, mkdtemp, open as openFile, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { ExifTool } from 'exiftool-vendored';
@@ -16,67 +16,19 @@ import { changeRecords } from '#server/records/records';
 import { PICTURE_SIZES } from '#server/renditions/store';
 import { compare } from './compare';
 import { bringIn, queueEmpty } from './house';
+import { forgetPictures, LANES, lanes, makeJpegs } from './material';
 import { memory } from './memory';
-import { random } from '../demo/paint/random';
+import { bursts, open, proxy, renditions } from './pictures';
 import { measure, type BenchLine } from './report';
 
 /** Benches make their own data from a seed in a folder of their own; bench/README.md explains each floor. */
-const LANES = 2;
-
-async function lanes<T>(list: T[], act: (entry: T) => Promise<unknown>): Promise<void> {
-  const queue = [...list];
-  const lane = async (): Promise<void> => {
-    for (let entry = queue.shift(); entry !== undefined; entry = queue.shift()) await act(entry);
-  };
-  await Promise.all(Array.from({ length: LANES }, lane));
-}
-
-/** JPEGs as large as a camera's: a soft ground, detail and noise, each with bytes of its own. */
-async function makeJpegs(
-  folder: string,
-  count: number,
-  width: number,
-  height: number,
-  seed: number,
-): Promise<string[]> {
-  await mkdir(folder, { recursive: true });
-  const { next } = random(seed);
-  const small = Buffer.from(
-    Array.from({ length: 300 * 200 * 3 }, (_, at) => 110 + 70 * Math.sin(at / 900) + next() * 60),
-  );
-  const base = await sharp(small, { raw: { width: 300, height: 200, channels: 3 } })
-    .resize(width, height, { kernel: 'cubic' })
-    .jpeg({ quality: 92 })
-    .toBuffer();
-  const paths = Array.from({ length: count }, (_, at) =>
-    join(folder, `B${String(at).padStart(5, '0')}.jpg`),
-  );
-  // Another step for the finest detail makes another picture of the same cost, without encoding it anew.
-  const table = base.indexOf(Buffer.from([0xff, 0xdb])) + 5;
-  await Promise.all(
-    paths.map(async (path, at) => {
-      const bytes = Buffer.from(base);
-      bytes[table + 63] = 1 + (at % 250);
-      bytes[table + 62] = 1 + ((Math.floor(at / 250) + seed * 7) % 250);
-      await writeFile(path, bytes);
-    }),
-  );
-  return paths;
-}
-
-/** Renditions are kept by picture, and these pictures are alike: each measure begins without them. */
-async function forgetPictures(house: House): Promise<void> {
-  await house.db.deleteFrom('rendition').execute();
-  await rm(join(house.rooms.cache, 'pictures'), { recursive: true, force: true });
-}
-
 /** The parts an intake cannot do without, each alone, one after the other, on the same cores. */
 async function intakeFloor(paths: string[], folder: string): Promise<void> {
   await mkdir(folder, { recursive: true });
   await lanes(paths, async (path) => {
     const target = join(folder, path.split('/').at(-1)!);
     await copyFile(path, target);
-    const handle = await open(target, 'r+');
+    const handle = await openFile(target, 'r+');
     await handle.sync();
     await handle.close();
     // Hashed on the way out and read back, as a verified copy must be.
@@ -193,4 +145,8 @@ export const BENCHES: Record<
   write: { run: write, count: 1000 },
   memory: { run: memory, count: 100 },
   compare: { run: compare, count: 100_000 },
+  open: { run: open, count: 100 },
+  renditions: { run: renditions, count: 40 },
+  proxy: { run: proxy, count: 60 },
+  bursts: { run: bursts, count: 100_000 },
 };

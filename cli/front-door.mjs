@@ -29,6 +29,8 @@ const PACKAGES = {
   'libheif-examples': '/usr/bin/heif-convert',
   'poppler-utils': '/usr/bin/pdftoppm',
   'libraw-bin': '/usr/bin/dcraw_emu',
+  ghostscript: '/usr/bin/gs',
+  imagemagick: '/usr/bin/convert',
 };
 const TEST_PACKAGES = {
   chromium: '/usr/bin/chromium',

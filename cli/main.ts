@@ -13,10 +13,13 @@ const COMMANDS: Record<string, () => Promise<{ command: Command }>> = {
   intake: () => import('./commands/intake'),
   find: () => import('./commands/find'),
   set: () => import('./commands/set'),
+  dates: () => import('./commands/dates'),
   rename: () => import('./commands/rename'),
+  discard: () => import('./commands/discard'),
   undo: () => import('./commands/undo'),
   show: () => import('./commands/show'),
   verify: () => import('./commands/verify'),
+  cache: () => import('./commands/cache'),
   bench: () => import('./commands/bench'),
 };
 

@@ -208,9 +208,10 @@ export interface Cluster {
 
 /**
  * Have the private cluster running; make it on first use.
+ * @param durable whether commits wait for the disk; only what may be lost with the machine does without
  * @throws ArchiveError database-away, disk-full, setting-refused
  */
-export async function startPostgres(settings: Settings): Promise<Cluster> {
+export async function startPostgres(settings: Settings, durable = true): Promise<Cluster> {
   if (settings.databaseUrl) return { stop: async () => undefined };
   if (!existsSync(`${BIN}/pg_ctl`))
     throw new ArchiveError(
@@ -238,6 +239,7 @@ export async function startPostgres(settings: Settings): Promise<Cluster> {
     `-p ${port}`,
     "-c listen_addresses=127.0.0.1 -c unix_socket_directories=''",
     '-c shared_buffers=256MB -c max_connections=200 -c logging_collector=off',
+    ...(durable ? [] : ['-c fsync=off']),
   ].join(' ');
   const { code, output } = await asServer(account, `${BIN}/pg_ctl`, [
     ...[

@@ -13,10 +13,13 @@ export const SUMMARIES = {
   intake: 'bring a folder in',
   find: 'list the items a query finds',
   set: 'describe the items a query finds',
+  dates: 'set when items were taken',
   rename: 'rename the items a query finds',
+  discard: 'let items go into the wastebasket, and empty it',
   undo: 'take back an operation of the ledger',
   show: 'show one item whole',
   verify: 'check files against their manifests',
+  cache: 'tell, trim and rebuild the cache of pictures',
   bench: 'measure against a floor',
 };
 

@@ -7,7 +7,7 @@ import { bearerOf, checkScope } from '#server/auth/apiTokens';
 import { checkDoor } from '#server/auth/doors';
 import { hasPeople } from '#server/auth/people';
 import { whileWanted } from '#server/db/connect';
-import { known, problem } from '#server/edge/edge';
+import { known, problem, isGone } from '#server/edge/edge';
 import { SECURITY_HEADERS } from '$lib/server/edge/headers.js';
 import { isPlainText } from '#server/edge/values';
 import { checkHost, checkOrigin, goneSignal } from '#server/edge/visitor';
@@ -136,7 +136,7 @@ export const handleError: HandleServerError = ({ error, event, status, message }
   if (told) return { message: told.message, code: told.code };
   if (status === 404) return { message: 'There is nothing at this address.', code: 'not-found' };
   // The route, never the address: addresses of reading rooms open them.
-  if (status >= 500)
+  if (status >= 500 && !isGone(error))
     house.log.error(
       { route: event.route.id, error: String(error), stack: (error as Error)?.stack },
       'request failed',

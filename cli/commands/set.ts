@@ -1,13 +1,8 @@
 import { ArchiveError } from '#core/errors';
 import { HOUSE } from '#core/people/viewer';
 import { parseQuery } from '#core/query/grammar';
-import {
-  changeSchema,
-  EMPTY_RECORD,
-  FIELDS,
-  type FieldKey,
-  type RecordChange,
-} from '#core/records/fields';
+import { EMPTY_RECORD, FIELDS, type FieldKey, type RecordChange } from '#core/records/fields';
+import { changeSchema } from '#core/records/schemas';
 import { findIds } from '#server/catalogue/find';
 import { applyChange, changeRecords } from '#server/records/records';
 import { answer, parse, type Command } from '../arguments';

@@ -29,7 +29,7 @@ async function run(args: string[]): Promise<number> {
         ...bad.map(({ accession, path, why }) => `${accession}  ${path}: ${why}`),
         `${counted(found.files, 'file')} in ${counted(found.manifests, 'manifest')}: ${found.good} as brought in, ` +
           `${found.described} described since, ${found.damaged.length} damaged, ${found.missing.length} missing, ` +
-          `${found.away} in places that are away.`,
+          `${found.away} in places that are away, ${found.letGo} removed for good by somebody.`,
       ].join('\n'),
     );
     return bad.length > 0 ? 2 : 0;

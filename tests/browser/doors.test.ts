@@ -22,11 +22,13 @@ const TABLE = `
 /intake/[number] GET kc
 /catalogue GET kctr
 /catalogue/[number] GET kctr
+/side GET kctr
 /collections GET kctr
 /collections/[id] GET kctr
 /dispatch GET kt
 /dispatch/[id] GET kt
 /ledger GET kcr
+/ledger/wastebasket GET kcr
 /r/[token] GET *
 /r/[token]/picture/[item]/[size] GET *
 /r/[token]/file/[item]/[size] GET *
@@ -58,14 +60,32 @@ const TABLE = `
 /api/catalogue/complete GET kctr
 /api/items/[id] GET kctr
 /api/items/[id]/original GET kctr
+/api/items/[id]/drawing GET kctr
+/api/items/[id]/film GET kctr
+/api/items/[id]/measure GET kctr
 /api/items/[id]/media GET kctr
+/api/items/[id]/pages/[page] GET kctr
+/api/items/[id]/peaks GET kctr
+/api/items/[id]/picture POST kcr
+/api/items/[id]/specimen GET kctr
+/api/items/[id]/strip GET kctr
+/api/items/[id]/text GET kctr
 /api/items/[id]/tiles GET kctr
 /api/items/[id]/tiles/[...path] GET kctr
 /api/pictures/[key]/[size] GET kctr
 /api/records POST kctr PATCH kcr
+/api/records/numbers POST kctr
+/api/records/column POST kcr
+/api/records/column/preview POST kcr
+/api/records/first PUT k
+/api/bursts POST kcr
 /api/terms GET kctr
+/api/dates POST kcr
+/api/dates/preview POST kcr
 /api/rename POST k
 /api/rename/preview POST k
+/api/wastebasket POST k DELETE k
+/api/wastebasket/preview POST k
 /api/ledger/[id] GET kcr
 /api/ledger/[id]/undo POST kcr
 /api/jobs GET kctr

@@ -161,7 +161,7 @@ describe('choosing with the pointer', () => {
   });
 
   it('drags a picture of a collection to another place, and the order lasts', async () => {
-    const ids = (await idsOf(odile, 'kind photo; order name')).slice(0, 4);
+    const ids = (await idsOf(odile, 'kind photo; has picture; order name')).slice(0, 4);
     const made = await ask<{ body: { id: string } }>(odile, '/api/collections', 'POST', {
       name: 'In another order',
       itemIds: ids,

@@ -64,7 +64,7 @@ describe('the compact form', () => {
     ['words "open', 'not closed'],
     ['any (rated 3', 'not closed'],
     ['rated 3)', 'write a number'],
-    ['order loudness', 'sort by'],
+    ['order noisiness', 'sort by'],
     ['order name sideways', 'up or down'],
     ['group name', 'group by'],
     ['number 12', 'catalogue number'],

@@ -1,7 +1,12 @@
 import { describe, expect, it } from 'vitest';
 import { Answers } from '#core/index/answers';
+import { barChoices, BARS, bins } from '#core/choices/shown';
 import { countOf, filled, flags, flip, isIn, packed, rowsOf } from '#core/index/bits';
-import { Dictionary } from '#core/index/columns';
+import { Dictionary } from '#core/index/dictionary';
+import { PostingColumn } from '#core/index/postings';
+import { compareBytes } from '#core/index/orders';
+import { Texts } from '#core/index/texts';
+import { random } from '../../demo/paint/random';
 import type { Surroundings } from '#core/index/evaluate';
 import { ShelfIndex } from '#core/index/shelfIndex';
 import { parseQuery } from '#core/query/grammar';
@@ -54,7 +59,7 @@ describe('sets of items', () => {
     const found = (prefix: string): string[] =>
       names
         .beginning(prefix)
-        .map((code) => names.names[code]!)
+        .map((code) => names.name(code))
         .sort();
     expect(found('kit')).toEqual(['kitchen', 'kite', 'kith']);
     names.prepare();
@@ -64,6 +69,88 @@ describe('sets of items', () => {
       3,
       undefined,
     ]);
+  });
+});
+
+describe('bars', () => {
+  it('hold the numbers they say they hold', () => {
+    const { int } = random(4);
+    for (let round = 0; round < 400; round += 1) {
+      const from = int(0, 9000);
+      const to = from + int(1, 5000);
+      const binOf = bins(from, to);
+      for (const value of [from, to, from + int(0, to - from), 2000].filter(
+        (one) => one >= from && one <= to,
+      )) {
+        const counts = new Array<number>(BARS).fill(0);
+        counts[binOf(value)] = 1;
+        const [low, high] = String(barChoices({ from, to, counts })[0]!.value)
+          .split('..')
+          .map(Number);
+        expect([from, to, value, value >= low! && value <= high!]).toEqual([from, to, value, true]);
+      }
+    }
+  });
+});
+
+describe('words', () => {
+  it('are found wherever they are said now, before and after lists are built anew', () => {
+    const words = new PostingColumn();
+    const said = new Map<number, number[]>();
+    const { int } = random(9);
+    const compare = (): void => {
+      for (let code = 0; code < 12; code += 1) {
+        const bits = filled(200, false);
+        words.mark([code], bits);
+        const wished = [...said].filter(([, codes]) => codes.includes(code)).map(([row]) => row);
+        expect([...rowsOf(bits)]).toEqual(wished.sort((a, b) => a - b));
+      }
+      const any = filled(200, false);
+      words.markAny(any);
+      expect(countOf(any)).toBe([...said.values()].filter(({ length }) => length > 0).length);
+    };
+    for (let step = 0; step < 300; step += 1) {
+      const row = int(1, 150);
+      const codes = [...new Set(Array.from({ length: int(0, 4) }, () => int(0, 11)))];
+      words.set(row, codes);
+      said.set(row, codes);
+      if (step % 50 === 49) words.settle(step % 100 === 99 ? 1 : 20_000);
+      if (step % 60 === 0) compare();
+    }
+    words.settle(1);
+    compare();
+  });
+});
+
+describe('texts', () => {
+  it('come back as they were, in the order of code points, after being saved too', () => {
+    const wished = ['kite', 'Kïte', '', '凧', '🪁 up', 'kit', 'a'.repeat(3000), '\uffee'];
+    const texts = Texts.of(wished);
+    texts.set(2, 'no longer empty, and longer than it was');
+    // What is replaced again and again takes no more and more room.
+    for (let time = 0; time < 4000; time += 1) texts.set(6, String(time).repeat(300));
+    texts.set(6, wished[6]!);
+    const now = wished.map((text, at) =>
+      at === 2 ? 'no longer empty, and longer than it was' : text,
+    );
+    for (const own of [texts, Texts.from(texts.toPlain())]) {
+      expect(Array.from({ length: own.length }, (_, at) => own.at(at))).toEqual(now);
+      expect([...own.sorted()].map((at) => own.at(at))).toEqual([...now].sort(compareBytes));
+    }
+  });
+});
+
+describe('an index of nothing', () => {
+  it('that was saved and read takes in what comes, its words too', () => {
+    const empty = new ShelfIndex();
+    const fields = new Map([...empty.fields.keys()].map((key) => [key, empty.plainField(key)]));
+    const index = ShelfIndex.from(empty.toPlain(), fields);
+    const values = { words: ['kite', 'harbour'], creator: ['Bea Lund'], name: 'a.jpg' };
+    index.put({ ord: 1, id: idOf(1), numberKey: 1, aspect: 150, day: '', values });
+    const answers = new Answers(index, () => null);
+    const now = around('2026-10-01T00:00:00Z');
+    for (const text of ['words kite', 'words harb', 'creator is "Bea Lund"', 'name is a.jpg'])
+      expect([text, answers.found(parseQuery(text), now).count]).toEqual([text, 1]);
   });
 });
 

@@ -2,7 +2,15 @@ import fc from 'fast-check';
 import { DateTime } from 'luxon';
 import { describe, expect, it } from 'vitest';
 import { safeName } from '#core/intake/plan';
-import { embeds, extensionOf, formatOf, isClutter, isSidecar, KINDS } from '#core/kinds/kinds';
+import {
+  embeds,
+  extensionOf,
+  formatOf,
+  isClutter,
+  isNamedOtherwise,
+  isSidecar,
+  KINDS,
+} from '#core/kinds/kinds';
 import { nameKey, nameProblem, splitName, withExtension } from '#core/naming/pattern';
 import { withinWords } from '#core/query/words';
 import { formatWallClock, parseWallClock, takenFromText } from '#core/records/taken';
@@ -28,6 +36,13 @@ const iso = (brand: string): Uint8Array => head(0, 0, 0, 24, `ftyp${brand}`, 0, 
 const tiff = head('II*\0', 8, 0, 0, 0);
 
 describe('formats by their first bytes', () => {
+  it('are told from what the name says', () => {
+    expect(isNamedOtherwise('png', 'kite.jpg')).toBe(true);
+    expect(isNamedOtherwise('jpeg', 'kite.JPG')).toBe(false);
+    expect(isNamedOtherwise('raw', 'kite.nef')).toBe(false);
+    expect(isNamedOtherwise('other', 'anything')).toBe(false);
+  });
+
   it.each<[string, Uint8Array, string, string]>([
     ['JPEG', head(0xff, 0xd8, 0xff, 0xe0), 'a.jpg', 'photo'],
     ['PNG', head(0x89, 'PNG', 0x0d, 0x0a, 0x1a, 0x0a), 'a.png', 'photo'],
@@ -57,7 +72,10 @@ describe('formats by their first bytes', () => {
     ['JPEG 2000', head(0, 0, 0, 12, 'jP  '), 'a.jp2', 'photo'],
     ['SVG', head('<svg xmlns="x">'), 'a.svg', 'vector'],
     ['SVG', head('<?xml version="1.0"?>\n<!-- a --><svg\n'), 'a', 'vector'],
-    ['PostScript', head('%!PS-Adobe-3.0 EPSF-3.0'), 'a.eps', 'vector'],
+    ['EPS', head('%!PS-Adobe-3.0 EPSF-3.0'), 'a.eps', 'vector'],
+    ['EPS', head(0xc5, 0xd0, 0xd3, 0xc6, 30), 'a.eps', 'vector'],
+    ['PostScript', head('%!PS-Adobe-3.0\n'), 'a.ps', 'vector'],
+    ['JPEG 2000', head(0xff, 0x4f, 0xff, 0x51), 'a.j2k', 'photo'],
     ['PDF', head('%PDF-1.7'), 'a.pdf', 'document'],
     ['MP4', iso('isom'), 'a.mp4', 'footage'],
     ['MPEG-4 audio', iso('M4A '), 'a.m4a', 'sound'],
@@ -82,7 +100,19 @@ describe('formats by their first bytes', () => {
     ['Text', head('a,b\n1,2'), 'a.csv', 'document'],
     ['HTML', head('<!doctype html>'), 'index.html', 'document'],
     ['ZIP', head('PK', 3, 4), 'a.zip', 'other'],
-    ['Document', head('PK', 3, 4), 'a.docx', 'document'],
+    ['Word processing', head('PK', 3, 4), 'a.docx', 'document'],
+    [
+      'OpenDocument text',
+      head('PK', 3, 4, '.'.repeat(26), 'mimetypeapplication/vnd.oasis.opendocument.textPK'),
+      'named.zip',
+      'document',
+    ],
+    ['SubRip subtitles', head('1\r\n00:00:01,000 --> 00:00:02,000\r\n'), 'a.txt', 'document'],
+    ['WebVTT subtitles', head('WEBVTT\n'), 'a.vtt', 'document'],
+    ['Rich text', head('{\\rtf1'), 'a.rtf', 'document'],
+    ['3D glTF binary', head('glTF', 2), 'a.glb', 'other'],
+    ['Text', head(0xff, 0xfe, 'k', 0), 'notes.txt', 'document'],
+    ['File', head(0, 1, 2, 3), 'notes.txt', 'other'],
     ['File', head(0, 1, 2, 3), 'a.bin', 'other'],
     ['File', head(), 'nothing', 'other'],
   ])('%s %#', (format, bytes, name, kind) => {

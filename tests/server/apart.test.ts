@@ -19,7 +19,7 @@ import { isOpenAddress } from '#server/intake/sources/fetch';
 import { listPage, PAGE, startFetching, fetchState } from '#server/intake/sources/web';
 import { readTags } from '#server/metadata/exiftool';
 import { probe } from '#server/renditions/probe';
-import { DRAWING, withPicture } from '#server/renditions/source';
+import { DRAWING, withPrepared } from '#server/renditions/prepared';
 import { SHEET } from '#server/sheets/apart';
 import { bringIn, idle, placeNamed, useArchive } from '../support/archive';
 import { writeJpeg } from '../support/pictures';
@@ -178,9 +178,9 @@ describe('playlists that look like sound', () => {
     const list = `#EXTM3U\n#EXT-X-TARGETDURATION:2\n#EXTINF:2,\n${secret}\n#EXT-X-ENDLIST\n`;
     writeFileSync(at('list.mp3'), Buffer.concat([id3, Buffer.from(list)]));
     await expect(probe(at('list.mp3'), 'mp3')).rejects.toMatchObject({ code: 'tool-failed' });
-    const source = { path: at('list.mp3'), kind: 'sound', mediaType: 'audio/mpeg', orientation: 1 };
+    const source = { path: at('list.mp3'), kind: 'sound', orientation: 1 };
     await expect(
-      withPicture({ ...source, format: 'mp3', work: work() }, async (image) => image.metadata()),
+      withPrepared({ ...source, format: 'mp3', work: work() }, (made) => Promise.resolve(made)),
     ).rejects.toMatchObject({ code: 'tool-failed' });
     writeFileSync(at('list.wav'), `ffconcat version 1.0\nfile '${secret}'\n`);
     await expect(probe(at('list.wav'), 'wav')).rejects.toMatchObject({ code: 'tool-failed' });
@@ -213,12 +213,9 @@ describe('links', () => {
         tags: () => readTags(path, true),
         tool: () => withToolPath(path, async () => 1),
         picture: () =>
-          withPicture(
-            {
-              ...{ path, format: 'jpeg', kind: 'photo', mediaType: 'image/jpeg', orientation: 1 },
-              work: work(),
-            },
-            (image) => image.toBuffer(),
+          withPrepared(
+            { path, format: 'jpeg', kind: 'photo', orientation: 1, work: work() },
+            (made) => Promise.resolve(made),
           ),
       };
       const done = await Promise.all(

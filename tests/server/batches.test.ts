@@ -18,7 +18,8 @@ beforeAll(async () => {
   for (let at = 0; at < COUNT; at += 1) {
     const folder = join(root, `day ${at % 7}`);
     mkdirSync(folder, { recursive: true });
-    writeFileSync(join(folder, `note ${at}.txt`), `what was noted on ${at}`);
+    // Of no kind that has a picture: it is the files that are followed here.
+    writeFileSync(join(folder, `log ${at}.dat`), `\0\x01what was logged on ${at}`);
   }
   place = await addPlace(archive.house, 'Many', root);
   await setPlace(archive.house, place.id, { watched: false });

@@ -8,7 +8,9 @@ import { findIds, findTiles } from '#server/catalogue/find';
 import { startAccession } from '#server/intake/plan/accession';
 import { filesToBring } from '#server/intake/sources/files';
 import { accessions } from '#server/intake/report/accessions';
-import { ledger } from '#server/ledger/ledger';
+import { WASTEBASKET } from '#core/holdings/wastebasket';
+import { letGo, wasted } from '#server/wastebasket/wastebasket';
+import { ledger, undo } from '#server/ledger/ledger';
 import { startRename } from '#server/naming/rename';
 import { changeRecords, readRecords } from '#server/records/records';
 import { hashEssence, hashFile } from '#server/files/hash';
@@ -64,6 +66,16 @@ const open = async (): Promise<number> =>
       .where('state', 'in', ['waiting', 'running'])
       .execute()
   ).length;
+
+/** How often the work that is open was begun since it last got further. */
+const cutOff = async (): Promise<number> => {
+  const { attempts } = await archive.house.db
+    .selectFrom('job')
+    .select((job) => job.fn.max('attempts').as('attempts'))
+    .where('state', 'in', ['waiting', 'running'])
+    .executeTakeFirstOrThrow();
+  return attempts ?? 0;
+};
 
 /** Kill whoever works, again and again, until the work is done. @returns how often */
 async function killUntilDone(
@@ -232,6 +244,8 @@ describe('kill -9', () => {
     let kills = 0;
     while ((await open()) > 0 && kills < 12) {
       await new Promise((done) => setTimeout(done, between(900, 1900)));
+      // Work that is cut off three times before it got any further is given up, as it should be.
+      await until(async () => (await cutOff()) < 2, 'the work to get further', 60);
       const victim = kills % 2;
       const dying = pair[victim]!;
       await new Promise((done) => {
@@ -255,5 +269,22 @@ describe('kill -9', () => {
     expect((await wholeIn(second.root)).sort()).toEqual([...wanted].sort());
     const [line] = await accessions(archive.house.db, 1, id);
     expect(line).toMatchObject({ state: 'done', done: 80, skipped: 0, failed: 0 });
+  });
+
+  it('while files are discarded and given back: every file in one of two places, and all of them back', async () => {
+    const place = await placeNamed(archive, 'Shelf');
+    const { db } = archive.house;
+    const ids = await findIds(db, HOUSE, parseQuery('order name'));
+    const before = filesIn(place.root).filter((name) => name !== WASTEBASKET);
+    const operation = await letGo(db, null, ids);
+    await killUntilDone(53, 4, [0, 60]);
+    expect(await findIds(db, HOUSE, parseQuery(''))).toEqual([]);
+    expect((await wasted(db)).lines).toMatchObject([{ id: operation, items: ids.length }]);
+    expect(filesIn(join(place.root, WASTEBASKET))).toHaveLength(before.length);
+    await undo(db, null, operation);
+    await killUntilDone(59, 4, [0, 60]);
+    expect((await ledger(db))[0]).toMatchObject({ state: 'done', failed: 0 });
+    expect(filesIn(place.root).filter((name) => name !== WASTEBASKET)).toEqual(before);
+    expect(await findIds(db, HOUSE, parseQuery('order name'))).toEqual(ids);
   });
 });

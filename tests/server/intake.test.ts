@@ -185,7 +185,7 @@ describe('bringing in', () => {
     expect(byOriginal.get('cut.jpg')!.noPicture).toContain('too early');
     expect(byOriginal.get('empty.jpg')!.noPicture).toContain('no kind we know');
     expect(byOriginal.get('noise.jpg')!.format).toBe('other');
-    expect(byOriginal.get('page.html')!.noPicture).toContain('HTML');
+    expect(byOriginal.get('page.html')!.noPicture).toContain('no text');
     for (const name of ['really-a-jpeg.png', 'drawing.svg', 'line\nfeed.jpg'])
       expect(byOriginal.get(name)!.pictureState).toBe('ready');
     expect(tiles.filter((tile) => tile.pictureState === 'waiting')).toEqual([]);

@@ -317,4 +317,15 @@ describe('workers', () => {
     }
     await until(async () => !(await workerSeen(archive.house)), 'the worker to be gone', 60);
   });
+
+  it('take up what waits without a place in the queue, as a kill between the two once left it', async () => {
+    const id = await one();
+    await sql`delete from graphile_worker._private_jobs where key = ${id}`.execute(db());
+    const worker = await startWorker(archive.house);
+    try {
+      await until(async () => (await stateOf(id)).state !== 'waiting', 'it to be begun', 30);
+    } finally {
+      await worker.stop();
+    }
+  });
 });

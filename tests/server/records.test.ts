@@ -135,9 +135,9 @@ describe('describing', () => {
     await expect(changeRecords(db(), null, [id], { taken: 'yesterday' })).rejects.toMatchObject({
       code: 'value-refused',
     });
-    await expect(changeRecords(db(), null, [id], { rating: 1 }, { [id]: 1 })).rejects.toMatchObject(
-      { code: 'conflict' },
-    );
+    await expect(
+      changeRecords(db(), null, [id], { rating: 1 }, { versions: { [id]: 1 } }),
+    ).rejects.toMatchObject({ code: 'conflict' });
     expect(await changeRecords(db(), null, [id], { rating: 4 })).toBeNull();
   });
 

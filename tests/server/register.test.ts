@@ -14,9 +14,9 @@ import {
   resized,
   toggled,
   USUAL_COLUMNS,
-  valueWritten,
   WIDEST,
 } from '#core/register/columns';
+import { valueWritten } from '#core/records/written';
 import { knownField } from '#core/fields/registry';
 import { findIds } from '#server/catalogue/find';
 import { cells } from '#server/catalogue/reading';

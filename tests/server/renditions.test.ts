@@ -8,6 +8,7 @@ import { HOUSE } from '#core/people/viewer';
 import { findIds, tilesOf } from '#server/catalogue/find';
 import { showItem, type ShownItem } from '#server/catalogue/show';
 import { originalOf } from '#server/files/located';
+import { askForPicture } from '#server/renditions/again';
 import { needsProxy } from '#server/renditions/proxy';
 import { sendMedia } from '#server/renditions/media';
 import { pictureFile, proxyFile, tilesFolder } from '#server/renditions/store';
@@ -289,6 +290,25 @@ describe('pictures of photos', () => {
     expect(about.width / about.height).toBeCloseTo(4 / 3, 1);
   });
 
+  it('develops a raw file where one asks, and goes back to the camera’s picture', async () => {
+    const { id } = await itemNamed('preview.dng');
+    const large = async (): Promise<[key: string, colour: string]> => {
+      await idle(archive);
+      const { pictureKey } = await originalOf(db(), id);
+      return [pictureKey, await colourAt(pictureFile(archive.house, pictureKey, 'large'), 0, 1)];
+    };
+    const [key] = await large();
+    await askForPicture(archive.house, id, { developed: true });
+    const [developed, colour] = await large();
+    expect(developed).toBe(`${key}-developed`);
+    expect(colour).not.toBe('red');
+    await askForPicture(archive.house, id, null);
+    expect(await large()).toEqual([key, 'red']);
+    await expect(
+      askForPicture(archive.house, (await itemNamed('big.jpg')).id, { developed: true }),
+    ).rejects.toMatchObject({ code: 'bad-request' });
+  });
+
   it('opens no bomb, and says why', async () => {
     expect((await itemNamed('bomb.png')).noPicture).toBe('It has more pixels than we open.');
   });
@@ -433,7 +453,9 @@ describe('pictures of everything else', () => {
       const folder = join(pictureFile(archive.house, pictureKey, 'small'), '..');
       if (existsSync(folder))
         for (const name of readdirSync(folder))
-          expect(name).toMatch(/^(small|medium|large)\.webp$|^proxy\.(mp4|m4a)$|^tiles$/);
+          expect(name).toMatch(
+            /^(small|medium|large)\.webp$|^proxy\.(mp4|m4a)$|^tiles$|^film\.json$|^strip\.jpg$|^peaks\.bin$/,
+          );
     }
   });
 });

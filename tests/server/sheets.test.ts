@@ -2,7 +2,6 @@ import { copyFileSync, existsSync, mkdirSync, readFileSync, writeFileSync } from
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
-import { execFileSync } from 'node:child_process';
 import ExcelJS from 'exceljs';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { planSchema } from '#core/intake/plan';
@@ -17,6 +16,7 @@ import { unzip } from '#server/sheets/unzip';
 import { newParcel, parcelFiles, readParcel } from '#server/uploads/parcels';
 import { KEEPER, idle, placeNamed, useArchive } from '../support/archive';
 import { jpeg } from '../support/pictures';
+import { hex, writeZip, type ZipEntry } from '../support/zip';
 
 const archive = useArchive();
 let made = 0;
@@ -30,27 +30,10 @@ async function parcel(files: Record<string, Buffer | string>): Promise<string> {
   }
   return id;
 }
-/** A ZIP written by another program. */
-function zip(entries: { name: string; bytes: string; mode?: number }[]): Buffer {
+function zip(entries: ZipEntry[]): Buffer {
   made += 1;
   const path = join(archive.folder, `made-${made}.zip`);
-  execFileSync(
-    'python3',
-    [
-      '-c',
-      `
-import json, sys, zipfile
-with zipfile.ZipFile(sys.argv[1], 'w', zipfile.ZIP_DEFLATED) as z:
-    for entry in json.loads(sys.stdin.read()):
-        info = zipfile.ZipInfo(entry['name'])
-        info.compress_type = zipfile.ZIP_DEFLATED
-        if entry.get('mode'): info.external_attr = entry['mode'] << 16
-        z.writestr(info, bytes.fromhex(entry['bytes']))
-`,
-      path,
-    ],
-    { input: JSON.stringify(entries) },
-  );
+  writeZip(path, entries);
   return readFileSync(path);
 }
 const unpack = (id: string, name: string) =>
@@ -59,7 +42,6 @@ const unpack = (id: string, name: string) =>
     parcel: id,
     path: join(parcelFiles(archive.house, id), name),
   });
-const hex = (bytes: Buffer | string): string => Buffer.from(bytes).toString('hex');
 
 describe('the template', () => {
   it('explains every column, and reads back empty', async () => {

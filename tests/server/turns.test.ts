@@ -1,3 +1,5 @@
+import { execFileSync } from 'node:child_process';
+import { randomUUID } from 'node:crypto';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -5,7 +7,9 @@ import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { withBuffer } from '#server/files/buffers';
 import { hashBoth, hashEssence, hashFile } from '#server/files/hash';
-import { inTurn } from '#server/renditions/turns';
+import { apart, endApart } from '#server/apart/apart';
+import { measurePicture, type Rendered, type renderSizes } from '#server/renditions/render';
+import { inTurn, rendered } from '#server/renditions/turns';
 
 let folder = '';
 beforeAll(() => {
@@ -16,18 +20,27 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }));
 const flat = (width: number, height: number) =>
   sharp({ create: { width, height, channels: 3, background: '#456' } });
 
+/** Bytes the decoder of a picture holds. */
+async function measured(picture: Buffer): Promise<number> {
+  const path = join(folder, `${randomUUID()}.jpg`);
+  writeFileSync(path, picture);
+  return (await measurePicture({ path, turn: null })).held;
+}
+
 /** How many of the given pictures were decoded at one time at most. */
 async function mostAtOnce(pictures: Buffer[]): Promise<number> {
   let now = 0;
   let most = 0;
   await Promise.all(
     pictures.map((picture) =>
-      inTurn(sharp(picture), async () => {
-        now += 1;
-        most = Math.max(most, now);
-        await new Promise((resolve) => setTimeout(resolve, 30));
-        now -= 1;
-      }),
+      measured(picture).then((held) =>
+        inTurn(held, async () => {
+          now += 1;
+          most = Math.max(most, now);
+          await new Promise((resolve) => setTimeout(resolve, 30));
+          now -= 1;
+        }),
+      ),
     ),
   );
   return most;
@@ -47,10 +60,59 @@ describe('turns', () => {
 
   it('one that fails gives its turn to the next', async () => {
     const heavy = await flat(4500, 3000).jpeg({ progressive: true }).toBuffer();
-    const failed = inTurn(sharp(heavy), () => Promise.reject(new Error('broken')));
+    const held = await measured(heavy);
+    const failed = inTurn(held, () => Promise.reject(new Error('broken')));
     await expect(failed).rejects.toThrow('broken');
-    expect(await inTurn(sharp(heavy), () => Promise.resolve('next'))).toBe('next');
+    expect(await inTurn(held, () => Promise.resolve('next'))).toBe('next');
   });
+});
+
+describe('a decoder that breaks', () => {
+  const SIZES = apart<typeof renderSizes>('renditions/render', 'renderSizes', 'pictures');
+  /** Processes that make pictures for this one. */
+  const processes = (): number[] =>
+    execFileSync('sh', ['-c', `pgrep -P ${process.pid} -f apart/process.ts || true`])
+      .toString()
+      .split('\n')
+      .filter(Boolean)
+      .map(Number);
+
+  it('takes down one piece of work, which is tried again; broken twice it is given up, and the next is made', async () => {
+    const path = join(folder, 'large.jpg');
+    writeFileSync(path, await flat(9000, 6000).jpeg({ progressive: true }).toBuffer());
+    const make = (name: string): Promise<Rendered> =>
+      rendered(
+        SIZES,
+        {
+          ...{ path, turn: null },
+          sizes: [{ edge: 2048, quality: 80, effort: 0, target: join(folder, name), run: name }],
+        },
+        60,
+      );
+    await make('first.webp');
+    /** Kill whatever process of ours appears, so often. */
+    const kill = async (times: number): Promise<void> => {
+      for (let killed = 0; killed < times;) {
+        const [pid] = processes();
+        if (pid !== undefined) {
+          process.kill(pid, 'SIGKILL');
+          killed += 1;
+        }
+        await new Promise((resolve) => setTimeout(resolve, 150));
+      }
+    };
+    const [again] = await Promise.all([make('second.webp'), kill(1)]);
+    expect(again.made[0]!.width).toBe(2048);
+    let isOver = false;
+    const broken = make('third.webp').finally(() => (isOver = true));
+    const killing = (async () => {
+      while (!isOver) await kill(1);
+    })();
+    await expect(broken).rejects.toMatchObject({ code: 'file-unreadable' });
+    await endApart();
+    await Promise.race([killing, new Promise((resolve) => setTimeout(resolve, 1000))]);
+    expect((await make('fourth.webp')).width).toBe(9000);
+  }, 60_000);
 });
 
 describe('reading', () => {

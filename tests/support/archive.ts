@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import pg from 'pg';
 import { afterAll, beforeAll } from 'vitest';
 import type { Mode, PlanWish } from '#core/intake/plan';
-import { MHL_FOLDER } from '#core/manifest/mhl';
+import { MHL_FOLDER } from '#core/manifest/folder';
 import { migrate } from '#server/db/migrate';
 import { closeHouse, openHouse, type House } from '#server/house/house';
 import { newId } from '#server/house/ids';

@@ -5,13 +5,13 @@ import { startPostgres } from '../../cli/postgres';
 import { databaseUrlOf } from '#server/house/house';
 import { readSettings } from '#server/house/settings';
 
-/** One PostgreSQL cluster for all server tests, in a folder of its own, on loopback. */
+/** One PostgreSQL cluster for all server tests, in a folder of its own, on loopback; it waits for no disk. */
 export default async function setup(): Promise<() => Promise<void>> {
   const home = mkdtempSync(join(tmpdir(), 'mindful-tests-'));
   chmodSync(home, 0o755);
   // The next free port from here on; far from those of the application that the browser tests start.
   const settings = readSettings({ MINDFUL_HOME: home, MINDFUL_PG_PORT: '42380' });
-  const cluster = await startPostgres(settings);
+  const cluster = await startPostgres(settings, false);
   process.env['MINDFUL_TEST_DATABASE'] = databaseUrlOf(settings);
   return async () => {
     await cluster.stop();

@@ -70,6 +70,21 @@ try {
   await pause(2);
   await shoot('close-view');
 
+  await visitor.go('/catalogue?q=kind+photo%3B+has+burst%3B+order+taken');
+  await (
+    await list()
+  ).sendKeys(
+    Key.ARROW_RIGHT,
+    Key.ARROW_RIGHT,
+    Key.chord(Key.SHIFT, Key.ARROW_RIGHT),
+    Key.chord(Key.SHIFT, Key.ARROW_RIGHT),
+  );
+  await pause(1);
+  await visitor.click('Side by side', '.bar');
+  await visitor.find('.zoom[data-ready=true]');
+  await pause(4);
+  await shoot('side-by-side');
+
   await visitor.go('/catalogue?q=kind+footage%3B+words+launch');
   await (await list()).sendKeys(Key.ARROW_RIGHT, Key.ENTER);
   await driver.executeScript('arguments[0].currentTime = 3', await visitor.find('video'));

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { LONGEST_QUERY } from '../query/tree';
-import { changeSchema } from '../records/fields';
+import { changeSchema } from '../records/schemas';
 
 /** What the HTTP API takes and gives: the checks of its doors and, as JSON Schema, their description. */
 export const API_SCOPES = ['read', 'describe'] as const;

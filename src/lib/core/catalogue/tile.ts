@@ -32,6 +32,10 @@ export interface Tile {
   /** Why there is no picture. */
   noPicture: string | null;
   version: number;
+  /** Frames nearly the same as it, itself among them: which, how many, and whether it stands for them. */
+  burst: string | null;
+  burstSize: number;
+  burstLead: boolean;
   /** Where its file is: there, not there, changed by others, or in a place that is away. */
   fileState: 'present' | 'missing' | 'changed' | 'away';
 }

@@ -31,7 +31,12 @@ export function timeChoices(rows: { value: string; count: number }[]): Choice[] 
 /** Which of the bars between two numbers a number belongs to. */
 export function bins(from: number, to: number): (value: number) => number {
   const step = (to - from) / BARS || 1;
-  return (value) => Math.min(BARS - 1, Math.floor((value - from) / step));
+  return (value) => {
+    const at = Math.floor((value - from) / step);
+    // Divided, a value on an edge may fall on its wrong side: the edge itself decides, as it does for who is asked for a bar.
+    const own = value < from + at * step ? at - 1 : value >= from + (at + 1) * step ? at + 1 : at;
+    return Math.min(BARS - 1, own);
+  };
 }
 
 /** Fields whose values are all different: nobody chooses among them one by one. */

@@ -41,7 +41,7 @@ export interface Field {
   many?: boolean;
   /** Enums: each value with its words. */
   values?: readonly { key: string; label: string }[];
-  unit?: 'mm' | 's' | 'bytes' | 'px' | 'MP' | 'fps' | 'Hz' | 'ppi';
+  unit?: 'mm' | 's' | 'bytes' | 'px' | 'MP' | 'fps' | 'Hz' | 'ppi' | 'LUFS' | 'dBTP' | '%';
   /** Characters of a text or of one name. */
   most?: number;
   /** Lead-in of the sentence where it is not the label: `about Kite`, `at stage Shortlist`. */

@@ -1,5 +1,6 @@
 import { FORMAT_KEYS, formatName, KIND_WORDS, KINDS } from '../kinds/kinds';
 import type { Field, FieldType, Store, Use } from './field';
+import { IPTC_OLDER } from './namespaces';
 
 /**
  * The registry: every field one can see, search, sort, group, count, describe, name files by and export. Adding a
@@ -69,7 +70,7 @@ export const TABLE = [
       says: 'credited to',
       has: 'credited',
       lacks: 'not yet credited',
-      xmp: 'XMP-photoshop:Credit',
+      xmp: `${IPTC_OLDER}:Credit`,
       iim: { tag: 'IPTC:Credit', limit: 32 },
     },
   ),
@@ -111,12 +112,12 @@ export const TABLE = [
     has: 'with a date',
     lacks: 'without a date',
     exif: 'ExifIFD:DateTimeOriginal',
-    xmp: 'XMP-photoshop:DateCreated',
+    xmp: `${IPTC_OLDER}:DateCreated`,
     iim: { tag: 'IPTC:DateCreated', limit: 8 },
   }),
   described('headline', 'Headline', 'text', DESCRIBED, 'edit name words', {
     most: 2000,
-    xmp: 'XMP-photoshop:Headline',
+    xmp: `${IPTC_OLDER}:Headline`,
     iim: { tag: 'IPTC:Headline', limit: 256 },
   }),
   described('altText', 'Alt text', 'long-text', DESCRIBED, 'edit words', {
@@ -169,17 +170,17 @@ export const TABLE = [
   }),
   described('createdCity', 'City created', 'text', DESCRIBED, 'count edit name', {
     most: 500,
-    xmp: 'XMP-photoshop:City',
+    xmp: `${IPTC_OLDER}:City`,
     iim: { tag: 'IPTC:City', limit: 32 },
   }),
   described('createdState', 'Province or state created', 'text', DESCRIBED, 'edit name', {
     most: 500,
-    xmp: 'XMP-photoshop:State',
+    xmp: `${IPTC_OLDER}:State`,
     iim: { tag: 'IPTC:Province-State', limit: 32 },
   }),
   described('createdCountry', 'Country created', 'text', DESCRIBED, 'count edit name', {
     most: 500,
-    xmp: 'XMP-photoshop:Country',
+    xmp: `${IPTC_OLDER}:Country`,
     iim: { tag: 'IPTC:Country-PrimaryLocationName', limit: 64 },
   }),
   described('genre', 'Genre', 'text', DESCRIBED, 'group count edit', {
@@ -204,17 +205,17 @@ export const TABLE = [
     most: 4000,
     has: 'with instructions',
     lacks: 'without instructions',
-    xmp: 'XMP-photoshop:Instructions',
+    xmp: `${IPTC_OLDER}:Instructions`,
     iim: { tag: 'IPTC:SpecialInstructions', limit: 256 },
   }),
   described('jobId', 'Job id', 'text', DESCRIBED, 'sort group count edit name words', {
     most: 200,
-    xmp: 'XMP-photoshop:TransmissionReference',
+    xmp: `${IPTC_OLDER}:TransmissionReference`,
     iim: { tag: 'IPTC:OriginalTransmissionReference', limit: 32 },
   }),
   described('source', 'Source', 'text', DESCRIBED, 'group count edit name', {
     most: 500,
-    xmp: 'XMP-photoshop:Source',
+    xmp: `${IPTC_OLDER}:Source`,
     iim: { tag: 'IPTC:Source', limit: 32 },
   }),
   described('supplier', 'Supplier', 'text', DESCRIBED, 'group count edit name', {
@@ -223,7 +224,7 @@ export const TABLE = [
   }),
   described('captionWriter', 'Caption writer', 'text', DESCRIBED, 'count edit', {
     most: 200,
-    xmp: 'XMP-photoshop:CaptionWriter',
+    xmp: `${IPTC_OLDER}:CaptionWriter`,
     iim: { tag: 'IPTC:Writer-Editor', limit: 32 },
   }),
   described('usageTerms', 'Usage terms', 'long-text', DESCRIBED, 'edit', {
@@ -314,6 +315,10 @@ export const TABLE = [
     ],
   }),
   read('colourSpace', 'Colour space', 'text', READ, 'group count name'),
+  read('sharpness', 'Sharpness', 'number', READ, 'sort'),
+  read('brightness', 'Brightness', 'number', READ, 'sort', { unit: '%' }),
+  read('lostInWhite', 'Lost in white', 'number', READ, 'sort', { unit: '%' }),
+  read('lostInBlack', 'Lost in black', 'number', READ, 'sort', { unit: '%' }),
   read('resolution', 'Resolution', 'number', READ, 'sort count', { unit: 'ppi' }),
   read('duration', 'Length', 'number', column('i.duration'), 'sort count name show', { unit: 's' }),
   read('frameRate', 'Frame rate', 'number', READ, 'sort group count', { unit: 'fps' }),
@@ -323,6 +328,28 @@ export const TABLE = [
     has: 'with an audio codec',
     lacks: 'without an audio codec',
   }),
+  read('videoProfile', 'Video profile', 'text', READ, 'group count'),
+  read('bitDepth', 'Bits per channel', 'number', READ, 'sort group count'),
+  read('frameTiming', 'Frame timing', 'enum', READ, 'group count', {
+    values: [
+      { key: 'steady', label: 'steady' },
+      { key: 'variable', label: 'variable' },
+    ],
+  }),
+  read('frames', 'Frames', 'number', READ, 'sort'),
+  read('transparency', 'Transparency', 'text', READ, 'count', {
+    has: 'with transparency',
+    lacks: 'without transparency',
+  }),
+  read('dynamicRange', 'High dynamic range', 'text', READ, 'group count', {
+    has: 'of high dynamic range',
+    lacks: 'of standard range',
+  }),
+  read('soundLayout', 'Sound layout', 'text', READ, 'group count'),
+  read('languages', 'Languages', 'names', READ, 'count', { many: true }),
+  read('chapters', 'Chapters', 'number', READ, 'sort'),
+  read('loudness', 'Loudness', 'number', READ, 'sort', { unit: 'LUFS' }),
+  read('truePeak', 'True peak', 'number', READ, 'sort', { unit: 'dBTP' }),
   read('sampleRate', 'Sample rate', 'number', READ, 'sort group count', { unit: 'Hz' }),
   read('channels', 'Sound channels', 'number', READ, 'count', {
     has: 'with sound channels',
@@ -398,6 +425,15 @@ export const TABLE = [
   known('picture', 'Picture', 'yes-no', MADE, 'count', {
     has: 'with a picture',
     lacks: 'without a picture',
+  }),
+  known('burst', 'Burst', 'text', MADE, '', {
+    says: 'of the burst',
+    has: 'taken in bursts',
+    lacks: 'taken alone',
+  }),
+  known('lead', 'One of a burst', 'yes-no', MADE, 'count', {
+    has: 'one of each burst',
+    lacks: 'behind another of its burst',
   }),
   known('twin', 'Twin', 'yes-no', MADE, 'count', { has: 'held twice', lacks: 'held once' }),
   known('copies', 'Copies', 'number', MADE, 'sort count', {

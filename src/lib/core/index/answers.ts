@@ -1,19 +1,21 @@
 import { gather, isInside, type Box, type Cluster } from '../atlas/clusters';
 import { barChoices, BARS, bins } from '../choices/shown';
 import type { Histogram, WallGroup } from '../catalogue/tile';
+import { fieldsThatCan } from '../fields/registry';
 import { formatQuery } from '../query/grammar';
-import { conditionsOf, idOfRef, type Condition, type Query } from '../query/tree';
+import { conditionsOf, idOfRef, type Condition, type Node, type Query } from '../query/tree';
 import { densityOf, stepNames, type Density, type Unit } from '../timeline/bins';
-import type { NumberColumn, PairColumn } from './columns';
-import { and, countOf, flip, packed, rowsOf, scratch, type Bits } from './bits';
+import type { CodeColumn, NumberColumn, PairColumn } from './columns';
+import { and, countOf, countOfBoth, flip, packed, rowsOf, scratch, type Bits } from './bits';
 import { evaluate, type Surroundings } from './evaluate';
 import { Orders, type RankOf } from './orders';
-import type { ShelfIndex } from './shelfIndex';
+import { Profiles } from './profiles';
+import type { Kept, ShelfIndex } from './shelfIndex';
 
 /** Rows of results kept for those who scroll through them, in all: 4 bytes each. */
-const MOST_ROWS_KEPT = 4_000_000;
+const MOST_ROWS_KEPT = 3_000_000;
 /** Words of bits of conditions kept: of a million items each takes 31,250. */
-const MOST_CONDITIONS_KEPT = 12_000_000;
+const MOST_CONDITIONS_KEPT = 5_000_000;
 
 /** What a query finds, in no order. */
 class Found {
@@ -46,11 +48,12 @@ export interface Counted {
 
 /** The answers of one index. */
 export class Answers {
-  readonly #found = new Kept<Found>(({ bits, count }) => bits.length + count);
-  readonly #results = new Kept<Uint32Array>(({ length }) => length);
+  readonly #found = new Latest<Found>(({ bits, count }) => bits.length + count);
+  readonly #results = new Latest<Uint32Array>(({ length }) => length);
   /** What each condition holds for. */
-  readonly #conditions = new Kept<Bits>(({ length }) => length, MOST_CONDITIONS_KEPT);
+  readonly #conditions = new Latest<Bits>(({ length }) => length, MOST_CONDITIONS_KEPT);
   readonly orders: Orders;
+  readonly #profiles: Profiles;
 
   constructor(
     readonly index: ShelfIndex,
@@ -59,18 +62,39 @@ export class Answers {
     readonly handOf: (collectionId: string) => ReadonlyMap<string, number> | null = () => null,
   ) {
     this.orders = new Orders(index, rankOf);
+    this.#profiles = new Profiles(index);
+  }
+
+  /** Make ready what counts many fields at once. */
+  prepare(): void {
+    this.#profiles.make(
+      fieldsThatCan('count').flatMap(({ key }) => this.#codesOf(this.index.kept(key)) ?? []),
+    );
+  }
+
+  /** Make them anew where items say too much by now that is new. */
+  settle(): void {
+    if (this.#profiles.isSpoilt) this.prepare();
+  }
+
+  /** What of a field is told by codes: its values, or the steps of its times. */
+  #codesOf(kept: Kept): CodeColumn | undefined {
+    return kept.as === 'code' ? kept.column : kept.as === 'pair' ? kept.steps : undefined;
   }
 
   /** Rows a query finds, in no order. */
   found(query: Query, around: Surroundings): Found {
     const key = keyOf({ ...query, order: { by: 'number', down: false } }, around);
     return this.#found.of(key, this.index.version, () => {
-      const bits = evaluate(this.index, { all: query.where }, around, (condition, make) =>
-        this.#conditions.of(conditionKey(condition, around), this.index.version, make),
-      );
+      const bits = this.#evaluate({ all: query.where }, around);
       and(bits, this.#alive());
       return new Found(bits);
     });
+  }
+  #evaluate(node: Node, around: Surroundings): Bits {
+    return evaluate(this.index, node, around, (condition, make) =>
+      this.#conditions.of(conditionKey(condition, around), this.index.version, make),
+    );
   }
   #alive(): Bits {
     return this.#conditions.of('', this.index.version, () => {
@@ -145,8 +169,13 @@ export class Answers {
       return (row) =>
         first[row] === first[row] ? new Date(first[row]!).toISOString().slice(0, 10) : '';
     }
-    if (kept.as === 'many') return (row) => kept.names.names[kept.column.get(row)[0] ?? -1] ?? '';
+    if (kept.as === 'many')
+      return (row) => {
+        const first = kept.column.get(row)[0];
+        return first === undefined ? '' : kept.names.name(first);
+      };
     if (kept.as === 'number') return (row) => String(kept.column.values[row] || '');
+    if (kept.as === 'words') return () => '';
     return (row) => String(kept.column.get(row) ?? '');
   }
 
@@ -215,14 +244,15 @@ export class Answers {
       const sums = new Uint32Array(kept.column.most + 1);
       return { sums, lacking: kept.column.count(rows, sums) };
     }
-    const codes = kept.as === 'code' ? kept.column : kept.as === 'pair' ? kept.steps : undefined;
+    const codes = this.#codesOf(kept);
     if (codes) {
-      const sums = codes.count(rows, this.index.total);
+      const sums = this.#profiles.sums(rows, codes) ?? codes.count(rows, this.index.total);
       return { sums, lacking: sums[0]! };
     }
-    const first = kept.as === 'number' ? kept.column.values : (kept.column as PairColumn).first;
+    const { first } = kept.column as PairColumn;
     let lacking = 0;
-    for (let at = 0; at < rows.length; at += 1) if (Number.isNaN(first[rows[at]!]!)) lacking += 1;
+    for (let at = 0; at < rows.length; at += 1)
+      if (first[rows[at]!] !== first[rows[at]!]) lacking += 1;
     return { sums: new Uint32Array(0), lacking };
   }
 
@@ -231,7 +261,7 @@ export class Answers {
     const kept = this.index.kept(key);
     const { total } = this.index;
     if (kept.as === 'many') return kept.column.whole(total);
-    const codes = kept.as === 'code' ? kept.column : kept.as === 'pair' ? kept.steps : undefined;
+    const codes = this.#codesOf(kept);
     if (!codes) return null;
     const sums = codes.whole(total);
     return { sums, lacking: sums[0]! };
@@ -241,6 +271,11 @@ export class Answers {
   #sumsOf(query: Query, key: string, around: Surroundings): Sums {
     const found = this.found(query, around);
     const { total } = this.index;
+    const kept = this.index.kept(key);
+    if (kept.as === 'pair' && !kept.steps) {
+      const has = this.#evaluate({ field: key, test: 'has', values: [] }, around);
+      return { sums: new Uint32Array(0), lacking: found.count - countOfBoth(found.bits, has) };
+    }
     const whole = found.count * 2 > total ? this.#whole(key) : null;
     if (!whole) return this.#tally(found.rows, key);
     if (found.count === total) return whole;
@@ -271,12 +306,9 @@ export class Answers {
       return histogram ? barChoices(histogram) : [];
     }
     const { sums } = this.#sumsOf(query, key, around);
-    const values =
-      kept.as === 'many'
-        ? kept.names.names
-        : ((kept.as === 'code' ? kept.column : kept.steps)?.values ?? []);
+    const codes = this.#codesOf(kept);
     return largest(sums, kept.as === 'many' ? 0 : 1, count).map((code) => ({
-      value: values[code]!,
+      value: kept.as === 'many' ? kept.names.name(code) : (codes?.value(code) ?? ''),
       count: sums[code]!,
     }));
   }
@@ -288,35 +320,37 @@ export class Answers {
     const { sums, lacking } = this.#sumsOf(query, key, around);
     const counts = new Map<string | number, number>();
     if (kept.as === 'many') {
-      const { names } = kept.names;
       for (let code = 0; code < sums.length; code += 1)
-        if (sums[code]) counts.set(names[code]!, sums[code]!);
+        if (sums[code]) counts.set(kept.names.name(code), sums[code]!);
       return { counts, lacking };
     }
-    const values = (kept.as === 'code' ? kept.column : kept.steps)?.values ?? [];
-    for (let code = 1; code < sums.length; code += 1)
-      if (sums[code]) counts.set(values[code]!, (counts.get(values[code]!) ?? 0) + sums[code]!);
+    const codes = this.#codesOf(kept);
+    for (let code = 1; code < sums.length; code += 1) {
+      const value = sums[code] ? codes?.value(code) : undefined;
+      if (value !== undefined && value !== null)
+        counts.set(value, (counts.get(value) ?? 0) + sums[code]!);
+    }
     return { counts, lacking };
   }
 
   /** How the numbers of some rows are spread. */
   #spread(rows: Uint32Array, { values }: NumberColumn): Counted {
-    let [from, to, lacking] = [Infinity, -Infinity, 0];
+    // Values stand apart in memory: they are fetched once, side by side.
+    const own = new Float64Array(rows.length);
+    let [from, to, known] = [Infinity, -Infinity, 0];
     for (let at = 0; at < rows.length; at += 1) {
       const value = values[rows[at]!]!;
       if (value < from) from = value;
       if (value > to) to = value;
-      if (value !== value) lacking += 1;
+      if (value === value) own[known++] = value;
     }
     const counts = new Map<string | number, number>();
-    if (from > to) return { counts, lacking };
-    const histogram = { from, to, counts: new Array<number>(BARS).fill(0) };
+    const lacking = rows.length - known;
+    if (known === 0) return { counts, lacking };
+    const sums = new Uint32Array(BARS);
     const binOf = bins(from, to);
-    for (let at = 0; at < rows.length; at += 1) {
-      const value = values[rows[at]!]!;
-      if (value === value) histogram.counts[binOf(value)]! += 1;
-    }
-    return { counts, lacking, histogram };
+    for (let at = 0; at < known; at += 1) sums[binOf(own[at]!)]! += 1;
+    return { counts, lacking, histogram: { from, to, counts: Array.from(sums) } };
   }
 
   /** How densely the times of a field lie. */
@@ -387,10 +421,10 @@ export class Answers {
     const taken = this.index.kept('taken');
     const found = new Map<string, { here: number; from: number; to: number }>();
     if (folder.as !== 'code' || taken.as !== 'pair') return found;
-    const { codes, values } = folder.column;
-    const here = new Uint32Array(values.length);
-    const from = new Float64Array(values.length).fill(Infinity);
-    const to = new Float64Array(values.length).fill(-Infinity);
+    const { codes, size } = folder.column;
+    const here = new Uint32Array(size);
+    const from = new Float64Array(size).fill(Infinity);
+    const to = new Float64Array(size).fill(-Infinity);
     const { first, second } = taken.column;
     for (let at = 0; at < rows.length; at += 1) {
       const row = rows[at]!;
@@ -399,10 +433,13 @@ export class Answers {
       if (first[row]! < from[code]!) from[code] = first[row]!;
       if (second[row]! > to[code]!) to[code] = second[row]!;
     }
-    values.forEach((id, code) => {
-      if (code > 0 && here[code])
-        found.set(String(id), { here: here[code]!, from: from[code]!, to: to[code]! });
-    });
+    for (let code = 1; code < size; code += 1)
+      if (here[code])
+        found.set(String(folder.column.value(code)), {
+          here: here[code]!,
+          from: from[code]!,
+          to: to[code]!,
+        });
     return found;
   }
 }
@@ -444,7 +481,7 @@ const firstCollection = (query: Query): string | null => {
 };
 
 /** Answers of the present version of the index, the latest asked for first to stay. */
-class Kept<T> {
+class Latest<T> {
   readonly #all = new Map<string, T>();
   #version = 0;
   #rows = 0;

@@ -50,6 +50,11 @@ export function flip(into: Bits, size: number): void {
   if (size % 32) into[into.length - 1]! &= (1 << (size % 32)) - 1;
 }
 
+/** Say of one item whether it is in a set. */
+export function say(bits: Bits, row: number, holds: boolean): void {
+  if (holds) bits[row >>> 5]! |= 1 << (row & 31);
+  else bits[row >>> 5]! &= ~(1 << (row & 31));
+}
 export const isIn = (bits: Bits, row: number): boolean =>
   ((bits[row >>> 5]! >>> (row & 31)) & 1) === 1;
 
@@ -63,6 +68,13 @@ function ones(word: number): number {
 export function countOf(bits: Bits): number {
   let count = 0;
   for (let at = 0; at < bits.length; at += 1) count += ones(bits[at]!);
+  return count;
+}
+
+/** How many items are in both of two sets. */
+export function countOfBoth(bits: Bits, other: Bits): number {
+  let count = 0;
+  for (let at = 0; at < bits.length; at += 1) count += ones(bits[at]! & other[at]!);
   return count;
 }
 

@@ -1,3 +1,7 @@
+import { say, type Bits } from './bits';
+import { markListed, type Listed } from './postings';
+import { Texts, type PlainTexts } from './texts';
+
 /**
  * Columns of the index: one value for each item, by the item's small integer. Code 0 says nothing. Rows beyond what a
  * column holds read as 0; columns grow as items come.
@@ -42,23 +46,39 @@ class Tally {
 export class CodeColumn<V extends string | number = string | number> {
   codes: Codes = new Uint8Array(0);
   /** Value of each code; the first is the lack of one. */
-  values: (V | null)[] = [null];
+  #values: (V | null)[] = [null];
+  /** In place of these where every item has a text of its own: equal ones are not looked up. */
+  #texts: Texts | null;
   #codeOf = new Map<V, number>();
   #tally = new Tally();
 
-  /** @param plain every item has a value of its own: equal ones are not looked up */
-  constructor(readonly plain = false) {}
+  constructor(plain = false) {
+    this.#texts = plain ? Texts.of(['']) : null;
+  }
+
+  /** Codes there are, that of the lack of a value among them. */
+  get size(): number {
+    return this.#texts ? this.#texts.length : this.#values.length;
+  }
+  /** What a code stands for. */
+  value(code: number): V | null {
+    if (!this.#texts) return this.#values[code] ?? null;
+    return code === 0 ? null : (this.#texts.at(code) as V);
+  }
 
   codeOf(value: V): number {
     return this.#codeOf.get(value) ?? 0;
   }
 
   set(row: number, value: V | null): void {
-    if (row >= this.codes.length)
+    if (row >= this.codes.length) {
+      // What says nothing takes no room.
+      if (value === null) return;
       this.codes = enlarged(this.codes, grown(this.codes.length, row + 1));
+    }
     const before = this.codes[row]!;
-    if (this.plain && value !== null && before !== 0) {
-      this.values[before] = value;
+    if (this.#texts && value !== null && before !== 0) {
+      this.#texts.set(before, String(value));
       return;
     }
     const code = value === null ? 0 : this.#code(value);
@@ -71,20 +91,21 @@ export class CodeColumn<V extends string | number = string | number> {
     if (code !== 0) this.#tally.add(code);
   }
   #code(value: V): number {
-    const known = this.plain ? undefined : this.#codeOf.get(value);
+    if (this.#texts) return this.#texts.push(String(value));
+    const known = this.#codeOf.get(value);
     if (known !== undefined) return known;
-    const code = this.values.push(value) - 1;
-    if (!this.plain) this.#codeOf.set(value, code);
+    const code = this.#values.push(value) - 1;
+    this.#codeOf.set(value, code);
     return code;
   }
 
   get(row: number): V | null {
-    return this.values[this.codes[row] ?? 0] ?? null;
+    return this.value(this.codes[row] ?? 0);
   }
 
   /** How many of all items have each code, and how many none. @param total items there are */
   whole(total: number): Uint32Array {
-    const sums = this.#tally.sums(this.values.length);
+    const sums = this.#tally.sums(this.size);
     let said = 0;
     for (let code = 1; code < sums.length; code += 1) said += sums[code]!;
     sums[0] = total - said;
@@ -101,7 +122,7 @@ export class CodeColumn<V extends string | number = string | number> {
   /** How many of some items, in the order of their small integers, have each code. @param total items there are */
   count(rows: Uint32Array, total: number): Uint32Array {
     const { codes } = this;
-    const sums = new Uint32Array(this.values.length);
+    const sums = new Uint32Array(this.size);
     const same = this.same(total);
     if (same >= 0) {
       sums[same] = rows.length;
@@ -117,33 +138,33 @@ export class CodeColumn<V extends string | number = string | number> {
 
   /** Which codes a test holds for. */
   lookUp(holds: (value: V) => boolean): Uint8Array {
-    const table = new Uint8Array(this.values.length);
+    const table = new Uint8Array(this.size);
     for (let code = 1; code < table.length; code += 1) {
-      const value = this.values[code];
-      if (value !== null && value !== undefined && holds(value)) table[code] = 1;
+      const value = this.value(code);
+      if (value !== null && holds(value)) table[code] = 1;
     }
     return table;
   }
 
   /** Restore what {@link toPlain} gave. */
-  static from<V extends string | number>(plain: {
-    codes: Codes;
-    values: (V | null)[];
-    plain: boolean;
-  }): CodeColumn<V> {
-    const column = new CodeColumn<V>(plain.plain);
+  static from<V extends string | number>(plain: PlainCodes<V>): CodeColumn<V> {
+    const column = new CodeColumn<V>();
     column.codes = plain.codes;
-    column.values = plain.values;
-    if (!plain.plain)
+    if ('texts' in plain) column.#texts = Texts.from(plain.texts);
+    else {
+      column.#values = plain.values;
       plain.values.forEach((value, code) => value !== null && column.#codeOf.set(value, code));
+    }
     for (let row = 0; row < plain.codes.length; row += 1)
       if (plain.codes[row] !== 0) column.#tally.add(plain.codes[row]!);
     return column;
   }
-  toPlain(): { codes: Codes; values: (V | null)[]; plain: boolean } {
-    return { codes: this.codes, values: this.values, plain: this.plain };
+  toPlain(): PlainCodes<V> {
+    const { codes } = this;
+    return this.#texts ? { codes, texts: this.#texts.toPlain() } : { codes, values: this.#values };
   }
 }
+type PlainCodes<V> = { codes: Codes } & ({ values: (V | null)[] } | { texts: PlainTexts });
 
 /** A number for each item, all of them different; not a number where unknown. */
 export class NumberColumn {
@@ -181,9 +202,10 @@ export class PairColumn {
  */
 export class ManyColumn {
   #offsets: Uint32Array = new Uint32Array(1);
-  #codes: Uint32Array = new Uint32Array(0);
+  #codes: Uint16Array | Uint32Array = new Uint32Array(0);
   /** Items by code; built when first asked for. */
-  #back: { offsets: Uint32Array; rows: Uint32Array } | null = null;
+  #back: Listed | null = null;
+  #lists: { of: Uint16Array; lists: Uint32Array[] } | null = null;
   readonly #changed = new Map<number, Uint32Array>();
   #most = 0;
   #tally = new Tally();
@@ -191,7 +213,7 @@ export class ManyColumn {
   #having = 0;
 
   /** Codes of an item. */
-  get(row: number): Uint32Array {
+  get(row: number): Uint16Array | Uint32Array {
     return (
       this.#changed.get(row) ??
       (row + 1 < this.#offsets.length
@@ -221,15 +243,41 @@ export class ManyColumn {
     for (const row of this.#changed.keys()) if (row >= rows) rows = row + 1;
     const offsets = new Uint32Array(rows + 1);
     for (let row = 0; row < rows; row += 1) offsets[row + 1] = offsets[row]! + this.get(row).length;
-    const codes = new Uint32Array(offsets[rows]!);
+    const codes =
+      this.#most < 65_536 ? new Uint16Array(offsets[rows]!) : new Uint32Array(offsets[rows]!);
     for (let row = 0; row < rows; row += 1) codes.set(this.get(row), offsets[row]);
     this.#offsets = offsets;
     this.#codes = codes;
     this.#changed.clear();
     this.#back = null;
+    if (this.#lists) this.#lists = this.#fewLists();
   }
 
-  #turned(): { offsets: Uint32Array; rows: Uint32Array } {
+  /**
+   * Where items say few different lists, as creators, the list of each item by its number: lists are counted, then what
+   * they hold. Null where there are many.
+   */
+  #fewLists(): { of: Uint16Array; lists: Uint32Array[] } | null {
+    const offsets = this.#offsets;
+    const of = new Uint16Array(offsets.length - 1);
+    const lists = [NONE];
+    const known = new Map<string, number>();
+    for (let row = 0; row < of.length; row += 1) {
+      if (offsets[row] === offsets[row + 1]) continue;
+      const codes = this.#codes.subarray(offsets[row]!, offsets[row + 1]!);
+      const key = codes.length === 1 ? String(codes[0]) : codes.join();
+      let list = known.get(key);
+      if (list === undefined) {
+        if (lists.length === MOST_LISTS) return null;
+        list = lists.push(Uint32Array.from(codes)) - 1;
+        known.set(key, list);
+      }
+      of[row] = list;
+    }
+    return { of, lists };
+  }
+
+  #turned(): Listed {
     if (this.#back) return this.#back;
     const offsets = new Uint32Array(this.#most + 2);
     for (let at = 0; at < this.#codes.length; at += 1) offsets[this.#codes[at]! + 1]! += 1;
@@ -246,25 +294,20 @@ export class ManyColumn {
   /** Make ready what is made when first asked for. */
   prepare(): void {
     this.#turned();
+    this.#lists = this.#fewLists();
   }
 
   /** Mark every item that has one of some codes. */
-  mark(codes: Iterable<number>, out: Uint8Array): void {
-    const { offsets, rows } = this.#turned();
-    const wished = new Set(codes);
-    for (const code of wished) {
-      if (code + 1 >= offsets.length) continue;
-      for (let i = offsets[code]!; i < offsets[code + 1]!; i += 1) out[rows[i]!] = 1;
-    }
-    for (const [row, own] of this.#changed) out[row] = own.some((code) => wished.has(code)) ? 1 : 0;
+  mark(codes: Iterable<number>, out: Bits): void {
+    markListed(this.#turned(), this.#changed, codes, out);
   }
 
   /** Mark every item that has any. */
-  markAny(out: Uint8Array): void {
-    const rows = Math.min(out.length, this.#offsets.length - 1);
-    for (let row = 0; row < rows; row += 1)
-      out[row] = this.#offsets[row + 1]! > this.#offsets[row]! ? 1 : 0;
-    for (const [row, own] of this.#changed) out[row] = own.length > 0 ? 1 : 0;
+  markAny(out: Bits): void {
+    const offsets = this.#offsets;
+    for (let row = 0; row + 1 < offsets.length; row += 1)
+      if (offsets[row + 1]! > offsets[row]!) out[row >>> 5]! |= 1 << (row & 31);
+    for (const [row, own] of this.#changed) say(out, row, own.length > 0);
   }
 
   /** How many of all items have each code, and how many none. @param total items there are */
@@ -280,6 +323,7 @@ export class ManyColumn {
     const codes = this.#codes;
     const changed = this.#changed;
     const plain = changed.size === 0;
+    if (plain && this.#lists) return this.#countLists(rows, counts);
     for (let at = 0; at < rows.length; at += 1) {
       const row = rows[at]!;
       if (plain || !changed.has(row)) {
@@ -295,11 +339,26 @@ export class ManyColumn {
     }
     return none;
   }
+  #countLists(rows: ArrayLike<number>, counts: Uint32Array): number {
+    const { of, lists } = this.#lists!;
+    const told = new Uint32Array(lists.length);
+    for (let at = 0; at < rows.length; at += 1) {
+      const row = rows[at]!;
+      told[row < of.length ? of[row]! : 0]! += 1;
+    }
+    for (let list = 1; list < lists.length; list += 1)
+      for (const code of lists[list]!) counts[code]! += told[list]!;
+    return told[0]!;
+  }
   get most(): number {
     return this.#most;
   }
 
-  static from(plain: { offsets: Uint32Array; codes: Uint32Array; most: number }): ManyColumn {
+  static from(plain: {
+    offsets: Uint32Array;
+    codes: Uint16Array | Uint32Array;
+    most: number;
+  }): ManyColumn {
     const column = new ManyColumn();
     column.#offsets = plain.offsets;
     column.#codes = plain.codes;
@@ -309,118 +368,12 @@ export class ManyColumn {
       if (plain.offsets[row + 1]! > plain.offsets[row]!) column.#having += 1;
     return column;
   }
-  toPlain(): { offsets: Uint32Array; codes: Uint32Array; most: number } {
+  toPlain(): { offsets: Uint32Array; codes: Uint16Array | Uint32Array; most: number } {
     this.settle(1);
     return { offsets: this.#offsets, codes: this.#codes, most: this.#most };
   }
 }
 
 const NONE = new Uint32Array(0);
-
-/**
- * Names of codes: words, persons, ids. Once prepared, those there are found by halving their order, which takes no
- * memory but the order's; names that come later are looked up by themselves.
- */
-export class Dictionary {
-  readonly names: string[] = [];
-  /** Codes of the first names, in the order of those. */
-  #sorted = new Uint32Array(0);
-  readonly #later = new Map<string, number>();
-
-  constructor(names: string[] = []) {
-    this.names = names;
-    this.prepare();
-  }
-  code(name: string): number {
-    const known = this.codeOf(name);
-    if (known !== undefined) return known;
-    const code = this.names.push(name) - 1;
-    this.#later.set(name, code);
-    return code;
-  }
-  codeOf(name: string): number | undefined {
-    const at = this.#place(name);
-    const code = this.#sorted[at];
-    return code !== undefined && this.names[code] === name ? code : this.#later.get(name);
-  }
-  /** Put all names in order. */
-  prepare(): void {
-    const { names } = this;
-    if (names.length === this.#sorted.length) return;
-    this.#sorted = Uint32Array.from(names.keys()).sort((a, b) => (names[a]! < names[b]! ? -1 : 1));
-    this.#later.clear();
-  }
-
-  /** Where the first name stands that is not less. */
-  #place(wished: string): number {
-    const { names } = this;
-    const sorted = this.#sorted;
-    let low = 0;
-    let high = sorted.length;
-    while (low < high) {
-      const middle = (low + high) >> 1;
-      if (names[sorted[middle]!]! < wished) low = middle + 1;
-      else high = middle;
-    }
-    return low;
-  }
-
-  /** Codes of all names that begin so. */
-  beginning(prefix: string): number[] {
-    const { names } = this;
-    if (this.#later.size > MOST_UNSORTED) this.prepare();
-    const sorted = this.#sorted;
-    const found: number[] = [];
-    for (
-      let at = this.#place(prefix);
-      at < sorted.length && names[sorted[at]!]!.startsWith(prefix);
-      at += 1
-    )
-      found.push(sorted[at]!);
-    // Names that came since stand at the end: few enough to be looked through.
-    for (let code = sorted.length; code < names.length; code += 1)
-      if (names[code]!.startsWith(prefix)) found.push(code);
-    return found;
-  }
-}
-
-/** Names that are looked through one by one before all are sorted anew. */
-const MOST_UNSORTED = 2000;
-
-/** Ids (16 bytes each, in a row) → the row they stand in: open addressing over the ids themselves. */
-export class IdTable {
-  #rows = new Uint32Array(1 << 11);
-  #count = 0;
-
-  /** @param at the id of a row, as it stands in the index */
-  constructor(readonly at: (row: number) => Uint8Array) {}
-
-  #slot(id: Uint8Array): number {
-    const mask = this.#rows.length - 1;
-    // UUIDv7 begin with the time: their last bytes are the random ones.
-    let slot =
-      ((id[15]! << 24) ^ (id[14]! << 16) ^ (id[13]! << 8) ^ id[12]! ^ (id[11]! << 5)) & mask;
-    for (;;) {
-      const row = this.#rows[slot]!;
-      if (row === 0 || isSameId(this.at(row), id)) return slot;
-      slot = (slot + 1) & mask;
-    }
-  }
-  get(id: Uint8Array): number | undefined {
-    return this.#rows[this.#slot(id)] || undefined;
-  }
-  add(row: number): void {
-    const slot = this.#slot(this.at(row));
-    if (this.#rows[slot] === 0) this.#count += 1;
-    this.#rows[slot] = row;
-    if (this.#count * 2 < this.#rows.length) return;
-    const old = this.#rows;
-    this.#rows = new Uint32Array(old.length * 2);
-    for (const one of old) if (one !== 0) this.#rows[this.#slot(this.at(one))] = one;
-  }
-}
-
-function isSameId(a: Uint8Array, b: Uint8Array): boolean {
-  for (let at = 15; at >= 0; at -= 1) if (a[at] !== b[at]) return false;
-  return true;
-}
+/** Different lists that are few. */
+const MOST_LISTS = 4096;

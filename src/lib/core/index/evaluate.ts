@@ -13,7 +13,7 @@ import {
 import { searchWords } from '../text/words';
 import { keepingOf, type Kept, type ShelfIndex } from './shelfIndex';
 import type { NumberColumn, PairColumn } from './columns';
-import { and, filled, flags, flip, or, packed, scratch, type Bits, type Flags } from './bits';
+import { and, filled, flip, or, packed, scratch, type Bits, type Flags } from './bits';
 
 /** What conditions speak of besides the columns. */
 export interface Surroundings {
@@ -123,21 +123,21 @@ function valueTest({ test, values }: Condition): (value: string | number) => boo
 }
 
 function fillMany(
-  { column, names }: Extract<Kept, { as: 'many' }>,
+  { column, names }: Extract<Kept, { as: 'many' | 'words' }>,
   condition: Condition,
-  out: Flags,
+  size: number,
+  out: Bits,
 ): void {
   const { field: key, test, values } = condition;
   if (test === 'has') return column.markAny(out);
   if (test === 'says') {
     const [first, ...rest] = searchWords(String(values[0]));
-    if (first === undefined) return void out.fill(1);
+    if (first === undefined) return flip(out, size);
     column.mark(names.beginning(first), out);
-    const part = flags(out.length);
     for (const word of rest) {
-      part.fill(0);
+      const part = filled(size, false);
       column.mark(names.beginning(word), part);
-      for (let row = 0; row < out.length; row += 1) out[row]! &= part[row]!;
+      and(out, part);
     }
     return;
   }
@@ -152,10 +152,7 @@ function fillMany(
     );
   if (!field.of) {
     const holds = valueTest(condition);
-    return column.mark(
-      names.names.flatMap((name, code) => (holds(name) ? [code] : [])),
-      out,
-    );
+    return column.mark(names.which(holds), out);
   }
   const ids = values.flatMap((value) => idOfRef(value) ?? []);
   // Standing ones are none of an item's own: see evaluate.
@@ -191,13 +188,26 @@ function fillCodes(
   for (let row = 0; row < rows; row += 1) out[row] = table[codes[row]!]!;
 }
 
-function fill(index: ShelfIndex, condition: Condition, around: Surroundings, out: Flags): void {
+/** Few of many items have one of many values: their bits are set; any other field is asked of every item. */
+function bitsOf(index: ShelfIndex, condition: Condition, around: Surroundings): Bits {
   const kept = index.kept(condition.field);
-  if (kept.as === 'many') fillMany(kept, condition, out);
-  else if (kept.as === 'code') fillCodes(index, condition, around, out);
+  if (kept.as === 'many' || kept.as === 'words') {
+    const bits = filled(index.size, false);
+    fillMany(kept, condition, index.size, bits);
+    return bits;
+  }
+  const out = scratch(index.size);
+  if (kept.as === 'code') fillCodes(index, condition, around, out);
   else if (kept.as === 'number') fillNumbers(kept.column, condition, out);
   else if (knownField(condition.field).type === 'position') fillNear(kept.column, condition, out);
   else fillTime(kept.column, condition, around.now, out);
+  return packed(out);
+}
+
+function packedFrom(slow: Uint8Array, size: number): Bits {
+  const out = scratch(size);
+  out.set(slow.subarray(0, size));
+  return packed(out);
 }
 
 /** What conditions were found to hold for, kept by whoever asks; `make` finds it out. */
@@ -212,10 +222,7 @@ function found(
 ): Bits {
   const slow = isSlow(condition) ? around.slow.get(slowKey(condition)) : undefined;
   return memory(condition, () => {
-    const out = scratch(index.size);
-    if (slow) out.set(slow.subarray(0, out.length));
-    else fill(index, condition, around, out);
-    const bits = packed(out);
+    const bits = slow ? packedFrom(slow, index.size) : bitsOf(index, condition, around);
     if (condition.field !== 'collection' || condition.test !== 'is') return bits;
     for (const value of condition.values) {
       const nodes = around.collection(idOfRef(value) ?? '');

@@ -71,7 +71,7 @@ export class Orders {
         return y !== y ? -1 : x - y || ties(a, b);
       };
     }
-    if (kept.as === 'many') return ties;
+    if (kept.as !== 'code') return ties;
     const ranks = this.#ranks(by);
     const { codes } = kept.column;
     return (a, b) => ranks[codes[a]!]! - ranks[codes[b]!]! || ties(a, b);
@@ -81,7 +81,7 @@ export class Orders {
   #ranks(by: string): Float64Array {
     const kept = this.index.kept(by);
     if (kept.as !== 'code') throw new TypeError(`“${by}” has no codes`);
-    const { values } = kept.column;
+    const values = Array.from({ length: kept.column.size }, (_, code) => kept.column.value(code));
     const given = this.rankOf(by);
     const sorted = values.map((_, code) => code).slice(1);
     const isNumber = typeof values[1] === 'number';
@@ -164,7 +164,7 @@ export class Orders {
     if (!kept || kept.as !== 'code' || ['number', 'brought', 'accession'].includes(by)) return null;
     const { codes } = kept.column;
     const ranks = this.#ranks(by);
-    const places = new Uint32Array(kept.column.values.length + 2);
+    const places = new Uint32Array(kept.column.size + 2);
     const numbered = this.ascending('number');
     const rankOf = (row: number): number => ranks[codes[row] ?? 0]!;
     for (let at = 0; at < numbered.length; at += 1) places[rankOf(numbered[at]!) + 1]! += 1;

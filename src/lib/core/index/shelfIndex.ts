@@ -1,7 +1,10 @@
 import type { Field } from '../fields/field';
 import { ALL_FIELDS, can } from '../fields/registry';
 import { stepNames } from '../timeline/bins';
-import { CodeColumn, Dictionary, IdTable, ManyColumn, NumberColumn, PairColumn } from './columns';
+import { CodeColumn, ManyColumn, NumberColumn, PairColumn } from './columns';
+import { Dictionary } from './dictionary';
+import { IdTable } from './ids';
+import { PostingColumn } from './postings';
 
 /** How a field is kept in the index; its type tells. */
 export type Kept =
@@ -9,7 +12,8 @@ export type Kept =
   | { as: 'number'; column: NumberColumn }
   /** Times also say their step: the finest by which they are counted. */
   | { as: 'pair'; column: PairColumn; steps?: CodeColumn<string> }
-  | { as: 'many'; column: ManyColumn; names: Dictionary };
+  | { as: 'many'; column: ManyColumn; names: Dictionary }
+  | { as: 'words'; column: PostingColumn; names: Dictionary };
 
 /** What is told of one item, by the key of each field. Times in ms, positions [latitude, longitude]. */
 export interface Row {
@@ -33,20 +37,25 @@ function stepOf(from: number, to: number): string {
   return year === yearOf(to) ? year : '';
 }
 
-export type Keeping = 'code' | 'plain' | 'said' | 'number' | 'pair' | 'many';
+export type Keeping = 'code' | 'plain' | 'said' | 'number' | 'pair' | 'many' | 'words';
 
 /** How a field is kept: texts nobody counts say only whether they are there. */
 export function keepingOf(field: Field): Keeping {
   // Numbers of the catalogue order by their key; one of them is found by the database.
   if (field.key === 'number') return 'said';
   if (field.type === 'date' || field.type === 'position') return 'pair';
-  if (field.many || field.type === 'words') return 'many';
+  if (field.type === 'words') return 'words';
+  if (field.many) return 'many';
   if (field.type === 'text' || field.type === 'long-text') {
     if (can(field, 'count') || can(field, 'group')) return 'code';
     return can(field, 'sort') ? 'plain' : 'said';
   }
   return field.unit === 'bytes' ? 'number' : 'code';
 }
+
+/** Fields of which an item has several values. */
+const isListed = (kept: Kept): kept is Extract<Kept, { as: 'many' | 'words' }> =>
+  kept.as === 'many' || kept.as === 'words';
 
 function emptyOf(field: Field): Kept {
   const keeping = keepingOf(field);
@@ -55,6 +64,8 @@ function emptyOf(field: Field): Kept {
     return { as: 'pair', column: new PairColumn(), ...steps };
   }
   if (keeping === 'many') return { as: 'many', column: new ManyColumn(), names: new Dictionary() };
+  if (keeping === 'words')
+    return { as: 'words', column: new PostingColumn(), names: new Dictionary() };
   if (keeping === 'number') return { as: 'number', column: new NumberColumn() };
   return { as: 'code', column: new CodeColumn(keeping === 'plain') };
 }
@@ -120,12 +131,12 @@ export class ShelfIndex {
 
   #set(field: Field, ord: number, value: unknown): void {
     const kept = this.kept(field.key);
-    if (value === undefined && kept.as === 'many') return;
+    if (value === undefined && isListed(kept)) return;
     if (kept.as === 'pair') {
       const [first, second] = (value ?? [null, null]) as [number | null, number | null];
       kept.column.set(ord, first, second);
       kept.steps?.set(ord, first === null || second === null ? null : stepOf(first, second));
-    } else if (kept.as === 'many') this.setMany(field.key, ord, (value ?? []) as string[]);
+    } else if (isListed(kept)) this.setMany(field.key, ord, (value ?? []) as string[]);
     else if (kept.as === 'number') kept.column.set(ord, (value as number | null) ?? null);
     else if (keepingOf(field) === 'said') kept.column.set(ord, value ? 'said' : null);
     else if (field.type === 'yes-no') kept.column.set(ord, value ? 'yes' : null);
@@ -139,7 +150,7 @@ export class ShelfIndex {
   /** Names of a field that has many. */
   setMany(key: string, ord: number, names: readonly string[]): void {
     const kept = this.kept(key);
-    if (kept.as !== 'many') throw new TypeError(`“${key}” has one value`);
+    if (!isListed(kept)) throw new TypeError(`“${key}” has one value`);
     kept.column.set(ord, [...new Set(names.map((name) => kept.names.code(name)))]);
   }
 
@@ -159,7 +170,7 @@ export class ShelfIndex {
     this.total -= 1;
     // What is there no more says nothing: sums over everything stay true.
     for (const field of ALL_FIELDS)
-      if (this.kept(field.key).as === 'many') this.setMany(field.key, ord, []);
+      if (isListed(this.kept(field.key))) this.setMany(field.key, ord, []);
       else this.#set(field, ord, null);
     this.#changed(ord);
   }
@@ -176,14 +187,14 @@ export class ShelfIndex {
   /** Make ready what is made when first asked for, before anybody waits for it. */
   prepare(): void {
     for (const kept of this.fields.values()) {
-      if (kept.as !== 'many') continue;
-      kept.column.prepare();
+      if (!isListed(kept)) continue;
+      if (kept.as === 'many') kept.column.prepare();
       kept.names.prepare();
     }
   }
 
   settle(atLeast?: number): void {
-    for (const kept of this.fields.values()) if (kept.as === 'many') kept.column.settle(atLeast);
+    for (const kept of this.fields.values()) if (isListed(kept)) kept.column.settle(atLeast);
   }
 
   idOf(row: number): string {
@@ -215,12 +226,15 @@ export class ShelfIndex {
           ? { steps: CodeColumn.from<string>(saved['steps'] as never) }
           : {};
         index.fields.set(field.key, { as: 'pair', column, ...steps });
-      } else
-        index.fields.set(field.key, {
-          as: 'many',
-          column: ManyColumn.from(saved as never),
-          names: new Dictionary(saved['names'] as string[]),
-        });
+      } else {
+        const names = Dictionary.from(saved['names'] as never);
+        index.fields.set(
+          field.key,
+          saved.as === 'words'
+            ? { as: 'words', column: PostingColumn.from(saved as never), names }
+            : { as: 'many', column: ManyColumn.from(saved as never), names },
+        );
+      }
     }
     for (let row = 1; row < index.size; row += 1) if (index.alive[row]) index.#rowOf.add(row);
     return index;
@@ -234,7 +248,7 @@ export class ShelfIndex {
       const { first, second } = kept.column;
       return { as: 'pair', first, second, steps: kept.steps?.toPlain() };
     }
-    return { as: 'many', ...kept.column.toPlain(), names: kept.names.names };
+    return { as: kept.as, ...kept.column.toPlain(), names: kept.names.toPlain() };
   }
 }
 

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { VALUES } from '../records/fields';
+import { VALUES } from '../records/schemas';
 import {
   apartFrom,
   fillPattern,

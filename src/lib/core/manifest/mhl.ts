@@ -1,6 +1,7 @@
 import { XMLBuilder, XMLParser } from 'fast-xml-parser';
 import { z } from 'zod';
 import { ArchiveError } from '../errors';
+import { MHL_FOLDER } from './folder';
 
 /**
  * ASC Media Hash List, version 2.0: manifests of one generation each, and the chain that lists them.
@@ -10,8 +11,6 @@ const MANIFEST_SPACE = 'urn:ASC:MHL:v2.0';
 /** Ours, for what the standard has no element for: it lets `metadata` hold anything. */
 const OWN_SPACE = 'urn:mindful-archive:mhl:1';
 const CHAIN_SPACE = 'urn:ASC:MHL:DIRECTORY:v2.0';
-/** Folder that holds the generations, beside what they speak of. */
-export const MHL_FOLDER = 'ascmhl';
 export const CHAIN_FILE = 'ascmhl_chain.xml';
 
 export interface MhlHash {

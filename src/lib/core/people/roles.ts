@@ -18,7 +18,7 @@ export const ABILITIES = {
   intake: ['keeper', 'contributor'],
   /** Change records. */
   describe: ['keeper', 'contributor', 'rights-desk'],
-  /** Change names and folders of files; undo. */
+  /** Change names and folders of files, let them go; undo. */
   rename: ['keeper'],
   /** Make and order collections. */
   collect: ['keeper', 'contributor', 'teammate', 'rights-desk'],

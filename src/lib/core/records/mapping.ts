@@ -7,6 +7,7 @@ import {
   takenFromText,
   type Taken,
 } from './taken';
+import { IIM_DIGEST, IPTC_OLDER } from '../fields/namespaces';
 
 /** Tags as ExifTool prints them with `-G1 -n`: `IFD0:Make`, `XMP-dc:Title` … */
 export type FileTags = Record<string, unknown>;
@@ -117,7 +118,7 @@ function places(key: FieldKey, legacyChanged: boolean): string[] {
 }
 
 function isLegacyChanged(tags: FileTags): boolean {
-  const kept = tagText(tags, 'Photoshop:IPTCDigest');
+  const kept = tagText(tags, IIM_DIGEST);
   const current = tagText(tags, 'File:CurrentIPTCDigest');
   return kept !== '' && current !== '' && kept !== current;
 }
@@ -157,7 +158,7 @@ export function takenFromTags(tags: FileTags): Taken | null {
     () =>
       takenFromExif(text('ExifIFD:DateTimeOriginal'), text('ExifIFD:SubSecTimeOriginal'), offset),
     () => takenFromExif(text('IFD0:DateTimeOriginal'), '', offset),
-    () => fuller(partial(text('XMP-photoshop:DateCreated')), iim),
+    () => fuller(partial(text(`${IPTC_OLDER}:DateCreated`)), iim),
     () => takenFromExif(text('XMP-exif:DateTimeOriginal')),
     () => iim ?? partial(iimDate),
     () => takenFromExif(text('Keys:CreationDate')),
@@ -242,7 +243,7 @@ function takenTags(taken: Taken | null, target: WriteTarget): TagChanges {
   // XMP can say less than a day; Exif and IIM cannot, and stay empty rather than invent one.
   const partialDate = taken && !moment ? /^\d{4}(-\d\d){0,2}/.exec(taken.edtf)?.[0] : undefined;
   const tags: TagChanges = {
-    'XMP-photoshop:DateCreated': moment ? exact + zone : (partialDate ?? null),
+    [`${IPTC_OLDER}:DateCreated`]: moment ? exact + zone : (partialDate ?? null),
   };
   if (target.exif) {
     const [date, fraction] = exact.split('.');
@@ -300,7 +301,7 @@ export function tagsFromRecord(
   }
   if (target.iim) {
     tags['IPTC:CodedCharacterSet'] = 'UTF8';
-    tags['Photoshop:IPTCDigest'] = 'new';
+    tags[IIM_DIGEST] = 'new';
   }
   return tags;
 }

@@ -28,6 +28,30 @@ export interface Technical {
   /** Hz */
   sampleRate?: number;
   channels?: number;
+  /** 0 … 100 in the sharpest parts */
+  sharpness?: number;
+  /** Mean light, and what is lost at its ends; % */
+  brightness?: number;
+  lostInWhite?: number;
+  lostInBlack?: number;
+  videoProfile?: string;
+  /** bits of one channel */
+  bitDepth?: number;
+  frameTiming?: 'steady' | 'variable';
+  frames?: number;
+  /** Curve of light: PQ (SMPTE ST 2084) or HLG (ARIB STD-B67). */
+  dynamicRange?: 'PQ' | 'HLG';
+  /** How channels are laid out: mono, stereo, 5.1 … */
+  soundLayout?: string;
+  /** Of sound and subtitles, as the file tells them (ISO 639). */
+  languages?: string[];
+  chapters?: number;
+  /** Integrated loudness (EBU R 128), LUFS; highest true peak, dBTP */
+  loudness?: number;
+  truePeak?: number;
+  pages?: number;
+  /** What shows through it. */
+  transparency?: 'alpha channel';
   /** The file holds an IPTC IIM block. */
   iim?: boolean;
   /** Wall clock the camera told before its clock was corrected on the way in. */
@@ -80,7 +104,7 @@ export function technicalFromTags(tags: FileTags): Technical {
   // Values of Exif ColorSpace; the second under the name of IEC 61966-2-5.
   const spaces: Record<string, string> = { '1': 'sRGB', '2': 'opRGB', '65535': 'Uncalibrated' };
   const profile = firstText(tags, 'ICC_Profile:ProfileDescription');
-  const found: Record<Exclude<keyof Technical, 'clockSaid'>, string | number | boolean | null> = {
+  const found: Partial<Record<keyof Technical, string | number | boolean | null>> = {
     make: makeOf(tags),
     model: modelOf(tags),
     camera: cameraName(tags),
@@ -93,12 +117,14 @@ export function technicalFromTags(tags: FileTags): Technical {
     longitude: latitude === null || (latitude === 0 && longitude === 0) ? null : longitude,
     colourSpace: profile || (spaces[tagText(tags, 'ExifIFD:ColorSpace')] ?? ''),
     resolution: density === null ? null : Math.round(perCentimetre ? density * 2.54 : density),
-    frameRate: null,
-    timecode: null,
-    videoCodec: null,
-    audioCodec: null,
-    sampleRate: null,
-    channels: null,
+    timecode:
+      firstText(
+        tags,
+        'XMP-xmpDM:StartTimecodeTimeValue',
+        'XMP-xmpDM:AltTimecodeTimeValue',
+        'QuickTime:StartTimecode',
+      ) || null,
+    pages: tagNumber(tags, 'PDF:PageCount'),
     iim: tagText(tags, 'File:CurrentIPTCDigest') !== '' ? true : null,
   };
   const kept = Object.entries(found).filter(([, value]) => value !== null && value !== '');

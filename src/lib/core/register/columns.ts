@@ -88,24 +88,6 @@ export const isPlain = (field: Field): boolean =>
   (['text', 'long-text', 'names', 'enum'].includes(field.type) ||
     ['taken', 'rating'].includes(field.key));
 
-/** What is written into a cell, as a change of the record. */
-export function valueWritten(field: Field, text: string): string | number | string[] {
-  if (field.type === 'names')
-    return text
-      .split(';')
-      .map((name) => name.trim())
-      .filter(Boolean);
-  return field.key === 'rating' ? Number(text.trim() || 0) : text.trim();
-}
-
-/** What a cell that is written into begins with. */
-export const writtenAs = (value: unknown): string =>
-  Array.isArray(value)
-    ? value.join('; ')
-    : value === null || value === undefined
-      ? ''
-      : String(value);
-
 const LOCALE = 'en-GB';
 const NUMBER = new Intl.NumberFormat(LOCALE, { maximumFractionDigits: 3, useGrouping: false });
 const INSTANT = new Intl.DateTimeFormat(LOCALE, {

@@ -1,4 +1,5 @@
-import { changeSchema, type RecordChange } from '../records/fields';
+import { type RecordChange } from '../records/fields';
+import { changeSchema } from '../records/schemas';
 import { takenFromText } from '../records/taken';
 import { COLUMNS, type Cell, type ColumnKey, type SheetRow } from './columns';
 

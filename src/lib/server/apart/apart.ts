@@ -11,22 +11,26 @@ import { APPLICATION } from '../house/application';
  * What others made is parsed apart: in a process of its own, with limits of time and memory. A file that makes a
  * library run or grow without end takes down that process, and is told of; pages and jobs go on.
  */
-const MOST_AT_ONCE = 2;
 const MOST_WAITING = 60;
-/** MB of JavaScript's own heap. */
-const HEAP_MB = 768;
-/** Bytes of private memory with buffers and native libraries (setrlimit(2), RLIMIT_DATA). */
-const DATA_BYTES = 1536 << 20;
 const PRLIMIT = '/usr/bin/prlimit';
 /** A process nobody needs gives its memory back after this long. */
 const IDLE_MS = 15_000;
 /** Between asking a process to end and killing it. */
 const GRACE_MS = 200;
 
+/** Rooms of processes: what is read never waits for pictures that are made. */
+const ROOMS = {
+  reading: { atOnce: 2, heapMb: 768, dataBytes: 1536 << 20 },
+  /** A decoder may hold a large progressive picture whole. */
+  pictures: { atOnce: 2, heapMb: 512, dataBytes: 3 * 2 ** 30 },
+};
+type RoomName = keyof typeof ROOMS;
+
 /** A function that is run apart: where it lies below `server/`, its name, and by its type what it takes and gives. */
 export interface Apart<Run extends ApartRun> {
   module: string;
   name: string;
+  room: RoomName;
   /** Never there; carries the type. */
   run?: Run;
 }
@@ -34,21 +38,26 @@ export interface Apart<Run extends ApartRun> {
 export type ApartRun = (input: any) => Promise<unknown>;
 
 /** Name a function to be run apart without loading it here. Plain data only pass between processes. */
-export const apart = <Run extends ApartRun>(module: string, name: string): Apart<Run> => ({
-  module,
-  name,
-});
+export const apart = <Run extends ApartRun>(
+  module: string,
+  name: string,
+  room: RoomName = 'reading',
+): Apart<Run> => ({ module, name, room });
 
-let pool: Pool | null = null;
-let idle: NodeJS.Timeout | null = null;
+interface OpenRoom {
+  pool: Pool;
+  idle: NodeJS.Timeout | null;
+}
+const open = new Map<RoomName, OpenRoom>();
 
-function openPool(): Pool {
+function openPool(room: RoomName): Pool {
+  const { atOnce, heapMb, dataBytes } = ROOMS[room];
   const loader = pathToFileURL(join(APPLICATION, 'node_modules/tsx/dist/loader.mjs')).href;
-  const node = [`--max-old-space-size=${HEAP_MB}`, '--import', loader];
+  const node = [`--max-old-space-size=${heapMb}`, '--import', loader];
   const limited = existsSync(PRLIMIT);
   return workerpool.pool(join(APPLICATION, 'src/lib/server/apart/process.ts'), {
     workerType: 'process',
-    maxWorkers: MOST_AT_ONCE,
+    maxWorkers: atOnce,
     maxQueueSize: MOST_WAITING,
     workerTerminateTimeout: GRACE_MS,
     forkOpts: {
@@ -56,27 +65,31 @@ function openPool(): Pool {
       // Nothing of ours that is secret reaches it.
       env: { PATH: process.env['PATH'] ?? '', TZ: process.env['TZ'] ?? '' },
       execPath: limited ? PRLIMIT : process.execPath,
-      execArgv: limited ? [`--data=${DATA_BYTES}`, '--', process.execPath, ...node] : node,
+      execArgv: limited ? [`--data=${dataBytes}`, '--', process.execPath, ...node] : node,
       serialization: 'advanced',
     },
   });
 }
 
-/** End the processes, if any run. */
-export async function endApart(): Promise<void> {
-  if (idle) clearTimeout(idle);
-  const ending = pool;
-  pool = null;
-  await ending?.terminate(true);
+async function endRoom(name: RoomName): Promise<void> {
+  const ending = open.get(name);
+  open.delete(name);
+  if (ending?.idle) clearTimeout(ending.idle);
+  await ending?.pool.terminate(true);
 }
 
-function restSoon(): void {
-  if (idle) clearTimeout(idle);
-  idle = setTimeout(() => {
-    if (pool?.stats().activeTasks === 0) void endApart().catch(() => undefined);
-    else restSoon();
+/** End the processes, if any run. */
+export async function endApart(): Promise<void> {
+  await Promise.all([...open.keys()].map(endRoom));
+}
+
+function restSoon(name: RoomName, room: OpenRoom): void {
+  if (room.idle) clearTimeout(room.idle);
+  room.idle = setTimeout(() => {
+    if (room.pool.stats().activeTasks === 0) void endRoom(name).catch(() => undefined);
+    else restSoon(name, room);
   }, IDLE_MS);
-  idle.unref();
+  room.idle.unref();
 }
 
 function explained(error: unknown, seconds: number): ArchiveError {
@@ -92,7 +105,8 @@ function explained(error: unknown, seconds: number): ArchiveError {
   if (/terminated|exit/i.test(message))
     return new ArchiveError(
       'file-unreadable',
-      'It asks for more memory than one file is given; it was given up.',
+      'It breaks what reads it, or asks for more memory than one file is given; it was given up.',
+      { broke: true },
     );
   return new ArchiveError('file-unreadable', plainReason(message), {
     detail: withoutPaths(message).slice(0, 500),
@@ -105,14 +119,15 @@ function explained(error: unknown, seconds: number): ArchiveError {
  * @throws ArchiveError what the task throws; file-unreadable where it ran out of time or memory
  */
 export async function runApart<Run extends ApartRun>(
-  { module, name }: Apart<Run>,
+  { module, name, room: roomName }: Apart<Run>,
   input: Parameters<Run>[0],
   seconds: number,
 ): Promise<Awaited<ReturnType<Run>>> {
-  pool ??= openPool();
-  restSoon();
+  const room = open.get(roomName) ?? { pool: openPool(roomName), idle: null };
+  open.set(roomName, room);
+  restSoon(roomName, room);
   try {
-    const answer = await pool.exec('run', [module, name, input]).timeout(seconds * 1000);
+    const answer = await room.pool.exec('run', [module, name, input]).timeout(seconds * 1000);
     return answer as Awaited<ReturnType<Run>>;
   } catch (error) {
     throw explained(error, seconds);

@@ -18,6 +18,7 @@ import {
   summedUp,
   timeChoices,
 } from '#core/choices/shown';
+import { WASTEBASKET } from '#core/holdings/wastebasket';
 import { FROM, intervalOf, isSaid, valueOf } from '../query/expressions';
 import { countOf } from './find';
 
@@ -169,10 +170,15 @@ async function spreadOf(
   const { where } = await asked(db, viewer, query);
   const { rows } = await sql<{ from: number; to: number; bar: number; count: number }>`
     with found as (select ${valueOf(field)}::float8 as value from ${FROM} where ${where}),
-      ends as (select min(value) as "from", max(value) as "to" from found)
-    select ends."from", ends."to", count(*)::int as count,
-      least(${BARS - 1}, floor((value - ends."from") / coalesce(nullif((ends."to" - ends."from") / ${BARS}, 0), 1)))::int as bar
-    from found, ends where value is not null group by 1, 2, 4`.execute(db);
+      ends as (select min(value) as "from", max(value) as "to",
+        coalesce(nullif((max(value) - min(value)) / ${BARS}::float8, 0), 1) as step from found),
+      near as (select value, "from", "to", step, floor((value - "from") / step) as at
+        from found, ends where value is not null)
+    select "from", "to", count(*)::int as count,
+      -- As core's bins: on an edge the edge itself decides.
+      least(${BARS - 1}, case when value < "from" + at * step then at - 1
+        when value >= "from" + (at + 1) * step then at + 1 else at end)::int as bar
+    from near group by 1, 2, 4`.execute(db);
   if (!rows[0]) return undefined;
   const counts = new Array<number>(BARS).fill(0);
   for (const { bar, count } of rows) counts[bar] = count;
@@ -200,6 +206,7 @@ export async function holdings(db: Db, viewer: Viewer, query: Query): Promise<Fo
       case when d.path = '' then p.name else d.name end as name,
       coalesce(found.here, 0) as here, found."from", found."to"
     from folder d join place p on p.id = d.place_id left join found on found.folder_id = d.id
+    where d.path <> ${WASTEBASKET}
     order by lower(p.name), string_to_array(lower(d.path), '/')`.execute(db);
   return summedUp(rows.map((row) => ({ ...row, count: row.here, folders: 0 })));
 }

@@ -13,7 +13,7 @@ import { FROM, orderOf, valueOf, type Expression } from '../query/expressions';
 const TILE = sql`i.id, i.number, f.name, i.kind, i.format, i.title, i.rating, i.stage_id as stage,
   i.taken_from as taken, i.taken_edtf, coalesce(i.creator[1], '') as creator, i.credit_line as credit, i.camera,
   d.path as folder, p.name as place, i.width, i.height, i.duration, f.size, f.picture_key as picture,
-  i.no_picture, i.version,
+  i.no_picture, i.version, i.burst, i.burst_size, i.burst_lead,
   case when not p.here then 'away' else f.state end as file_state,
   case when i.no_picture is not null then 'none'
     when exists (select from rendition r where r.picture_key = f.picture_key and r.recipe = 'medium') then 'ready'

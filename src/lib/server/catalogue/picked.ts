@@ -6,6 +6,26 @@ import { counted } from '#core/text/quantities';
 import type { House } from '../house/house';
 import { idsBetween } from './reading';
 
+/** Ids of what is chosen, as a query orders them; what it does not find comes last. */
+export async function pickedInOrder(
+  house: House,
+  viewer: Viewer,
+  picked: Picked,
+  q: string,
+): Promise<string[]> {
+  const ids = await idsOfPicked(house, viewer, picked);
+  if (!Array.isArray(picked)) return ids;
+  const chosen = new Set(ids);
+  const ordered: string[] = [];
+  for (let from = 0; ordered.length < chosen.size; from += MOST_PICKED) {
+    const some = await idsBetween(house, viewer, parseQuery(q), from, from + MOST_PICKED);
+    for (const id of some) if (chosen.has(id)) ordered.push(id);
+    if (some.length < MOST_PICKED) break;
+  }
+  const found = new Set(ordered);
+  return [...ordered, ...ids.filter((id) => !found.has(id))];
+}
+
 /** Ids of what is chosen, in the order of its query. @throws ArchiveError value-refused where they are too many for one step */
 export async function idsOfPicked(house: House, viewer: Viewer, picked: Picked): Promise<string[]> {
   if (Array.isArray(picked)) return picked;

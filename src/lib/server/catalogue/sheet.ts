@@ -1,7 +1,8 @@
 import { stringify } from 'csv-stringify/sync';
 import { z } from 'zod';
 import { knownField } from '#core/fields/registry';
-import { COLUMN_FIELDS, MOST_COLUMNS, writtenAs } from '#core/register/columns';
+import { COLUMN_FIELDS, MOST_COLUMNS } from '#core/register/columns';
+import { writtenAs } from '#core/records/written';
 import type { Viewer } from '#core/people/viewer';
 import { harmless } from '#core/text/cells';
 import type { House } from '../house/house';

@@ -8,6 +8,7 @@ import type { Actor } from '../auth/people';
 import type { Database, Provenance } from '../db/schema';
 import { filesOf } from '../files/located';
 import { readRecords } from '../records/records';
+import { withoutChoice } from '../renditions/store';
 
 /** More relations than a record card shows. */
 const MOST_LINEAGE = 40;
@@ -31,6 +32,8 @@ export interface ShownItem {
   noPicture: string | null;
   /** What the tool complained of it. */
   noPictureDetail: string | null;
+  /** Why it stands for its burst. */
+  burstReason: string | null;
   /** The record waits to be written into the file. */
   writing: 'written' | 'waiting' | 'failed';
   writeProblem: string | null;
@@ -54,7 +57,7 @@ export interface ShownItem {
   }[];
   jobs: { task: string; state: string; attempts: number; reason: string | null }[];
   /** What it is to other items. */
-  lineage: { kind: string; number: string }[];
+  lineage: { kind: string; number: string; id: string }[];
   collections: string[];
 }
 
@@ -94,7 +97,7 @@ export async function showItem(
     db
       .selectFrom('rendition')
       .select(['recipe', 'width', 'height', 'bytes'])
-      .where('pictureKey', '=', original.pictureKey)
+      .where('pictureKey', 'in', [original.pictureKey, withoutChoice(original.pictureKey)])
       .orderBy('recipe')
       .execute(),
     db
@@ -108,7 +111,7 @@ export async function showItem(
     db
       .selectFrom('lineage as l')
       .innerJoin('item as o', 'o.id', 'l.ofId')
-      .select(['l.kind', 'o.number'])
+      .select(['l.kind', 'o.number', 'o.id'])
       .where('l.itemId', '=', itemId)
       .where('o.deletedAt', 'is', null)
       .unionAll(
@@ -116,7 +119,7 @@ export async function showItem(
         db
           .selectFrom('lineage as l')
           .innerJoin('item as o', 'o.id', 'l.itemId')
-          .select(['l.kind', 'o.number'])
+          .select(['l.kind', 'o.number', 'o.id'])
           .where('l.ofId', '=', itemId)
           .where('l.kind', 'in', ['twin of', 'lookalike of'])
           .where('o.deletedAt', 'is', null),
@@ -150,6 +153,7 @@ export async function showItem(
     duration: item.duration,
     noPicture: item.noPicture && withoutPaths(item.noPicture),
     noPictureDetail: item.noPictureDetail,
+    burstReason: item.burstReason,
     writing: isWritten ? 'written' : original.writeProblem ? 'failed' : 'waiting',
     writeProblem: original.writeProblem && withoutPaths(original.writeProblem),
     files: files.map(

@@ -17,6 +17,8 @@ const types = {
 
 /** Milliseconds a statement may take: somebody waits for a page; work may take its time, but not for ever. */
 export const STATEMENT_MS = { page: 15_000, work: 15 * 60_000 } as const;
+/** Milliseconds a connection may be waited for: a disk that stalls fails no work. */
+const CONNECTION_MS = { page: 10_000, work: 120_000 } as const;
 export type Patience = keyof typeof STATEMENT_MS;
 
 /** The request that is answered; statements asked for it end when it goes away. */
@@ -62,7 +64,7 @@ export function connect(
   const pool = new pg.Pool({
     connectionString: url,
     max: poolSize,
-    connectionTimeoutMillis: 10_000,
+    connectionTimeoutMillis: CONNECTION_MS[patience],
     // Statements of many columns were compiled for seconds to run for one.
     options: '-c jit=off',
     statement_timeout: STATEMENT_MS[patience],

@@ -10,6 +10,7 @@ import { oneReading } from './migrations/010-one-reading';
 import { reasons } from './migrations/006-reasons';
 import { registry } from './migrations/011-registry';
 import { reading } from './migrations/012-reading';
+import { bursts } from './migrations/013-bursts';
 
 /** In their order, for ever: a migration that has landed is never edited. */
 export const MIGRATIONS: { name: string; statements: string }[] = [
@@ -25,4 +26,5 @@ export const MIGRATIONS: { name: string; statements: string }[] = [
   { name: '010-one-reading', statements: oneReading },
   { name: '011-registry', statements: registry },
   { name: '012-reading', statements: reading },
+  { name: '013-bursts', statements: bursts },
 ];

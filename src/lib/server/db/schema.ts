@@ -60,6 +60,8 @@ export interface SourceFacts {
   /** decimal */
   modifiedNs: string;
   inode: string;
+  /** ctime: it tells a new file from one that had its inode before; older notes lack it */
+  changedNs?: string;
 }
 
 /** One more file of a bundle. */
@@ -248,6 +250,12 @@ export interface Database {
       string | null | RawBuilder<string>
     >;
     likenessMade: Generated<boolean>;
+    /** Frames that are nearly the same, and whether it stands for them. */
+    burst: ColumnType<string | null, never, string | null>;
+    burstLead: ColumnType<boolean, never, boolean | RawBuilder<boolean>>;
+    burstSize: ColumnType<number, never, number>;
+    burstReason: ColumnType<string | null, never, string | null | RawBuilder<string | null>>;
+    burstByHand: ColumnType<boolean, never, boolean>;
     /** Main colours of its picture, the largest share first: `#a63`. */
     colours: Generated<string[]>;
     /** Version of what was read from its file. */
@@ -317,7 +325,7 @@ export interface Database {
   };
   operation: {
     id: string;
-    kind: 'rename' | 'record' | 'rewrite' | 'folders';
+    kind: 'rename' | 'record' | 'rewrite' | 'folders' | 'waste' | 'empty';
     summary: string;
     state: Generated<'planned' | 'doing' | 'done' | 'undone' | 'failed'>;
     actorId: string | null;
@@ -325,17 +333,27 @@ export interface Database {
     total: Generated<number>;
     createdAt: Time;
     finishedAt: OptionalTime;
+    /** What it put into the wastebasket was removed for good. */
+    emptiedAt: OptionalTime;
   };
   operationStep: {
     operationId: string;
     position: number;
-    action: 'rename' | 'record' | 'rewrite' | 'folder';
+    action: 'rename' | 'record' | 'rewrite' | 'folder' | 'move';
     itemId: string | null;
     fileId: string | null;
     before: Json<Record<string, unknown>>;
     after: Json<Record<string, unknown>>;
     state: Generated<'planned' | 'doing' | 'done' | 'undone' | 'failed'>;
     reason: string | null;
+  };
+  clipLook: {
+    itemId: string;
+    /** s */
+    times: number[];
+    /** Signed 64-bit integers in decimal. */
+    frames: string[];
+    bands: number[];
   };
   rendition: {
     pictureKey: string;
@@ -345,6 +363,8 @@ export interface Database {
     bytes: number | null;
     problem: string | null;
     madeAt: Time;
+    /** When it was last looked at, to the day. */
+    usedAt: Generated<Date>;
   };
   collection: {
     id: string;

@@ -64,6 +64,10 @@ export function problem(error: ArchiveError, actor: Actor | null): Response {
   });
 }
 
+/** What was asked for was given up because the visitor went away. */
+export const isGone = (error: unknown): boolean =>
+  error instanceof Error && error.name === 'AbortError';
+
 const LARGEST_ID_LIST = 5_000_000;
 
 /** An endpoint that answers JSON, or a Response of its own. */
@@ -78,6 +82,8 @@ export function endpoint<E extends RequestEvent>(run: (event: E) => Promise<unkn
       const told = known(error);
       if (told) return problem(told, actor);
       if (isHttpError(error) || isRedirect(error)) throw error;
+      // Who asked is gone: nobody hears the answer.
+      if (isGone(error)) return new Response(null, { status: 499 });
       house.log.error(
         { route: event.route.id, error: String(error), stack: (error as Error).stack },
         'endpoint failed',

@@ -267,6 +267,13 @@ export async function namesIn(path: string): Promise<string[]> {
   }
 }
 
+/** Whether something of ours is there. */
+export const isThere = (path: string): Promise<boolean> =>
+  stat(bytesOfPath(path)).then(
+    () => true,
+    () => false,
+  );
+
 /** Whether a folder is there. */
 export async function isFolder(path: string): Promise<boolean> {
   return stat(bytesOfPath(path)).then(

@@ -1,12 +1,13 @@
 import { chmod, chown, rename, stat } from 'node:fs/promises';
 import { hostname } from 'node:os';
-import type { Kysely } from 'kysely';
+import { sql, type Kysely } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import type { Database } from '../db/schema';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import {
   factsOf,
+  makeFolder,
   moveWithoutReplacing,
   removeFile,
   syncFile,
@@ -22,15 +23,22 @@ import { bytesOfPath, joinPath, realInside } from './paths';
  * done, done so that a kill at any moment leaves the old or the new and never half, and finished or taken
  * back at the next start.
  */
-export interface RenameStep {
+export interface MoveStep {
   operationId: string;
   position: number;
   fileId: string;
+  /** Folder of the place it stays in. */
   root: string;
-  folder: string;
-  before: string;
-  after: string;
+  from: Spot;
+  to: Spot;
 }
+
+/** Where a file lies below the folder of its place. */
+export interface Spot {
+  folder: string;
+  name: string;
+}
+const pathOf = ({ root }: MoveStep, { folder, name }: Spot): string => joinPath(root, folder, name);
 
 /** @throws ArchiveError not-allowed for a place marked hands off */
 export function refuseHandsOff(file: { place: string; handsOff: boolean }): void {
@@ -41,77 +49,61 @@ export function refuseHandsOff(file: { place: string; handsOff: boolean }): void
     );
 }
 
-const parkedName = (step: RenameStep): string =>
-  temporaryName(`${step.operationId}-${step.position}`);
+const parked = (step: MoveStep): string =>
+  pathOf(step, { ...step.from, name: temporaryName(`${step.operationId}-${step.position}`) });
 
 /**
  * First half of a rename: park the file under a name of ours, so that names can trade places within a batch.
  * Safe to repeat.
  */
-export async function parkFile(step: RenameStep): Promise<void> {
-  await realInside(joinPath(step.root, step.folder), step.root);
-  const folder = joinPath(step.root, step.folder);
-  await moveWithoutReplacing(joinPath(folder, step.before), joinPath(folder, parkedName(step)));
+export async function parkFile(step: MoveStep): Promise<void> {
+  await realInside(joinPath(step.root, step.from.folder), step.root);
+  await moveWithoutReplacing(pathOf(step, step.from), parked(step));
 }
 
-/** A rename that meets no other name of its batch. Safe to repeat. */
-export async function renameFile(step: RenameStep): Promise<void> {
-  const folder = joinPath(step.root, step.folder);
-  await realInside(folder, step.root);
-  await moveWithoutReplacing(joinPath(folder, step.before), joinPath(folder, step.after));
+/** The folder a file goes to, made where it is not. */
+async function openTarget({ root, from, to }: MoveStep): Promise<void> {
+  const folder = joinPath(root, to.folder);
+  if (to.folder !== from.folder) await makeFolder(folder);
+  await realInside(folder, root);
+}
+
+/** A move that meets no other name of its batch. Safe to repeat. */
+export async function moveFile(step: MoveStep): Promise<void> {
+  await realInside(joinPath(step.root, step.from.folder), step.root);
+  await openTarget(step);
+  await moveWithoutReplacing(pathOf(step, step.from), pathOf(step, step.to));
 }
 
 /** Second half: from the parked name to the new one. Safe to repeat. */
-export async function settleFile(step: RenameStep): Promise<void> {
-  const folder = joinPath(step.root, step.folder);
-  await moveWithoutReplacing(joinPath(folder, parkedName(step)), joinPath(folder, step.after));
+export async function settleFile(step: MoveStep): Promise<void> {
+  await openTarget(step);
+  await moveWithoutReplacing(parked(step), pathOf(step, step.to));
 }
 
 /** Take a parked file back to its old name. Safe to repeat. */
-export async function unparkFile(step: RenameStep): Promise<void> {
-  const folder = joinPath(step.root, step.folder);
-  if (await factsOf(joinPath(folder, parkedName(step))))
-    await moveWithoutReplacing(joinPath(folder, parkedName(step)), joinPath(folder, step.before));
+export async function unparkFile(step: MoveStep): Promise<void> {
+  if (await factsOf(parked(step)))
+    await moveWithoutReplacing(parked(step), pathOf(step, step.from));
 }
 
 interface Produced {
   contentHash: string;
   size: number;
+  /** Where it could be told; older rows lack it. */
+  essenceHash?: string | null;
 }
 
+/** One statement each, for each file that is written: what a rewrite costs is mostly the way to the database. */
 async function journal(db: Kysely<Database>, file: LocatedFile): Promise<string> {
   const operationId = newId();
-  await db.transaction().execute(async (transaction) => {
-    await transaction
-      .insertInto('operation')
-      .values({
-        id: operationId,
-        kind: 'rewrite',
-        summary: `Wrote the record into ${file.name}`,
-        state: 'doing',
-        actorId: null,
-        undoes: null,
-        total: 1,
-      })
-      .execute();
-    await transaction
-      .insertInto('operationStep')
-      .values({
-        operationId,
-        position: 0,
-        action: 'rewrite',
-        itemId: file.itemId,
-        fileId: file.id,
-        before: JSON.stringify({
-          contentHash: file.contentHash,
-          host: hostname(),
-          pid: process.pid,
-        }),
-        after: '{}',
-        state: 'doing',
-      })
-      .execute();
-  });
+  const before = { contentHash: file.contentHash, host: hostname(), pid: process.pid };
+  await sql`with noted as (
+      insert into operation (id, kind, summary, state, total)
+      values (${operationId}::uuid, 'rewrite', ${`Wrote the record into ${file.name}`}, 'doing', 1) returning id)
+    insert into operation_step (operation_id, position, action, item_id, file_id, before, after, state)
+    select id, 0, 'rewrite', ${file.itemId}::uuid, ${file.id}::uuid, ${JSON.stringify(before)}::jsonb, '{}', 'doing'
+    from noted`.execute(db);
   return operationId;
 }
 
@@ -121,18 +113,12 @@ async function settleJournal(
   state: 'done' | 'failed',
   reason: string | null,
 ): Promise<void> {
-  await db.transaction().execute(async (transaction) => {
-    await transaction
-      .updateTable('operationStep')
-      .set({ state, reason })
-      .where('operationId', '=', operationId)
-      .execute();
-    await transaction
-      .updateTable('operation')
-      .set({ state, finishedAt: new Date() })
-      .where('id', '=', operationId)
-      .execute();
-  });
+  await sql`with steps as (
+      update operation_step set state = ${state}, reason = ${reason}
+      where operation_id = ${operationId}::uuid)
+    update operation set state = ${state}, finished_at = now() where id = ${operationId}::uuid`.execute(
+    db,
+  );
 }
 
 async function keepOwner(from: string, to: string): Promise<void> {
@@ -156,6 +142,7 @@ export async function recordFacts(
     .set({
       contentHash: produced.contentHash,
       size: produced.size,
+      ...(produced.essenceHash ? { essenceHash: produced.essenceHash } : {}),
       inode: facts.ino,
       modifiedNs: facts.mtimeNs,
       writtenVersion,
@@ -190,8 +177,9 @@ export async function rewriteFile(
     const facts = await factsOf(target);
     // The picture is the one that was noted; else it must at least be the one that lies there now.
     const isKept =
-      (essenceHash !== null && essenceHash === file.essenceHash) ||
-      essenceHash === (await hashEssence(file.path, file.mediaType));
+      essenceHash !== null &&
+      (essenceHash === file.essenceHash ||
+        essenceHash === (await hashEssence(file.path, file.mediaType)));
     if (!isKept)
       throw new ArchiveError(
         'file-changed',
@@ -212,7 +200,8 @@ export async function rewriteFile(
       );
     await rename(bytesOfPath(target), bytesOfPath(file.path));
     await syncFolder(folder);
-    await recordFacts(house.db, file, { contentHash, size: Number(facts!.size) }, version);
+    const produced = { contentHash, essenceHash, size: Number(facts!.size) };
+    await recordFacts(house.db, file, produced, version);
     await settleJournal(house.db, operationId, 'done', null);
   } catch (error) {
     await removeFile(target).catch(() => undefined);

@@ -1,5 +1,6 @@
 import type { FileHandle } from 'node:fs/promises';
 import { createXXHash128, type IHasher } from 'hash-wasm';
+import { pngPicker, webpPicker } from '#core/likeness/chunks';
 import { essencePicker } from '#core/likeness/jpeg';
 import { withBuffer } from './buffers';
 import { withOpened } from './open';
@@ -49,15 +50,22 @@ export const hashFile = (path: string): Promise<ContentHash> => withOpened(path,
 /** Hash of the picture data of a file that is read piece by piece. */
 export interface EssenceHash {
   update: (bytes: Uint8Array) => void;
-  /** null where the file is no whole JPEG */
+  /** null where the file is not whole, or its picture data cannot be told from its metadata here */
   end: () => ContentHash | null;
 }
 
-/** Only a JPEG's picture data can be told from its metadata here. */
+/** Formats whose picture data can be told from their metadata. */
+const PICKERS: Record<string, typeof essencePicker> = {
+  'image/jpeg': essencePicker,
+  'image/png': pngPicker,
+  'image/webp': webpPicker,
+};
+
 export async function startEssence(mediaType: string): Promise<EssenceHash> {
-  if (mediaType !== 'image/jpeg') return { update: () => undefined, end: () => null };
+  const pickerOf = PICKERS[mediaType];
+  if (!pickerOf) return { update: () => undefined, end: () => null };
   const hasher = await startHash();
-  const picker = essencePicker((bytes) => void hasher.update(bytes));
+  const picker = pickerOf((bytes) => void hasher.update(bytes));
   return {
     update: picker.push,
     end() {
@@ -83,6 +91,6 @@ export async function hashBoth(
   return { contentHash: endHash(hasher), essenceHash: essence.end() };
 }
 
-/** Hash of a file's picture data without metadata; null for all but JPEG, and for broken ones. */
+/** Hash of a file's picture data without metadata; null where they cannot be told apart, and for broken files. */
 export const hashEssence = async (path: string, mediaType: string): Promise<ContentHash | null> =>
   (await hashBoth(path, mediaType)).essenceHash;

@@ -6,6 +6,7 @@ export const sourceFactsFrom = (facts: BigIntStats): SourceFacts => ({
   size: Number(facts.size),
   modifiedNs: String(facts.mtimeNs),
   inode: String(facts.ino),
+  changedNs: String(facts.ctimeNs),
 });
 
 /** Whether a source file still is what was noted. */

@@ -5,6 +5,7 @@ import type pg from 'pg';
 import { pino, type Logger } from 'pino';
 import { connect, type Patience } from '../db/connect';
 import type { Database } from '../db/schema';
+import { makeLocks, type Locks } from './locks';
 import { readSecrets } from './secrets';
 import { readSettings, roomsOf, type Settings } from './settings';
 
@@ -14,6 +15,7 @@ export interface House {
   rooms: ReturnType<typeof roomsOf>;
   db: Kysely<Database>;
   pool: pg.Pool;
+  locks: Locks;
   databaseUrl: string;
   log: Logger;
   now: () => Date;
@@ -70,6 +72,7 @@ export function openHouse(
     rooms,
     db,
     pool,
+    locks: makeLocks(databaseUrl),
     databaseUrl,
     log,
     now: () => new Date(),
@@ -77,5 +80,6 @@ export function openHouse(
 }
 
 export async function closeHouse(house: House): Promise<void> {
+  await house.locks.end();
   await house.db.destroy();
 }

@@ -34,6 +34,10 @@ const settingsSchema = z.object({
   TRUSTED_PROXY: z.string().default(''),
   /** Gigabytes one person may have sent and not yet brought in. */
   MINDFUL_UPLOAD_GB: z.coerce.number().positive().max(1e6).default(500),
+  /** Gigabytes of pictures, tiles, pages and proxies; what was not looked at for the longest goes. */
+  MINDFUL_CACHE_GB: z.coerce.number().positive().max(1e6).default(200),
+  /** Days after which what was discarded is removed for good; 0: never by itself. */
+  MINDFUL_WASTE_DAYS: z.coerce.number().int().min(0).max(36_500).default(0),
   MINDFUL_STANDINS: z.string().default(''),
   /** An index runs beside and is asked first. */
   MINDFUL_INDEX: z.enum(['yes', 'no']).default('no'),
@@ -57,6 +61,10 @@ export interface Settings {
   trustedProxies: string[];
   /** Bytes one person may have sent and not yet brought in. */
   uploadQuota: number;
+  /** Bytes of the cache beyond which it is trimmed. */
+  cacheLimit: number;
+  /** Days after which the wastebasket lets go of something by itself; 0: never. */
+  wasteDays: number;
   /** Jobs at once in one worker process. */
   workers: number;
   /** `address:port` of simulated outside services on this machine that may be asked. */
@@ -111,6 +119,8 @@ export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
       .map((path) => resolve(path)),
     trustedProxies: checkedProxies(found.TRUSTED_PROXY),
     uploadQuota: found.MINDFUL_UPLOAD_GB * 1e9,
+    cacheLimit: found.MINDFUL_CACHE_GB * 1e9,
+    wasteDays: found.MINDFUL_WASTE_DAYS,
     workers: found.MINDFUL_WORKERS,
     standIns: found.MINDFUL_STANDINS.split(',').filter(Boolean),
     index: found.MINDFUL_INDEX === 'yes',

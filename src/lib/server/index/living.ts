@@ -87,6 +87,7 @@ export class LivingIndex {
     this.horizon = horizon;
     this.#seen.clear();
     this.#wire();
+    this.answers.prepare();
   }
 
   /** Whether the change log still tells everything since a horizon: it is pruned, and a database may be another one. */
@@ -130,6 +131,7 @@ export class LivingIndex {
     await loadItems(this.db, this.pool, this.index, this.names, [...new Set(items)]);
     await loadStates(this.pool, this.index, [...new Set(places)]);
     this.index.settle();
+    this.answers.settle();
     if (fresh.length > 0) this.#hands.clear();
     const { rows: below } = await sql<{
       no: number;

@@ -5,6 +5,7 @@ import { ALL_FIELDS } from '#core/fields/registry';
 import { keepingOf, type Row, type ShelfIndex } from '#core/index/shelfIndex';
 import type { Node } from '#core/query/tree';
 import { tileAspect } from '#core/wall/justify';
+import { WASTEBASKET } from '#core/holdings/wastebasket';
 import type { Database } from '../db/schema';
 import { FROM, intervalOf, isSaid, valueOf, type Expression } from '../query/expressions';
 
@@ -132,7 +133,7 @@ export async function readNames(db: Db): Promise<Names> {
       name: string;
     }>`
       select d.id, d.parent_id, d.place_id, p.name as place, d.path, case when d.path = '' then p.name else d.name end as name
-      from folder d join place p on p.id = d.place_id`.execute(db),
+      from folder d join place p on p.id = d.place_id where d.path <> ${WASTEBASKET}`.execute(db),
     db
       .selectFrom('collection')
       .select(['id', 'name', 'query'])

@@ -62,20 +62,12 @@ export async function runJob(
   tasks: Record<string, Task>,
   jobId: string,
 ): Promise<void> {
-  const client = await house.pool.connect();
+  const lock = await house.locks.take(`job ${jobId}`);
+  if (!lock) throw new ArchiveError('conflict', 'Another worker is at this job.');
   try {
-    const { rows } = await client.query<{ mine: boolean }>(
-      'select pg_try_advisory_lock(hashtextextended($1, 0)) as mine',
-      [jobId],
-    );
-    if (!rows[0]?.mine) throw new ArchiveError('conflict', 'Another worker is at this job.');
-    try {
-      await runLocked(house, tasks, jobId);
-    } finally {
-      await client.query('select pg_advisory_unlock(hashtextextended($1, 0))', [jobId]);
-    }
+    await runLocked(house, tasks, jobId);
   } finally {
-    client.release();
+    await lock.release();
   }
 }
 

@@ -17,6 +17,9 @@ export type TaskName =
   | 'pictures'
   | 'tiles'
   | 'proxy'
+  | 'film'
+  | 'remake'
+  | 'bursts'
   | 'write-record'
   | 'write-records'
   | 'read-again'
@@ -49,7 +52,10 @@ const PRIORITY: Record<TaskName, number> = {
   'compare-place': -3,
   fetch: -4,
   pictures: 5,
+  film: 8,
+  bursts: 12,
   proxy: 10,
+  remake: 15,
   'read-again': 20,
 };
 
@@ -69,6 +75,7 @@ const STOPPABLE: string[] = [
   'compare-place',
   'fetch',
   'read-again',
+  'remake',
 ];
 
 type Db = Kysely<Database> | Transaction<Database>;
@@ -95,29 +102,46 @@ export async function enqueue(db: Db, jobs: NewJob[]): Promise<string[]> {
     total: job.total ?? 0,
     unit: job.unit ?? '',
   }));
-  const added = await db
-    .insertInto('job')
-    .values(rows)
-    .onConflict((conflict) => conflict.doNothing())
-    .returning(['id', 'task'])
-    .execute();
-  for (const { id, task } of added) await addToQueue(db, task as TaskName, id);
-  if (added[0]) await notify(db, { about: 'job', id: added[0].id });
-  return added.map(({ id }) => id);
+  return wholly(db, async (whole) => {
+    const added = await whole
+      .insertInto('job')
+      .values(rows)
+      .onConflict((conflict) => conflict.doNothing())
+      .returning(['id', 'task'])
+      .execute();
+    for (const { id, task } of added) await addToQueue(whole, task as TaskName, id);
+    if (added[0]) await notify(whole, { about: 'job', id: added[0].id });
+    return added.map(({ id }) => id);
+  });
 }
+
+/** A job and its place in the queue come together or not at all: one alone would wait for ever. */
+const wholly = <T>(db: Db, run: (whole: Db) => Promise<T>): Promise<T> =>
+  db.isTransaction ? run(db) : db.transaction().execute(run);
 
 /** Put a job that stopped back into the queue. */
 export async function requeue(db: Db, id: string): Promise<void> {
-  const job = await db
-    .updateTable('job')
-    .set({ state: 'waiting', wish: 'run', attempts: 0, reason: null, finishedAt: null })
-    .where('id', '=', id)
-    .where('state', 'in', ['paused', 'failed', 'cancelled'])
-    .returning('task')
-    .executeTakeFirst();
-  if (!job) return;
-  await addToQueue(db, job.task as TaskName, id);
-  await notify(db, { about: 'job', id });
+  await wholly(db, async (whole) => {
+    const job = await whole
+      .updateTable('job')
+      .set({ state: 'waiting', wish: 'run', attempts: 0, reason: null, finishedAt: null })
+      .where('id', '=', id)
+      .where('state', 'in', ['paused', 'failed', 'cancelled'])
+      .returning('task')
+      .executeTakeFirst();
+    if (!job) return;
+    await addToQueue(whole, job.task as TaskName, id);
+    await notify(whole, { about: 'job', id });
+  });
+}
+
+/** Jobs that wait without a place in the queue get one: a database restored from a copy may hold some. */
+export async function requeueLost(db: Kysely<Database>): Promise<void> {
+  const { rows } = await sql<{ id: string; task: TaskName }>`
+    select j.id, j.task from job j
+    where j.state = 'waiting' and not exists (
+      select from graphile_worker._private_jobs q where q.key = j.id::text)`.execute(db);
+  for (const { id, task } of rows) await addToQueue(db, task, id);
 }
 
 /**

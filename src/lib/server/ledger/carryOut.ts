@@ -1,5 +1,8 @@
-import { sql } from 'kysely';
+import { sql, type Transaction } from 'kysely';
+import { WASTEBASKET } from '#core/holdings/wastebasket';
 import { ArchiveError, sentenceOf } from '#core/errors';
+import { settleBursts } from '../bursts/bursts';
+import type { Database } from '../db/schema';
 import type { House } from '../house/house';
 import { isAlive } from '../house/processes';
 import { factsOf, syncFolder } from '../files/disk';
@@ -7,27 +10,31 @@ import {
   parkFile,
   recoverRewrite,
   refuseHandsOff,
-  renameFile,
+  moveFile,
   settleFile,
   unparkFile,
-  type RenameStep,
+  type MoveStep,
+  type Spot,
 } from '../files/door';
 import { filesOf } from '../files/located';
 import { joinPath } from '../files/paths';
 import { enqueue } from '../jobs/queue';
 import type { JobRow, Progress } from '../jobs/attempt';
 import { notify } from '../live/notify';
+import { ensureFolder } from '../places/places';
 import { refreshWords } from '../records/records';
 
 const CHUNK = 200;
 
-interface OpenStep extends RenameStep {
+interface OpenStep extends MoveStep {
   itemId: string;
-  folderId: string;
+  role: string;
+  placeId: string;
   place: string;
   handsOff: boolean;
   inode: string;
-  current: string;
+  /** Where its row says it lies. */
+  current: Spot;
   state: string;
 }
 
@@ -37,68 +44,49 @@ async function openSteps(house: House, operationId: string): Promise<OpenStep[]>
     .innerJoin('file as f', 'f.id', 's.fileId')
     .innerJoin('folder as d', 'd.id', 'f.folderId')
     .innerJoin('place as p', 'p.id', 'f.placeId')
-    .select([
-      's.operationId',
-      's.position',
-      's.state',
-      's.before',
-      's.after',
-      'f.id as fileId',
-      'f.itemId',
-      'f.folderId',
-    ])
-    .select([
-      'f.inode',
-      'f.name as current',
-      'd.path as folder',
-      'p.root',
-      'p.name as place',
-      'p.handsOff',
-    ])
+    .select(['s.operationId', 's.position', 's.state', 's.before', 's.after'])
+    .select(['f.id as fileId', 'f.itemId', 'f.role', 'f.placeId', 'f.inode', 'f.name'])
+    .select(['d.path as folder', 'p.root', 'p.name as place', 'p.handsOff'])
     .where('s.operationId', '=', operationId)
     .where('s.state', 'in', ['planned', 'doing'])
     .orderBy('s.position')
     .execute();
-  return rows.map((row) => ({
-    ...row,
-    before: String(row.before['name']),
-    after: String(row.after['name']),
-  }));
+  return rows.map(({ before, after, name, folder, ...row }) => {
+    // Of a rename the folder is not told: it stays the one it lies in.
+    const spot = (told: Record<string, unknown>): Spot => ({
+      folder: String(told['folder'] ?? folder),
+      name: String(told['name']),
+    });
+    return { ...row, current: { folder, name }, from: spot(before), to: spot(after) };
+  });
 }
+
+const pathIn = ({ root }: OpenStep, { folder, name }: Spot): string => joinPath(root, folder, name);
+const isSame = (a: Spot, b: Spot): boolean => a.folder === b.folder && a.name === b.name;
 
 async function failStep(house: House, step: OpenStep, error: unknown): Promise<void> {
   await unparkFile(step).catch((problem: unknown) =>
     house.log.error({ step: step.position, error: sentenceOf(problem) }, 'file stays parked'),
   );
-  await house.db.transaction().execute(async (transaction) => {
-    await transaction
-      .updateTable('operationStep')
-      .set({ state: 'failed', reason: sentenceOf(error) })
-      .where('operationId', '=', step.operationId)
-      .where('position', '=', step.position)
-      .execute();
-    // Another program may have renamed it meanwhile, and the row followed: only our own word is taken back.
-    await transaction
-      .updateTable('file')
-      .set({ name: step.before })
-      .where('id', '=', step.fileId)
-      .where('name', '=', step.after)
-      .execute();
-  });
+  await house.db
+    .updateTable('operationStep')
+    .set({ state: 'failed', reason: sentenceOf(error) })
+    .where('operationId', '=', step.operationId)
+    .where('position', '=', step.position)
+    .execute();
 }
 
 /** The file must be the one the step was written for. */
 async function checkStep(step: OpenStep): Promise<void> {
   refuseHandsOff(step);
-  const folder = joinPath(step.root, step.folder);
   const [source, target] = await Promise.all([
-    factsOf(joinPath(folder, step.before)),
-    factsOf(joinPath(folder, step.after)),
+    factsOf(pathIn(step, step.from)),
+    factsOf(pathIn(step, step.to)),
   ]);
   if (!source && target && String(target.ino) !== step.inode && step.state === 'planned')
-    throw new ArchiveError('not-found', `“${step.before}” is not there any more.`);
-  if (step.current !== step.before && step.state === 'planned')
-    throw new ArchiveError('conflict', `The file is called “${step.current}” by now.`);
+    throw new ArchiveError('not-found', `“${step.from.name}” is not there any more.`);
+  if (!isSame(step.current, step.from) && step.state === 'planned')
+    throw new ArchiveError('conflict', `The file is called “${step.current.name}” by now.`);
 }
 
 async function inChunks(
@@ -139,13 +127,35 @@ async function each(
   return well;
 }
 
+/** What belongs to a file goes to another folder with it or not at all; originals come first among those of an item. */
+function together(): (act: (step: OpenStep) => Promise<void>) => (step: OpenStep) => Promise<void> {
+  const stay = new Set<string>();
+  return (act) => async (step) => {
+    if (step.from.folder !== step.to.folder && stay.has(step.itemId))
+      throw new ArchiveError('conflict', 'The file it belongs to stays where it is.');
+    try {
+      await act(step);
+    } catch (error) {
+      if (step.role === 'original') stay.add(step.itemId);
+      throw error;
+    }
+  };
+}
+
 /** The new names, in one transaction: within it names may trade places. */
 async function storeNames(house: House, steps: OpenStep[]): Promise<void> {
   if (steps.length === 0) return;
   await house.db.transaction().execute(async (transaction) => {
-    await sql`update file set name = given.name
+    const folderIds = new Map<string, string>();
+    for (const { placeId, to } of steps) {
+      const key = `${placeId}/${to.folder}`;
+      if (!folderIds.has(key))
+        folderIds.set(key, await ensureFolder(transaction, placeId, to.folder));
+    }
+    await sql`update file set name = given.name, folder_id = given.folder_id
       from (select unnest(${steps.map((step) => step.fileId)}::uuid[]) as id,
-        unnest(${steps.map((step) => step.after)}::text[]) as name) given
+        unnest(${steps.map(({ placeId, to }) => folderIds.get(`${placeId}/${to.folder}`)!)}::uuid[]) as folder_id,
+        unnest(${steps.map(({ to }) => to.name)}::text[]) as name) given
       where file.id = given.id`.execute(transaction);
     await sql`update operation_step set state = 'done' where operation_id = ${steps[0]!.operationId}
       and position = any(${steps.map((step) => step.position)}::int[])`.execute(transaction);
@@ -153,25 +163,59 @@ async function storeNames(house: House, steps: OpenStep[]): Promise<void> {
     await sql`update item set change_no = nextval('change_number') where id = any(${items}::uuid[])`.execute(
       transaction,
     );
+    await letGoAndGiveBack(house, transaction, steps);
     await refreshWords(transaction, items);
     await notify(transaction, { about: 'items', ids: items });
   });
 }
 
+/** An item is held as long as its original does not lie in the wastebasket. */
+async function letGoAndGiveBack(
+  house: House,
+  transaction: Transaction<Database>,
+  steps: OpenStep[],
+): Promise<void> {
+  const originals = (test: (step: OpenStep) => boolean): string[] =>
+    steps.filter((step) => step.role === 'original' && test(step)).map(({ itemId }) => itemId);
+  const gone = originals(({ to }) => to.folder === WASTEBASKET);
+  const back = originals(({ from }) => from.folder === WASTEBASKET);
+  for (const [ids, deletedAt] of [
+    [gone, house.now()],
+    [back, null],
+  ] as const)
+    if (ids.length > 0)
+      await transaction
+        .updateTable('item')
+        .set({ deletedAt })
+        .where('id', '=', sql<string>`any(${ids}::uuid[])`)
+        .execute();
+  const changed = [...gone, ...back];
+  if (changed.length === 0) return;
+  await settleBursts(transaction, changed);
+  // What they are to others has changed with them.
+  await sql`insert into change_log (kind, subject)
+    select 'item', of_id from lineage where item_id = any(${changed}::uuid[])
+    union select 'item', item_id from lineage where of_id = any(${changed}::uuid[])`.execute(
+    transaction,
+  );
+}
+
 /** Steps whose new name is still another one's old name; these go by way of a parked name. */
 function tradesPlaces(steps: OpenStep[]): (step: OpenStep) => boolean {
-  const held = new Set(steps.map((step) => `${step.folderId}/${step.before}`));
-  return (step) => held.has(`${step.folderId}/${step.after}`);
+  const key = ({ placeId }: OpenStep, { folder, name }: Spot): string =>
+    `${placeId}/${folder}/${name}`;
+  const held = new Set(steps.map((step) => key(step, step.from)));
+  return (step) => held.has(key(step, step.to));
 }
 
 /** A resumed step may have its file under the new name already. */
 async function isSettled(step: OpenStep): Promise<boolean> {
   if (step.state !== 'doing') return false;
-  const target = await factsOf(joinPath(step.root, step.folder, step.after));
+  const target = await factsOf(pathIn(step, step.to));
   return target !== null && String(target.ino) === step.inode;
 }
 
-/** Job: carry out the steps of a rename. Killed and run again, it goes on where it stopped. */
+/** Job: carry out the steps of a rename or a move. Killed and run again, it goes on where it stopped. */
 export async function runOperation(house: House, job: JobRow, progress: Progress): Promise<void> {
   const operationId = job.operationId!;
   await house.db
@@ -182,24 +226,27 @@ export async function runOperation(house: House, job: JobRow, progress: Progress
   const open = await openSteps(house, operationId);
   const total = job.total || open.length;
   const trades = tradesPlaces(open);
+  const withIts = together();
   const ready: OpenStep[] = [];
   await inChunks(open, async (chunk) => {
     await setDoing(house, chunk);
-    const well = await each(house, chunk, async (step) => {
+    const check = withIts(async (step) => {
       await checkStep(step);
       if (trades(step) && !(await isSettled(step))) await parkFile(step);
     });
-    ready.push(...well);
+    ready.push(...(await each(house, chunk, check)));
   });
   const settled: OpenStep[] = [];
   await inChunks(ready, async (chunk) => {
-    settled.push(
-      ...(await each(house, chunk, (step) => (trades(step) ? settleFile(step) : renameFile(step)))),
-    );
+    const settle = withIts((step) => (trades(step) ? settleFile(step) : moveFile(step)));
+    settled.push(...(await each(house, chunk, settle)));
     await progress.report(total - open.length + settled.length, total, 'names');
   });
-  for (const folder of new Set(settled.map((step) => joinPath(step.root, step.folder))))
-    await syncFolder(folder);
+  const folders = settled.flatMap(({ root, from, to }) => [
+    joinPath(root, to.folder),
+    joinPath(root, from.folder),
+  ]);
+  for (const folder of new Set(folders)) await syncFolder(folder);
   await storeNames(house, settled);
   await house.db
     .updateTable('operation')
@@ -213,7 +260,7 @@ function isAtWork(begun: Record<string, unknown>, hostname: string): boolean {
   return begun['host'] !== hostname || isAlive(Number(begun['pid']));
 }
 
-/** At start: settle rewrites a crash cut off, and put unfinished renames back into the queue. */
+/** At start: settle rewrites a crash cut off, and put unfinished renames and moves back into the queue. */
 export async function resumeOperations(house: House): Promise<void> {
   const cut = await house.db
     .selectFrom('operation as o')
@@ -231,7 +278,7 @@ export async function resumeOperations(house: House): Promise<void> {
   const renames = await house.db
     .selectFrom('operation as o')
     .select(['o.id', 'o.total'])
-    .where('o.kind', '=', 'rename')
+    .where('o.kind', 'in', ['rename', 'waste'])
     .where('o.state', 'in', ['planned', 'doing'])
     .where((where) =>
       where.not(
@@ -249,7 +296,7 @@ export async function resumeOperations(house: House): Promise<void> {
     house.db,
     renames.map(({ id, total }) => ({
       task: 'operation',
-      title: 'Going on with a rename',
+      title: 'Going on with names and folders',
       subject: id,
       operationId: id,
       total,

@@ -4,14 +4,16 @@ import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
 import { enqueue } from '../jobs/queue';
 import { FIELDS, type FieldKey } from '#core/records/fields';
+import { WASTEBASKET } from '#core/holdings/wastebasket';
 import { counted } from '#core/text/quantities';
 import { likeText } from '#core/text/like';
 import { undoFolders } from '../places/emptyFolders';
 import { applySteps, differences, overlay, readRecords, type RecordStep } from '../records/records';
 import { lockRecords } from '../records/store';
+import { insertSteps } from './steps';
 
 /** Kinds of change people are told of. */
-export const LEDGER_KINDS = ['rename', 'record', 'folders'] as const;
+export const LEDGER_KINDS = ['rename', 'record', 'folders', 'waste', 'empty'] as const;
 export type LedgerKind = (typeof LEDGER_KINDS)[number];
 
 export interface LedgerLine {
@@ -108,6 +110,7 @@ export async function ledger(
       sql<number>`(select count(*) from operation_step s where s.operation_id = o.id and s.state = 'failed')::int`.as(
         'failed',
       ),
+      'o.emptiedAt',
       sql<boolean>`exists (select from operation u where u.undoes = o.id and u.state <> 'failed')`.as(
         'undone',
       ),
@@ -130,7 +133,7 @@ export async function ledger(
     failed: row.failed,
     undoes: row.undoes,
     undone: row.undone,
-    canUndo: row.state === 'done' && !row.undone && row.done > 0,
+    canUndo: row.state === 'done' && !row.undone && row.done > 0 && row.emptiedAt === null,
   }));
 }
 
@@ -188,10 +191,14 @@ export async function undo(
     .where('undoes', '=', operationId)
     .where('state', '<>', 'failed')
     .executeTakeFirst();
-  if (already) throw new ArchiveError('conflict', 'This was undone already.');
+  const rest = already && operation.kind === 'waste' ? await stillWasted(db, operationId) : [];
+  if (already && rest.length === 0) throw new ArchiveError('conflict', 'This was undone already.');
+  if (operation.kind === 'empty' || operation.emptiedAt)
+    throw new ArchiveError('conflict', 'These files were removed for good.');
   if (operation.kind === 'record') return undoRecords(db, actorId, operationId, partly);
-  const undoing = operation.kind === 'folders' ? undoFolders : undoRename;
-  return undoing(db, actorId, operation.id, operation.summary);
+  if (operation.kind === 'folders')
+    return undoFolders(db, actorId, operation.id, operation.summary);
+  return undoMoves(db, actorId, { ...operation, kind: operation.kind }, rest);
 }
 
 /** A value of an operation that was changed again since: to give it back would undo that too. */
@@ -257,55 +264,75 @@ async function undoRecords(
   });
 }
 
-async function undoRename(
+type Movement = 'rename' | 'waste';
+/** Steps whose files could not be given back and lie in the wastebasket still. */
+async function stillWasted(db: Kysely<Database>, operationId: string): Promise<number[]> {
+  const rows = await db
+    .selectFrom('operationStep as s')
+    .innerJoin('file as f', 'f.id', 's.fileId')
+    .innerJoin('folder as d', 'd.id', 'f.folderId')
+    .select('s.position')
+    .where('s.operationId', '=', operationId)
+    .where('s.state', '=', 'done')
+    .where('d.path', '=', WASTEBASKET)
+    .where('f.state', '<>', 'missing')
+    .where(sql<boolean>`s.after ->> 'name' = f.name`)
+    .execute();
+  return rows.map(({ position }) => position);
+}
+
+/**
+ * Names and folders back, in the order in which they came.
+ * @param rest positions that an undo before this one could not give back; none: all of it
+ */
+async function undoMoves(
   db: Kysely<Database>,
   actorId: string | null,
-  undoes: string,
-  summary: string,
+  { id: undone, kind, summary }: { id: string; kind: Movement; summary: string },
+  rest: number[],
 ): Promise<string> {
   const id = newId();
   await db.transaction().execute(async (transaction) => {
     const steps = await transaction
       .selectFrom('operationStep')
-      .select(['itemId', 'fileId', 'before', 'after'])
-      .where('operationId', '=', undoes)
+      .select(['itemId', 'fileId', 'action', 'before', 'after'])
+      .where('operationId', '=', undone)
       .where('state', '=', 'done')
+      .$if(rest.length > 0, (query) =>
+        query.where('position', '=', sql<number>`any(${rest}::int[])`),
+      )
       .orderBy('position')
       .execute();
     await transaction
       .insertInto('operation')
       .values({
         id,
-        kind: 'rename',
+        kind,
         summary: `Undid: ${summary}`,
         actorId,
-        undoes,
+        undoes: rest.length > 0 ? null : undone,
         total: steps.length,
       })
       .execute();
     const rows = steps.map((step, position) => ({
       operationId: id,
       position,
-      action: 'rename' as const,
+      action: step.action as 'rename' | 'move',
       itemId: step.itemId,
       fileId: step.fileId,
       before: JSON.stringify(step.after),
       after: JSON.stringify(step.before),
     }));
-    for (let at = 0; at < rows.length; at += 1000)
-      await transaction
-        .insertInto('operationStep')
-        .values(rows.slice(at, at + 1000))
-        .execute();
+    await insertSteps(transaction, rows);
     await enqueue(transaction, [
       {
         task: 'operation',
-        title: 'Giving names back',
+        title: kind === 'waste' ? 'Giving files back' : 'Giving names back',
         subject: id,
         operationId: id,
         createdBy: actorId,
         total: steps.length,
-        unit: 'names',
+        unit: kind === 'waste' ? 'files' : 'names',
       },
     ]);
   });

@@ -1,5 +1,5 @@
 import type { Sharp } from 'sharp';
-import { sql } from 'kysely';
+import { sql, type Kysely } from 'kysely';
 import {
   likenessFinder,
   lookOf,
@@ -10,6 +10,7 @@ import {
 } from '#core/likeness/finder';
 import { CELLS } from '#core/likeness/overlap';
 import { fromBigint, HASH_EDGE, toBigint } from '#core/likeness/phash';
+import type { Database } from '../db/schema';
 import type { House } from '../house/house';
 
 /** A picture as 32 × 32 grey values, whatever its size. */
@@ -112,10 +113,13 @@ const MOST_TIED = 12;
 /** Tie an item to the twins and lookalikes that are held beside it. */
 export async function tieLookalikes(house: House, itemId: string, seeker: Seeker): Promise<void> {
   const found = await nearInArchive(house, await archiveLooks(house), seeker);
-  const near = found
-    .map(({ id }) => id)
-    .filter((id) => id !== itemId)
-    .slice(0, MOST_TIED);
+  const near = found.map(({ id }) => id).filter((id) => id !== itemId);
+  await tie(house.db, itemId, near);
+}
+
+/** Tie an item to others: as a twin where file or picture are the same, else as a lookalike; once each. */
+export async function tie(db: Kysely<Database>, itemId: string, others: string[]): Promise<void> {
+  const near = others.slice(0, MOST_TIED);
   if (near.length === 0) return;
   await sql`insert into lineage (item_id, kind, of_id)
     select i.id, case when (f.content_hash = g.content_hash or f.essence_hash = g.essence_hash)
@@ -127,5 +131,5 @@ export async function tieLookalikes(house: House, itemId: string, seeker: Seeker
     join file g on g.item_id = o.id and g.role = 'original'
     where not exists (select 1 from lineage l
       where (l.item_id, l.of_id) in ((i.id, o.id), (o.id, i.id)))
-    on conflict do nothing`.execute(house.db);
+    on conflict do nothing`.execute(db);
 }

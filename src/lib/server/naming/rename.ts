@@ -11,6 +11,7 @@ import { filesOf, type LocatedFile } from '../files/located';
 import { joinPath } from '../files/paths';
 import { newId } from '../house/ids';
 import { enqueue } from '../jobs/queue';
+import { insertSteps } from '../ledger/steps';
 import { takenOfRow } from '../records/records';
 import { refuseHandsOff } from '../files/door';
 
@@ -190,11 +191,7 @@ export async function startRename(
       before: JSON.stringify({ name: file.name }),
       after: JSON.stringify({ name }),
     }));
-    for (let at = 0; at < rows.length; at += 1000)
-      await transaction
-        .insertInto('operationStep')
-        .values(rows.slice(at, at + 1000))
-        .execute();
+    await insertSteps(transaction, rows);
     await enqueue(transaction, [
       {
         task: 'operation',

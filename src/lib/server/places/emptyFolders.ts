@@ -1,5 +1,6 @@
 import { sql, type Kysely, type Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
+import { WASTEBASKET } from '#core/holdings/wastebasket';
 import { counted } from '#core/text/quantities';
 import type { Database } from '../db/schema';
 import { isFolder, makeFolder, namesIn, removeEmptyFolder, syncFolder } from '../files/disk';
@@ -41,7 +42,9 @@ export async function emptyFolders(db: Db): Promise<string[]> {
       select d.id from folder d where exists (select from file f where f.folder_id = d.id)
       union select d.parent_id from folder d join holding on holding.id = d.id where d.parent_id is not null
     )
-    select id from folder where path <> '' except select id from holding`.execute(db);
+    select id from folder where path not in ('', ${WASTEBASKET}) except select id from holding`.execute(
+    db,
+  );
   return rows.map(({ id }) => id);
 }
 

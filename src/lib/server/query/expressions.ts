@@ -22,6 +22,8 @@ const MADE: Record<string, Expression> = {
   writing: sql`case when f.written_version >= i.version then 'written'
     when f.write_problem is not null then 'failed' else 'waiting' end`,
   picture: sql`(i.no_picture is null)`,
+  burst: sql`i.burst::text`,
+  lead: sql`i.burst_lead`,
   twin: sql`(exists (select from lineage l join item o on o.id = l.of_id and o.deleted_at is null
       where l.item_id = i.id and l.kind = 'twin of')
     or exists (select from lineage l join item o on o.id = l.item_id and o.deleted_at is null

@@ -4,6 +4,7 @@ import type { Field, RefKind } from '#core/fields/field';
 import { fieldOf } from '#core/fields/registry';
 import { possibleNames, type Dictionary, type Named } from '#core/query/english';
 import { conditionsOf, idOfRef, mapRefs, refTo, type Query } from '#core/query/tree';
+import { WASTEBASKET } from '#core/holdings/wastebasket';
 import type { Database } from '../db/schema';
 
 type Db = Kysely<Database> | Transaction<Database>;
@@ -17,7 +18,7 @@ const NAMES: Record<RefKind, ReturnType<typeof sql>> = {
     from accession a`,
   person: sql`select p.id, p.name as label from person p`,
   folder: sql`select d.id, case when d.path = '' then p.name else p.name || '/' || d.path end as label
-    from folder d join place p on p.id = d.place_id`,
+    from folder d join place p on p.id = d.place_id where d.path <> ${WASTEBASKET}`,
 };
 
 /** Accessions are named `2026.14` as well as `2026.014`. */
@@ -116,7 +117,7 @@ export async function dictionaryFor(db: Db, text: string): Promise<Dictionary> {
   );
   const { rows } = await sql<Named>`
     ${sql.join(parts, sql` union all `)}
-    union all select 'folder', d.id::text, d.name from folder d where lower(d.name) = any(${names}::text[]) and d.path <> ''
+    union all select 'folder', d.id::text, d.name from folder d where lower(d.name) = any(${names}::text[]) and d.path not in ('', ${WASTEBASKET})
     limit ${MOST_NAMES}`.execute(db);
   const found = new Map<string, Named[]>();
   for (const row of rows) {

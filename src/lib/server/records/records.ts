@@ -5,6 +5,8 @@ import { fieldsThatCan } from '#core/fields/registry';
 import {
   EMPTY_RECORD,
   FIELD_KEYS,
+  FIELDS,
+  LIST_KEYS,
   type FieldKey,
   type RecordChange,
   type RecordValues,
@@ -122,8 +124,15 @@ export async function refreshWords(db: Db, itemIds: string[]): Promise<void> {
 
 /** The values a change leads to; `addTerms` are labels. @throws ArchiveError value-refused for a date that is none */
 export function applyChange(values: RecordValues, change: RecordChange): RecordValues {
-  const { addTerms = [], removeTerms = [], taken, ...plain } = change;
+  const { addTerms = [], removeTerms = [], add = {}, remove = {}, taken, ...plain } = change;
   const next: RecordValues = { ...values, ...plain };
+  for (const key of LIST_KEYS) {
+    const gone = remove[key] ?? [];
+    if (add[key] || gone.length > 0)
+      next[key] = [...new Set([...next[key], ...(add[key] ?? [])])].filter(
+        (element) => element !== '' && !gone.includes(element),
+      );
+  }
   if (taken !== undefined) {
     next.taken = taken.trim() === '' ? null : takenFromText(taken);
     if (taken.trim() !== '' && !next.taken)
@@ -176,9 +185,55 @@ export async function enqueueWrites(
 
 const summaryOf = (keys: Set<FieldKey>): string => fieldWords([...keys]);
 
+/** What a change was made against. */
+export interface Seen {
+  /** By item; one of another version was changed since. */
+  versions: Record<string, number>;
+  /**
+   * The values seen of the fields that are changed, as far as all items shared one: others' changes of other fields
+   * are no clash then. Without it any change of others is one.
+   */
+  base?: Partial<RecordValues> | undefined;
+}
+
+/** What is changed as a whole; elements added and removed go together with whatever others did. */
+const wholeKeys = ({ addTerms, removeTerms, add, remove, ...plain }: RecordChange): FieldKey[] => (
+  void addTerms,
+  void removeTerms,
+  void add,
+  void remove,
+  Object.keys(plain) as FieldKey[]
+);
+
+/** @throws ArchiveError conflict where somebody changed the same field since it was seen, and how it is now */
+async function refuseClash(
+  db: Db,
+  record: ItemRecord,
+  change: RecordChange,
+  after: RecordValues,
+  { versions, base }: Seen,
+): Promise<void> {
+  const version = versions[record.id];
+  if (version === undefined || version === record.version) return;
+  const field = (base ? wholeKeys(change) : FIELD_KEYS).find(
+    (key) =>
+      !isDeepStrictEqual(record.values[key], after[key]) &&
+      !(base && key in base && isDeepStrictEqual(record.values[key], base[key])),
+  );
+  if (!field) return;
+  const by = record.provenance[field]?.by;
+  const person = by
+    ? await db.selectFrom('person').select('name').where('id', '=', by).executeTakeFirst()
+    : undefined;
+  throw new ArchiveError(
+    'conflict',
+    `${FIELDS[field].label} of ${record.number} was changed by ${person?.name ?? 'someone else'} meanwhile; look at it again.`,
+    { field, number: record.number, theirs: record.values[field] },
+  );
+}
+
 /**
  * Change the records of items in one transaction: noted in the ledger, shown at once, written by a job.
- * @param expected versions the change was made against; an item changed since is refused
  * @returns the operation, or null where nothing differs
  * @throws ArchiveError conflict, value-refused
  */
@@ -187,15 +242,15 @@ export const changeRecords = (
   actorId: string | null,
   itemIds: string[],
   change: RecordChange,
-  expected?: Record<string, number>,
-) => changeEach(db, actorId, [{ itemIds, change }], expected);
+  seen?: Seen,
+) => changeEach(db, actorId, [{ itemIds, change }], seen);
 
 /** As `changeRecords`, with another change for each group of items; an item is in one group at most. */
 export async function changeEach(
   db: Kysely<Database>,
   actorId: string | null,
   groups: { itemIds: string[]; change: RecordChange }[],
-  expected?: Record<string, number>,
+  seen?: Seen,
 ): Promise<{ operationId: string; changed: number } | null> {
   return db.transaction().execute(async (transaction) => {
     await lockRecords(
@@ -203,18 +258,17 @@ export async function changeEach(
       groups.flatMap(({ itemIds }) => itemIds),
     );
     const steps: RecordStep[] = [];
+    const ids = groups.flatMap(({ itemIds }) => itemIds);
+    const byId = new Map((await readRecords(transaction, ids)).map((one) => [one.id, one]));
     for (const { itemIds, change } of groups) {
       const wished = change.addTerms
         ? { ...change, addTerms: await typedTerms(transaction, change.addTerms) }
         : change;
-      for (const record of await readRecords(transaction, itemIds)) {
-        const seen = expected?.[record.id];
-        if (seen !== undefined && seen !== record.version)
-          throw new ArchiveError(
-            'conflict',
-            `${record.number} was changed by someone else; look at it again.`,
-          );
+      for (const id of itemIds) {
+        const record = byId.get(id);
+        if (!record) continue;
         const after = applyChange(record.values, wished);
+        if (seen) await refuseClash(transaction, record, wished, after, seen);
         const keys = differences(record.values, after);
         if (keys.length > 0) steps.push({ itemId: record.id, before: record.values, after, keys });
       }

@@ -1,5 +1,4 @@
 import { rename } from 'node:fs/promises';
-import { sql } from 'kysely';
 import pMap from 'p-map';
 import { ArchiveError, sentenceOf } from '#core/errors';
 import { counted } from '#core/text/quantities';
@@ -18,7 +17,7 @@ import {
   syncFolder,
 } from '../files/disk';
 import { recordFacts, refuseHandsOff, rewriteFile } from '../files/door';
-import { hashFile } from '../files/hash';
+import { hashEssence, hashFile } from '../files/hash';
 import { insertFile } from '../files/rows';
 import { filesOf, originalOf, type LocatedFile } from '../files/located';
 import { bytesOfPath, joinPath } from '../files/paths';
@@ -67,10 +66,14 @@ async function writeEmbedded(house: House, file: LocatedFile, record: ItemRecord
   await rewriteFile(house, file, record.version, (target) => writeTagsTo(file.path, target, tags));
 }
 
-/** Write the whole record into the sidecar beside a file that is never touched itself. */
-async function writeSidecar(house: House, file: LocatedFile, record: ItemRecord): Promise<void> {
+/** Write the whole record into the sidecar beside a file. */
+async function writeSidecar(
+  house: House,
+  file: LocatedFile,
+  record: ItemRecord,
+  known: LocatedFile | undefined,
+): Promise<void> {
   refuseHandsOff(file);
-  const known = (await filesOf(house.db, [file.itemId])).find((other) => other.role === 'sidecar');
   const name = known?.name ?? sidecarName(file.name);
   const folder = joinPath(file.root, file.folder);
   const path = joinPath(folder, name);
@@ -90,11 +93,25 @@ async function writeSidecar(house: House, file: LocatedFile, record: ItemRecord)
     await removeFile(temporary);
   }
   await rememberSidecar(house, file, known, name, path);
-  await house.db
-    .updateTable('file')
-    .set({ writtenVersion: record.version, writeProblem: null })
-    .where('id', '=', file.id)
-    .execute();
+}
+
+/** Whether the record can go into the file itself: its picture must be told to be the same afterwards. */
+const canEmbed = async (file: LocatedFile): Promise<boolean> =>
+  embeds(file.mediaType) &&
+  (file.essenceHash ?? (await hashEssence(file.path, file.mediaType))) !== null;
+
+/** Into the file where that is safe, and into the sidecar where there is one already, so that both agree. */
+async function write(house: House, file: LocatedFile, record: ItemRecord): Promise<void> {
+  const isEmbedded = await canEmbed(file);
+  const sidecar = (await filesOf(house.db, [file.itemId])).find(({ role }) => role === 'sidecar');
+  if (sidecar || !isEmbedded) await writeSidecar(house, file, record, sidecar);
+  if (isEmbedded) await writeEmbedded(house, file, record);
+  else
+    await house.db
+      .updateTable('file')
+      .set({ writtenVersion: record.version, writeProblem: null })
+      .where('id', '=', file.id)
+      .execute();
 }
 
 async function rememberSidecar(
@@ -119,29 +136,23 @@ async function rememberSidecar(
 }
 
 /** Two batches may hold one item: its file is written by one at a time, whichever worker it is. */
-const alone = (house: House, itemId: string, run: () => Promise<void>): Promise<void> =>
-  house.db.connection().execute(async (connection) => {
-    const key = `write ${itemId}`;
-    await sql`select pg_advisory_lock(hashtextextended(${key}, 0))`.execute(connection);
-    try {
-      await run();
-    } finally {
-      await sql`select pg_advisory_unlock(hashtextextended(${key}, 0))`.execute(connection);
-    }
-  });
+async function writeOne(house: House, itemId: string): Promise<void> {
+  const lock = await house.locks.hold(`write ${itemId}`);
+  try {
+    await writeBehind(house, itemId);
+  } finally {
+    await lock.release();
+  }
+}
 
 /** Bring an item's file in step with its record. What waits is plain from the two version numbers. */
-const writeOne = (house: House, itemId: string): Promise<void> =>
-  alone(house, itemId, () => writeBehind(house, itemId));
-
 async function writeBehind(house: House, itemId: string): Promise<void> {
   const [record] = await readRecords(house.db, [itemId]);
   if (!record) return;
   const file = await originalOf(house.db, itemId);
   if (file.writtenVersion >= record.version) return;
   try {
-    if (embeds(file.mediaType)) await writeEmbedded(house, file, record);
-    else await writeSidecar(house, file, record);
+    await write(house, file, record);
   } catch (error) {
     await house.db
       .updateTable('file')
@@ -158,7 +169,8 @@ async function writeBehind(house: House, itemId: string): Promise<void> {
 export const writeRecord = (house: House, job: JobRow): Promise<void> =>
   writeOne(house, job.itemId!);
 
-const AT_ONCE = 2;
+/** More than ExifTool has processes: while one waits for the disk or the database, another is written. */
+const AT_ONCE = 4;
 
 /** Items of an operation whose file is behind its record. */
 const behind = (house: House, operationId: string) =>

@@ -2,6 +2,7 @@ import { create as openFont, type Font } from 'fontkit';
 import sharp, { type SharpOptions } from 'sharp';
 import { ArchiveError } from '#core/errors';
 import { withOpened } from '../files/open';
+import { letter } from './lettering';
 
 /**
  * Pictures of what is a program in itself, drawings and fonts. They are drawn apart (../apart): a drawing may
@@ -39,25 +40,36 @@ export async function drawDrawing(wish: { path: string; target: string }): Promi
 }
 
 const SAMPLE_LINES = ['Saltreach 123', 'Aa Bb Cc Gg Rr', 'wind, sail & line'];
+const SHEET = { width: 1400, margin: 90, size: 150, leading: 230 };
 
-/** Draw a specimen from a font's own outlines; glyph by glyph, nothing of it is run. */
-export async function drawSpecimen(wish: { path: string; target: string }): Promise<void> {
-  const bytes = await bytesOf(wish.path, LARGEST_FONT, 'The font is larger than 60 MB.');
+async function fontIn(path: string): Promise<Font> {
+  const bytes = await bytesOf(path, LARGEST_FONT, 'The font is larger than 60 MB.');
   const opened = openFont(bytes);
-  const font = ('fonts' in opened ? opened.fonts[0] : opened) as Font;
-  const size = 150;
-  const scale = size / font.unitsPerEm;
-  const lines = SAMPLE_LINES.map((line, index) => {
-    const run = font.layout(line);
-    let x = 0;
-    const glyphs = run.glyphs.map((glyph, at) => {
-      const path = `<path transform="translate(${x} 0)" d="${glyph.path.toSVG()}"/>`;
-      x += run.positions[at]!.xAdvance;
-      return path;
-    });
-    return `<g transform="translate(90 ${240 + index * 230}) scale(${scale} ${-scale})">${glyphs.join('')}</g>`;
+  return ('fonts' in opened ? opened.fonts[0] : opened) as Font;
+}
+
+/** Lines in the letters of a font, as outlines; nothing of it is run. */
+function lettered(font: Font, lines: readonly string[]): string {
+  const { width, margin, size, leading } = SHEET;
+  const rows = lines.map((line, at) => {
+    const fits = Math.min(
+      1,
+      (width - 2 * margin) / Math.max(1, letter(font, line, size, 0, 0).width),
+    );
+    return letter(font, line, size * fits, margin, margin + size + at * leading).svg;
   });
-  const svg = `<svg xmlns="http://www.w3.org/2000/svg" width="1400" height="933" viewBox="0 0 1400 933">
-    <rect width="1400" height="933" fill="#fdfcf9"/><g fill="#1d2320">${lines.join('')}</g></svg>`;
+  const height = 2 * margin + size + (lines.length - 1) * leading + 60;
+  return `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}" viewBox="0 0 ${width} ${height}">
+    <rect width="${width}" height="${height}" fill="#fdfcf9"/><g fill="#1d2320">${rows.join('')}</g></svg>`;
+}
+
+/** Draw a specimen from a font's own outlines. */
+export async function drawSpecimen(wish: { path: string; target: string }): Promise<void> {
+  const svg = lettered(await fontIn(wish.path), SAMPLE_LINES);
   await toPng(Buffer.from(svg), OPTIONS, wish.target);
+}
+
+/** A line of one's own in a font. @returns SVG */
+export async function drawSpecimenText(wish: { path: string; text: string }): Promise<string> {
+  return lettered(await fontIn(wish.path), [wish.text]);
 }

@@ -1,13 +1,16 @@
 import { ArchiveError } from '#core/errors';
 import { sendFile } from '../edge/send';
-import { originalOf } from '../files/located';
+import { isThere } from '../files/disk';
+import { heldOriginalOf, type LocatedFile } from '../files/located';
 import type { House } from '../house/house';
+import { enqueue } from '../jobs/queue';
+import { askForPictureOf, noteUse } from './cache';
 import { needsProxy } from './proxy';
-import { proxyFile } from './store';
+import { pictureFile, proxyFile, withoutChoice, type PictureSize } from './store';
 
 /** Send what plays. @throws ArchiveError not-found while its proxy is not made */
 export async function sendMedia(house: House, request: Request, itemId: string): Promise<Response> {
-  const file = await originalOf(house.db, itemId);
+  const file = await heldOriginalOf(house.db, itemId);
   if (file.kind !== 'footage' && file.kind !== 'sound')
     throw new ArchiveError('not-found', 'This item does not play.');
   const { technical } = await house.db
@@ -18,5 +21,49 @@ export async function sendMedia(house: House, request: Request, itemId: string):
   if (!needsProxy(file.format, technical))
     return sendFile(request, file.path, { type: file.mediaType });
   const type = file.kind === 'footage' ? 'video/mp4' : 'audio/mp4';
-  return sendFile(request, proxyFile(house, file.pictureKey, file.kind), { type });
+  const path = proxyFile(house, file.pictureKey, file.kind);
+  if (await isThere(path)) await noteUse(house, withoutChoice(file.pictureKey), 'proxy');
+  else await askForProxy(house, file);
+  return sendFile(request, path, { type });
+}
+
+/** It was let go, or never made; what failed is not tried again by looking at it. */
+async function askForProxy({ db }: House, file: LocatedFile): Promise<void> {
+  const failed = await db
+    .selectFrom('job')
+    .select('id')
+    .where('itemId', '=', file.itemId)
+    .where('task', '=', 'proxy')
+    .where('state', '=', 'failed')
+    .executeTakeFirst();
+  const title = `Making a proxy of ${file.name}`;
+  const wish = { subject: file.itemId, itemId: file.itemId };
+  if (!failed) await enqueue(db, [{ task: 'proxy', title, ...wish }]);
+}
+
+/**
+ * Send a picture. One that is not there is asked for, and the next smaller is sent meanwhile.
+ * @throws ArchiveError not-found where there is none
+ */
+export async function sendPicture(
+  house: House,
+  request: Request,
+  key: string,
+  size: PictureSize,
+): Promise<Response> {
+  const send = (wished: PictureSize): Promise<Response> =>
+    sendFile(request, pictureFile(house, key, wished), {
+      type: 'image/webp',
+      forever: wished === size,
+    });
+  const sent = await send(size).catch((error: unknown) => {
+    if (error instanceof ArchiveError && error.code === 'not-found') return null;
+    throw error;
+  });
+  if (sent) {
+    if (size === 'large') await noteUse(house, key, 'large');
+    return sent;
+  }
+  await askForPictureOf(house, key);
+  return send(size === 'large' ? 'medium' : 'small');
 }

@@ -4,33 +4,53 @@ import { withToolPath } from '../files/open';
 import { runTool } from '../tools/run';
 import { inputOf } from './demuxer';
 
+const tagsSchema = z.record(z.string(), z.string()).optional();
 const streamSchema = z.object({
   codec_type: z.string().optional(),
   codec_name: z.string().optional(),
+  profile: z.string().optional(),
   width: z.number().optional(),
   height: z.number().optional(),
   avg_frame_rate: z.string().optional(),
   r_frame_rate: z.string().optional(),
   sample_aspect_ratio: z.string().optional(),
+  bits_per_raw_sample: z.string().optional(),
+  pix_fmt: z.string().optional(),
+  color_transfer: z.string().optional(),
   sample_rate: z.string().optional(),
   channels: z.number().optional(),
-  tags: z.record(z.string(), z.string()).optional(),
+  channel_layout: z.string().optional(),
+  tags: tagsSchema,
   side_data_list: z.array(z.object({ rotation: z.number().optional() })).optional(),
   disposition: z.object({ attached_pic: z.number().optional() }).optional(),
 });
 const probeSchema = z.object({
   streams: z.array(streamSchema).default([]),
+  chapters: z.array(z.unknown()).default([]),
   format: z
-    .object({ duration: z.string().optional(), tags: z.record(z.string(), z.string()).optional() })
+    .object({
+      duration: z.string().optional(),
+      start_time: z.string().optional(),
+      tags: tagsSchema,
+    })
     .default({}),
 });
+type Stream = z.infer<typeof streamSchema>;
 
 export interface Probe {
   /** seconds */
   duration: number | null;
-  /** px, upright */
+  /** When the file begins, s, by its own times. */
+  start: number;
+  /** px, upright, of square pixels */
   width: number | null;
   height: number | null;
+  /** Width of a pixel ÷ its height. */
+  shape: number;
+  /** Curve of light as FFmpeg names it. */
+  transfer?: string;
+  /** A still picture lies in it, as covers of sound do. */
+  hasCover: boolean;
   technical: Technical;
 }
 
@@ -55,8 +75,26 @@ function rateOf(stream: { avg_frame_rate?: string; r_frame_rate?: string }): num
 }
 
 /** Width as shown: pixels of tape formats are not square. */
-const shownWidth = (video: { width?: number; sample_aspect_ratio?: string } | undefined) =>
-  video?.width && video.width * (ratio(video.sample_aspect_ratio, ':') ?? 1);
+const shapeOf = (video: Stream | undefined): number => ratio(video?.sample_aspect_ratio, ':') ?? 1;
+
+const RANGES: Record<string, Technical['dynamicRange']> = {
+  smpte2084: 'PQ',
+  'arib-std-b67': 'HLG',
+};
+/** Bits of a channel, as the stream or the name of its pixels tells them. */
+const bitsOf = (video: Stream): number | undefined =>
+  Number(video.bits_per_raw_sample) ||
+  Number(/p(\d\d)[lb]e$/.exec(video.pix_fmt ?? '')?.[1]) ||
+  undefined;
+
+const languagesOf = (streams: Stream[]): string[] => [
+  ...new Set(
+    streams.flatMap(({ tags }) => {
+      const language = tagOf(tags, 'language');
+      return language && language !== 'und' ? [language] : [];
+    }),
+  ),
+];
 
 /** `10:00:00.000` since midnight, of samples (EBU Tech 3285, time reference). */
 function clockOf(samples: number, perSecond: number): string {
@@ -67,7 +105,7 @@ function clockOf(samples: number, perSecond: number): string {
 
 /** What FFprobe says of footage or sound of a format we recognised. @throws ArchiveError tool-failed */
 export async function probe(path: string, format: string): Promise<Probe> {
-  const asked = ['-print_format', 'json', '-show_format', '-show_streams'];
+  const asked = ['-print_format', 'json', '-show_format', '-show_streams', '-show_chapters'];
   const out = await withToolPath(path, (plain) =>
     runTool('ffprobe', ['-v', 'error', ...inputOf(format), ...asked, '-i', plain], {
       seconds: 60,
@@ -86,7 +124,7 @@ const edge = (value: number | undefined): number | null =>
   value !== undefined && value > 0 && value <= MOST_EDGE ? Math.round(value) : null;
 
 function probeOf(out: Buffer): Probe {
-  const { streams, format } = probeSchema.parse(JSON.parse(out.toString()));
+  const { streams, chapters, format } = probeSchema.parse(JSON.parse(out.toString()));
   const video = streams.find((s) => s.codec_type === 'video' && !s.disposition?.attached_pic);
   const audio = streams.find((s) => s.codec_type === 'audio');
   const turned =
@@ -97,22 +135,37 @@ function probeOf(out: Buffer): Probe {
   const rate = video && rateOf(video);
   const reference = Number(tagOf(format.tags, 'time_reference') ?? NaN);
   const perSecond = Number(audio?.sample_rate);
-  const technical: Technical = {
-    ...(rate ? { frameRate: rate } : {}),
-    ...(timecode ? { timecode } : {}),
-    ...(!timecode && reference > 0 && perSecond > 0
-      ? { timecode: clockOf(reference, perSecond) }
-      : {}),
-    ...(video?.codec_name ? { videoCodec: video.codec_name } : {}),
-    ...(audio?.codec_name ? { audioCodec: audio.codec_name } : {}),
-    ...(audio?.sample_rate ? { sampleRate: Number(audio.sample_rate) } : {}),
-    ...(audio?.channels ? { channels: audio.channels } : {}),
+  const languages = languagesOf(streams);
+  const range = RANGES[video?.color_transfer ?? ''];
+  const bits = video && bitsOf(video);
+  const said: Technical = {
+    frameRate: rate,
+    timecode:
+      timecode ?? (reference > 0 && perSecond > 0 ? clockOf(reference, perSecond) : undefined),
+    videoCodec: video?.codec_name,
+    videoProfile: video?.profile,
+    bitDepth: bits,
+    dynamicRange: range,
+    audioCodec: audio?.codec_name,
+    sampleRate: audio?.sample_rate ? Number(audio.sample_rate) : undefined,
+    channels: audio?.channels,
+    soundLayout: audio?.channel_layout,
+    languages: languages.length > 0 ? languages : undefined,
+    chapters: chapters.length || undefined,
   };
   const duration = Number(format.duration);
+  const shape = shapeOf(video);
+  const wide = video?.width && video.width * shape;
   return {
     duration: duration >= 0 && duration <= LONGEST ? duration : null,
-    width: edge(turned ? video?.height : shownWidth(video)),
-    height: edge(turned ? shownWidth(video) : video?.height),
-    technical,
+    start: Number(format.start_time) || 0,
+    width: edge(turned ? video?.height : wide),
+    height: edge(turned ? wide : video?.height),
+    shape,
+    transfer: video?.color_transfer,
+    hasCover: streams.some(({ disposition }) => disposition?.attached_pic === 1),
+    technical: Object.fromEntries(
+      Object.entries(said).filter(([, value]) => value !== undefined),
+    ) as Technical,
   };
 }

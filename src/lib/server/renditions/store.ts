@@ -9,12 +9,38 @@ export type PictureSize = keyof typeof PICTURE_SIZES;
 
 export const isPictureSize = (text: string): text is PictureSize => text in PICTURE_SIZES;
 
-/** Keys are hex digits, with an orientation behind a hyphen; anything else is no key. */
-const KEY = /^[0-9a-f]{32}(-[1-8])?$/;
+/**
+ * Keys are hex digits, with an orientation behind a hyphen; and what a person chose of how the picture is taken: the
+ * moment of footage, in ms, or raw data developed here. Anything else is no key.
+ */
+export const PICTURE_KEY = /^[0-9a-f]{32}(-[1-8])?(-t\d{1,9}|-developed)?$/;
+
+/** What a person chose of how a picture is taken; null: as it is done without a wish. */
+export type Choice = { moment: number } | { developed: true } | null;
+const CHOSEN = /-(t\d+|developed)$/;
+
+/** EXIF orientation and choice that a key tells. */
+export function toldByKey(key: string): { orientation: number; choice: Choice } {
+  const moment = /-t(\d+)$/.exec(key)?.[1];
+  const developed = key.endsWith('-developed');
+  return {
+    orientation: Number(/-([1-8])$/.exec(withoutChoice(key))?.[1] ?? 1),
+    choice: moment ? { moment: Number(moment) / 1000 } : developed ? { developed } : null,
+  };
+}
+/** The key of everything that does not depend on what was chosen. */
+export const withoutChoice = (key: string): string => key.replace(CHOSEN, '');
+export const withChoice = (key: string, choice: Choice): string =>
+  withoutChoice(key) +
+  (choice === null
+    ? ''
+    : 'moment' in choice
+      ? `-t${Math.round(choice.moment * 1000)}`
+      : '-developed');
 
 /** Folder of everything derived from one picture. */
 export function renditionFolder(house: House, key: string): string {
-  if (!KEY.test(key)) throw new ArchiveError('not-found', 'There is no picture of this.');
+  if (!PICTURE_KEY.test(key)) throw new ArchiveError('not-found', 'There is no picture of this.');
   return join(house.rooms.cache, 'pictures', key.slice(0, 2), key);
 }
 
@@ -30,7 +56,16 @@ export const tilesFolder = (house: House, key: string): string =>
   join(renditionFolder(house, key), 'tiles');
 
 export const proxyFile = (house: House, key: string, kind: 'footage' | 'sound'): string =>
-  join(renditionFolder(house, key), kind === 'footage' ? 'proxy.mp4' : 'proxy.m4a');
+  join(renditionFolder(house, withoutChoice(key)), kind === 'footage' ? 'proxy.mp4' : 'proxy.m4a');
+
+/** What is known of the frames and the sound of footage, its strip of frames, and its sound drawn. */
+const FILM_FILES = { film: 'film.json', strip: 'strip.jpg', peaks: 'peaks.bin' };
+export const filmFile = (house: House, key: string, what: keyof typeof FILM_FILES): string =>
+  join(renditionFolder(house, withoutChoice(key)), FILM_FILES[what]);
+
+/** One page of several, made when first asked for. @param page from 1 */
+export const pageFile = (house: House, key: string, page: number): string =>
+  join(renditionFolder(house, key), `page-${page}.webp`);
 
 export const makeRenditionFolder = async (house: House, key: string): Promise<void> => {
   await mkdir(renditionFolder(house, key), { recursive: true });

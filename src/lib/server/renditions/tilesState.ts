@@ -1,6 +1,7 @@
-import { originalOf } from '../files/located';
+import { heldOriginalOf } from '../files/located';
 import type { House } from '../house/house';
 import { enqueue } from '../jobs/queue';
+import { noteUse } from './cache';
 import { TILE_OVERLAP, TILE_SIZE } from './tiles';
 
 export interface TilesState {
@@ -14,7 +15,7 @@ export interface TilesState {
 
 /** How far the tiles of an item's picture are; the first to ask sets the work going. */
 export async function tilesState(house: House, itemId: string): Promise<TilesState> {
-  const file = await originalOf(house.db, itemId);
+  const file = await heldOriginalOf(house.db, itemId);
   const made = await house.db
     .selectFrom('rendition')
     .selectAll()
@@ -27,7 +28,10 @@ export async function tilesState(house: House, itemId: string): Promise<TilesSta
     size: TILE_SIZE,
     overlap: TILE_OVERLAP,
   };
-  if (made) return { state: 'ready', reason: null, ...shape };
+  if (made) {
+    await noteUse(house, file.pictureKey, 'tiles');
+    return { state: 'ready', reason: null, ...shape };
+  }
   const last = await house.db
     .selectFrom('job')
     .select(['state', 'reason'])

@@ -7,10 +7,18 @@ import type { Kind } from '#core/kinds/kinds';
 import { leaves, type Leaving } from '#core/rooms/grants';
 import { splitName } from '#core/naming/pattern';
 import { attachment, sendFile } from '../edge/send';
-import { originalOf, type LocatedFile } from '../files/located';
+import { isThere } from '../files/disk';
+import { heldOriginalOf, type LocatedFile } from '../files/located';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
-import { pictureFile, proxyFile, ROOM_EDGE, roomPictureFile } from '../renditions/store';
+import { askForPictureOf, noteUse } from '../renditions/cache';
+import {
+  noteRenditions,
+  pictureFile,
+  proxyFile,
+  ROOM_EDGE,
+  roomPictureFile,
+} from '../renditions/store';
 import { askForProxies } from './proxies';
 import { kindInRoom, type OpenRoom } from './rooms';
 
@@ -30,27 +38,28 @@ async function granted(
   const kind = await kindInRoom(house.db, room, itemId);
   if (!leaves(room.sizes, kind, wish))
     throw new ArchiveError('not-allowed', 'This room does not give this away.');
-  return { file: await originalOf(house.db, itemId), kind };
+  return { file: await heldOriginalOf(house.db, itemId), kind };
 }
 
 /** Ours alone, made from our own pictures: two at a time are made beside pages. */
 const aFewAtATime = pLimit(2);
 
-const isThere = (path: string): Promise<boolean> =>
-  stat(path).then(
-    () => true,
-    () => false,
-  );
-
 async function readyPicture(house: House, key: string): Promise<string> {
   const large = pictureFile(house, key, 'large');
-  if (await isThere(large)) return large;
+  if (await isThere(large)) {
+    await noteUse(house, key, 'large');
+    return large;
+  }
+  await askForPictureOf(house, key);
   throw new ArchiveError('not-found', 'There is no picture of this, or it is not made yet.');
 }
 
 async function roomPicture(house: House, key: string): Promise<string> {
   const target = roomPictureFile(house, key);
-  if (await isThere(target)) return target;
+  if (await isThere(target)) {
+    await noteUse(house, key, 'room');
+    return target;
+  }
   const large = await readyPicture(house, key);
   await aFewAtATime(async () => {
     const temporary = `${target}.${newId()}`;
@@ -62,6 +71,8 @@ async function roomPicture(house: House, key: string): Promise<string> {
         .webp({ quality: 82 })
         .toFile(temporary);
       await rename(temporary, target);
+      const { size: bytes } = await stat(target);
+      await noteRenditions(house, key, [{ recipe: 'room', bytes }]);
     } finally {
       await rm(temporary, { force: true });
     }

@@ -1,4 +1,4 @@
-import { execFile } from 'node:child_process';
+import { execFile, spawn } from 'node:child_process';
 import { ArchiveError } from '#core/errors';
 
 export interface ToolLimits {
@@ -12,12 +12,27 @@ export interface ToolLimits {
 
 const MEMORY = 3 * 1024 ** 3;
 const OUTPUT = 64 << 20;
+/** Characters of what a tool says of itself that are kept. */
+const MOST_COMPLAINT = 20_000;
 
 /** What a tool complained, speaking of files by their names: where folders lie is nobody's business. */
 const withoutFolders = (complaint: string, args: string[]): string =>
   args
     .filter((arg) => arg.startsWith('/'))
     .reduce((text, path) => text.replaceAll(path, path.split('/').at(-1)!), complaint);
+
+/** What went wrong with a tool, in a sentence. */
+function wrongWith(
+  command: string,
+  args: string[],
+  found: { isMissing: boolean; late: boolean; complaint: string; seconds: number },
+): ArchiveError {
+  if (found.isMissing)
+    return new ArchiveError('tool-missing', `The tool “${command}” is not installed.`);
+  const last = found.complaint.trim().split('\n').at(-1)?.slice(0, 300) ?? '';
+  const reason = found.late ? `took longer than ${found.seconds} s` : withoutFolders(last, args);
+  return new ArchiveError('tool-failed', `${command}: ${reason}`, { command });
+}
 
 /**
  * Run an outside tool with an argument list, never a shell, under limits of time and memory.
@@ -39,19 +54,47 @@ export function runTool(command: string, args: string[], limits: ToolLimits): Pr
       },
       (error, stdout, stderr) => {
         if (!error) return resolve(stdout);
-        const complaint = withoutFolders(
-          stderr.toString().trim().split('\n').at(-1)?.slice(0, 300) ?? '',
-          args,
-        );
-        if ((error as NodeJS.ErrnoException).code === 'ENOENT' || error.code === 127)
-          return reject(
-            new ArchiveError('tool-missing', `The tool “${command}” is not installed.`),
-          );
-        const reason = error.killed
-          ? `took longer than ${limits.seconds} s`
-          : complaint || error.message;
-        reject(new ArchiveError('tool-failed', `${command}: ${reason}`, { command }));
+        const isMissing = (error as NodeJS.ErrnoException).code === 'ENOENT' || error.code === 127;
+        const late = error.killed === true;
+        const complaint = stderr.toString() || error.message;
+        reject(wrongWith(command, args, { isMissing, late, complaint, seconds: limits.seconds }));
       },
     );
+  });
+}
+
+/**
+ * Run an outside tool and read what it prints as it comes, so that nothing of it is held.
+ * @returns what it complained
+ * @throws ArchiveError as {@link runTool}
+ */
+export function streamTool(
+  command: string,
+  args: string[],
+  limits: ToolLimits,
+  take: (chunk: Buffer) => void,
+): Promise<string> {
+  const memory = limits.memory ?? MEMORY;
+  const limited = [`--as=${memory}`, `--cpu=${limits.seconds * 2}`, '--', command, ...args];
+  return new Promise((resolve, reject) => {
+    const child = spawn('prlimit', limited, { stdio: ['ignore', 'pipe', 'pipe'] });
+    let complaint = '';
+    let late = false;
+    const timer = setTimeout(() => {
+      late = true;
+      child.kill('SIGKILL');
+    }, limits.seconds * 1000);
+    child.stdout.on('data', take);
+    child.stderr.on('data', (chunk: Buffer) => {
+      complaint = (complaint + chunk.toString()).slice(-MOST_COMPLAINT);
+    });
+    const ended = (code: number | null): void => {
+      clearTimeout(timer);
+      if (code === 0) return resolve(complaint);
+      const isMissing = code === 127;
+      reject(wrongWith(command, args, { isMissing, late, complaint, seconds: limits.seconds }));
+    };
+    child.on('error', () => ended(127));
+    child.on('close', (code) => ended(code));
   });
 }

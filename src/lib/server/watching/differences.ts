@@ -5,6 +5,7 @@ import {
   type SeenFile,
 } from '#core/holdings/compare';
 import { ownersOfSidecars } from '#core/holdings/belonging';
+import { WASTEBASKET } from '#core/holdings/wastebasket';
 import { isSidecar } from '#core/kinds/kinds';
 import type { Database } from '../db/schema';
 import { walk } from '../files/disk';
@@ -32,6 +33,8 @@ async function knownFiles(house: House, placeId: string): Promise<Held[]> {
     .select(['f.id', 'f.name', 'f.size', 'f.modifiedNs', 'f.inode', 'f.contentHash', 'f.state'])
     .select('d.path as folder')
     .where('f.placeId', '=', placeId)
+    // What lies in the wastebasket is looked at by nobody.
+    .where('d.path', '<>', WASTEBASKET)
     .execute();
   return rows.map((row) => ({
     id: row.id,

@@ -1,3 +1,4 @@
+import { sql } from 'kysely';
 import { z } from 'zod';
 import { LONE_SIDECAR } from '#core/intake/leftOut';
 import { pairSidecars } from '#core/intake/sidecars';
@@ -65,10 +66,11 @@ export async function setDropZoneRule(house: House, rule: KeptPlan | null): Prom
     .execute();
 }
 
-const factsFrom = ({ size, modifiedNs, inode }: FoundFile): SourceFacts => ({
+const factsFrom = ({ size, modifiedNs, inode, changedNs }: FoundFile): SourceFacts => ({
   size,
   modifiedNs: String(modifiedNs),
   inode: String(inode),
+  changedNs: String(changedNs),
 });
 
 const listed = (file: FoundFile) => ({
@@ -77,9 +79,12 @@ const listed = (file: FoundFile) => ({
   facts: factsFrom(file),
 });
 
-/** A file of the zone: another one of the same name and size is another file. */
+/**
+ * A file of the zone: another one of the same name and size is another file, also where it got the inode of the
+ * one that was moved away.
+ */
 const keyOf = (path: string, facts: SourceFacts | null): string =>
-  JSON.stringify([path, facts?.size, facts?.modifiedNs, facts?.inode]);
+  JSON.stringify([path, facts?.size, facts?.modifiedNs, facts?.inode, facts?.changedNs]);
 
 /** Bring in what lies whole in the drop zone, once nothing more of it grows. */
 export async function sweepDropZone(house: House): Promise<void> {
@@ -102,10 +107,16 @@ export async function sweepDropZone(house: House): Promise<void> {
         .innerJoin('accession as a', 'a.id', 'e.accessionId')
         .select(['e.sourcePath', 'e.size', 'e.sourceFacts'])
         .where('a.root', '=', house.rooms.dropZone)
+        .where('e.sourcePath', '=', sql<string>`any(${whole.map(({ path }) => path)})`)
         .execute()
     ).map(({ sourcePath, sourceFacts }) => keyOf(sourcePath, sourceFacts)),
   );
-  const isNew = (file: FoundFile): boolean => !tried.has(keyOf(file.path, factsFrom(file)));
+  const isNew = (file: FoundFile): boolean => {
+    const { changedNs, ...older } = factsFrom(file);
+    return (
+      !tried.has(keyOf(file.path, { ...older, changedNs })) && !tried.has(keyOf(file.path, older))
+    );
+  };
   const files = whole.filter((file) => !isSidecar(file.path) && isNew(file));
   if (files.length === 0) return;
   const lone = new Set(pairSidecars(whole.map(({ path }) => path)).lone);

@@ -1,14 +1,14 @@
-import { stat } from 'node:fs/promises';
-import pMap from 'p-map';
 import sharp from 'sharp';
-import { sentenceOf } from '#core/errors';
 import { READING } from '#core/records/reading';
-import { factsOf } from '../files/disk';
+import { factsOf, isThere } from '../files/disk';
 import { originalOf } from '../files/located';
 import type { House } from '../house/house';
 import type { Task } from '../jobs/attempt';
+import { throughItems } from '../jobs/batches';
 import { enqueue } from '../jobs/queue';
-import { coloursOf } from '../renditions/pictures';
+import { burstsOf } from '../bursts/ask';
+import { filmOf } from '../renditions/looking';
+import { coloursOf, measuresFrom } from '../renditions/seen';
 import { pictureFile } from '../renditions/store';
 import { learnAgain } from './reread';
 
@@ -38,11 +38,7 @@ export async function enqueueReadAgain(house: House): Promise<void> {
 
 async function colours(house: House, pictureKey: string): Promise<string[]> {
   const path = pictureFile(house, pictureKey, 'small');
-  const isThere = await stat(path).then(
-    () => true,
-    () => false,
-  );
-  return isThere ? coloursOf(sharp(path)) : [];
+  return (await isThere(path)) ? coloursOf(sharp(path)) : [];
 }
 
 /** One item's file again; fields nobody set here follow it. What is away or missing is read another time. */
@@ -50,6 +46,11 @@ async function readOne(house: House, itemId: string): Promise<void> {
   const file = await originalOf(house.db, itemId);
   if (!(await factsOf(file.path))?.isFile()) return;
   const found = await colours(house, file.pictureKey);
+  const [large, small] = (['large', 'small'] as const).map((size) =>
+    pictureFile(house, file.pictureKey, size),
+  );
+  const measures =
+    file.kind === 'photo' && (await isThere(large!)) ? await measuresFrom(large!, small!) : {};
   await learnAgain(house, itemId, async (db, facts) => {
     const { technical, latitude, longitude, camera } = await db
       .selectFrom('item')
@@ -60,7 +61,7 @@ async function readOne(house: House, itemId: string): Promise<void> {
       .updateTable('item')
       .set({
         // What is known stays: probing a clip tells its rate better than its metadata do.
-        technical: JSON.stringify({ ...facts.technical, ...technical }),
+        technical: JSON.stringify({ ...facts.technical, ...measures, ...technical }),
         camera: camera || (facts.technical.camera ?? ''),
         latitude: latitude ?? facts.technical.latitude ?? null,
         longitude: longitude ?? facts.technical.longitude ?? null,
@@ -70,6 +71,7 @@ async function readOne(house: House, itemId: string): Promise<void> {
       .where('id', '=', itemId)
       .execute();
   });
+  if (file.kind === 'footage' || file.kind === 'sound') await filmOf(house, itemId);
 }
 
 /** Job: everything older accessions did not read, item by item; a file that cannot be read keeps none from it. */
@@ -77,28 +79,21 @@ export const readAgain: Task = async (house, _job, progress) => {
   const { total } = await behind(house)
     .select((of) => of.fn.countAll<number>().as('total'))
     .executeTakeFirstOrThrow();
-  let done = 0;
-  let last: string | null = null;
-  for (;;) {
-    const after: string | null = last;
-    const batch = await behind(house)
-      .select('id')
-      .$if(after !== null, (query) => query.where('id', '>', after))
-      .orderBy('id')
-      .limit(BATCH)
-      .execute();
-    if (batch.length === 0) return;
-    await pMap(
-      batch,
-      ({ id }) =>
-        readOne(house, id).catch((error: unknown) =>
-          house.log.warn({ item: id, error: sentenceOf(error) }, 'could not be read again'),
-        ),
-      { concurrency: AT_ONCE },
+  await throughItems(house, progress, {
+    ...{ total: Number(total), atOnce: AT_ONCE, failed: 'could not be read again' },
+    next: (after, limit) =>
+      behind(house)
+        .select('id')
+        .$if(after !== null, (query) => query.where('id', '>', after))
+        .orderBy('id')
+        .limit(limit)
+        .execute(),
+    act: (id) => readOne(house, id),
+  });
+  const accessions = await house.db.selectFrom('accession').select('id').execute();
+  for (let from = 0; from < accessions.length; from += BATCH)
+    await enqueue(
+      house.db,
+      accessions.slice(from, from + BATCH).map(({ id }) => burstsOf(id)),
     );
-    done += batch.length;
-    last = batch.at(-1)!.id;
-    await progress.report(done, Number(total), 'items');
-    await progress.checkWish();
-  }
 };

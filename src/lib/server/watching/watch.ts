@@ -1,9 +1,8 @@
-import { watch, type FSWatcher } from 'chokidar';
-import type pg from 'pg';
-import { isClutter } from '#core/kinds/kinds';
 import type { House } from '../house/house';
+import type { Lock } from '../house/locks';
 import { sweepDropZone } from './dropzone';
 import { askToCompare } from './compare';
+import { watchFolders, type FolderWatch } from './folders';
 import { rootIsHere } from '../places/here';
 import { allPlaces, type Place } from '../places/places';
 
@@ -20,12 +19,10 @@ const OWN_WORK_MS = 1500;
 const LONGEST_DELAY_MS = 6000;
 /** Some disks of the network tell nothing: a place is compared at least this often. */
 const AT_LEAST_MS = 15 * 60_000;
-/** Arbitrary, constant: of all workers one watches. */
-const WATCH_LOCK = 4_180_003;
 
 interface Watched {
   root: string;
-  watcher: FSWatcher;
+  watcher: FolderWatch;
   timer: NodeJS.Timeout | null;
   asked: number;
 }
@@ -57,20 +54,7 @@ function watchPlace(house: House, place: Place): Watched {
     const since = Date.now();
     watched.timer ??= setTimeout(() => void compare(since).catch(complain(house)), CALM_MS);
   };
-  // Folders alone are watched: they tell of every file in them, and a hundred thousand files cost nothing.
-  const watcher = watch(place.root, {
-    ignored: (path, stats) =>
-      stats?.isFile() === true || (path !== place.root && isClutter(path.split('/').at(-1)!)),
-    ignoreInitial: true,
-    followSymlinks: false,
-    persistent: true,
-  });
-  watcher.on('raw', (_event, name) => {
-    if (!isClutter(String(name ?? ''))) soon();
-  });
-  watcher.on('addDir', soon).on('unlinkDir', soon);
-  watcher.on('error', complain(house));
-  watched.watcher = watcher;
+  watched.watcher = watchFolders(place.root, soon, complain(house));
   return watched;
 }
 
@@ -82,29 +66,19 @@ const complain =
 /** Watch all places, and the drop zone, until `stop`. Only one worker does; another takes over when it ends. */
 export function startWatching(house: House): Watching {
   const watched = new Map<string, Watched>();
-  let lock: pg.PoolClient | null = null;
+  let lock: Lock | null = null;
   let stopped = false;
 
-  const forget = async (id: string): Promise<void> => {
+  const forget = (id: string): void => {
     const one = watched.get(id);
     watched.delete(id);
     if (one?.timer) clearTimeout(one.timer);
-    await one?.watcher.close();
+    one?.watcher.close();
   };
   const takeLock = async (): Promise<boolean> => {
-    if (lock) return true;
-    const client = await house.pool.connect();
-    const { rows } = await client.query<{ mine: boolean }>(
-      'select pg_try_advisory_lock($1) as mine',
-      [WATCH_LOCK],
-    );
-    if (!rows[0]?.mine) {
-      client.release();
-      return false;
-    }
-    client.on('error', () => (lock = null));
-    lock = client;
-    return true;
+    // Of all workers one watches.
+    if (!lock?.isHeld()) lock = await house.locks.take('watching');
+    return lock !== null;
   };
   const round = async (): Promise<void> => {
     if (!(await takeLock())) return;
@@ -115,7 +89,7 @@ export function startWatching(house: House): Watching {
       const known = state.get(place.id);
       const one = watched.get(place.id);
       const wanted = here && known?.watched === true;
-      if (one && (!wanted || one.root !== place.root)) await forget(place.id);
+      if (one && (!wanted || one.root !== place.root)) forget(place.id);
       if (stopped) return;
       if (here !== known?.here) await askToCompare(house, place);
       if (wanted && !watched.has(place.id)) {
@@ -127,7 +101,7 @@ export function startWatching(house: House): Watching {
         await askToCompare(house, place);
       }
     }
-    for (const id of watched.keys()) if (!state.has(id)) await forget(id);
+    for (const id of watched.keys()) if (!state.has(id)) forget(id);
     await sweepDropZone(house);
   };
   let running: Promise<void> = Promise.resolve();
@@ -141,9 +115,8 @@ export function startWatching(house: House): Watching {
       stopped = true;
       clearInterval(timer);
       await running;
-      await Promise.all([...watched.keys()].map(forget));
-      await lock?.query('select pg_advisory_unlock($1)', [WATCH_LOCK]).catch(() => undefined);
-      lock?.release();
+      for (const id of [...watched.keys()]) forget(id);
+      await lock?.release();
       lock = null;
     },
   };

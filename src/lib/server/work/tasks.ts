@@ -1,3 +1,4 @@
+import { foldJob } from '../bursts/bursts';
 import { runIntake } from '../intake/run/job';
 import { emptySource } from '../intake/run/release';
 import { tidyParcels } from '../intake/report/waiting';
@@ -7,8 +8,10 @@ import { comparePlaceJob } from '../watching/compare';
 import { readAgain } from '../watching/readAgain';
 import { runOperation } from '../ledger/carryOut';
 import { writeRecord, writeRecords } from '../records/write';
+import { readFilm } from '../renditions/film';
 import { makePictures } from '../renditions/pictures';
 import { makeProxy } from '../renditions/proxy';
+import { remakePictures } from '../renditions/remake';
 import { makeTiles } from '../renditions/tiles';
 import type { TaskName } from '../jobs/queue';
 import type { Task } from '../jobs/attempt';
@@ -26,6 +29,9 @@ export const TASKS: Record<TaskName, Task> = {
   pictures: makePictures,
   tiles: makeTiles,
   proxy: makeProxy,
+  film: readFilm,
+  remake: remakePictures,
+  bursts: foldJob,
   'write-record': writeRecord,
   'write-records': writeRecords,
   operation: runOperation,

@@ -13,9 +13,12 @@ import { pruneChangeLog } from '../index/serve';
 import type { House } from '../house/house';
 import { isAlive } from '../house/processes';
 import { newId } from '../house/ids';
+import { requeueLost } from '../jobs/queue';
 import { endApart } from '../apart/apart';
 import { endExiftool, endOrphans } from '../metadata/exiftool';
 import { enqueueReadAgain } from '../watching/readAgain';
+import { trimCache } from '../renditions/cache';
+import { emptyOld } from '../wastebasket/wastebasket';
 import { startWatching } from '../watching/watch';
 import { runJob } from '../jobs/attempt';
 import { TASKS } from './tasks';
@@ -101,6 +104,7 @@ export async function startWorker(house: House): Promise<Worker> {
   sharp.cache(false);
   await endOrphans().catch(() => undefined);
   await resumeOperations(house);
+  await requeueLost(house.db);
   const id = newId();
   const locks = new Set<string>();
   const beat = async (): Promise<void> => {
@@ -153,6 +157,8 @@ export async function startWorker(house: House): Promise<Worker> {
     every(PRUNE_EVERY_MS, 'pruning', async () => {
       await pruneJobs(house);
       await pruneChangeLog(house);
+      await trimCache(house, house.settings.cacheLimit);
+      await emptyOld(house, house.settings.wasteDays);
     }),
   ];
   await enqueueReadAgain(house);

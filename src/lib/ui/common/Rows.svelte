@@ -8,12 +8,14 @@
     rowHeight: number;
     /** px the rows are wide at least; beyond what is seen they are scrolled to the side. */
     wide?: number;
+    /** Nothing in its rows takes the focus: it is scrolled by keys itself. */
+    plain?: boolean;
     row: Snippet<[index: number]>;
     onvisible?: (from: number, to: number) => void;
     /** px to the side, whenever that changes. */
     onside?: (left: number) => void;
   }
-  const { count, rowHeight, wide = 0, row, onvisible, onside }: Props = $props();
+  const { count, rowHeight, wide = 0, plain = false, row, onvisible, onside }: Props = $props();
   let scroller = $state<HTMLElement>();
   let height = $state(400);
   const plane: Tall = new Tall(
@@ -36,12 +38,14 @@
   }
 </script>
 
+<!-- svelte-ignore a11y_no_noninteractive_tabindex -->
 <div
   bind:this={scroller}
   bind:clientHeight={height}
   use:plane.scroller
   class="rows"
-  role="presentation"
+  role={plain ? 'rowgroup' : 'presentation'}
+  tabindex={plain ? 0 : undefined}
   onscroll={() => onside?.(scroller!.scrollLeft)}
 >
   <div class="page" style="height:{plane.page.page}px;min-width:{wide}px" role="presentation">

@@ -13,12 +13,18 @@
     onfolder: (id: string | null) => void;
     onlevels: () => void;
     onopen: (from: HTMLElement) => void;
+    /** One frame of each burst is shown. */
+    folded: boolean;
+    onfold: () => void;
+    /** A pass through what is found, one verdict for each. */
+    oncull?: () => void;
   }
-  const { shelf, here, deep, isOpen, onfolder, onlevels, onopen }: Props = $props();
+  const { shelf, here, deep, isOpen, onfolder, onlevels, onopen, folded, onfold, oncull }: Props =
+    $props();
   let room = $state(900);
   /** As many cards as fit, by what they need; the rest is behind one word. */
   const fitting = $derived.by(() => {
-    let left = room - shelf.way.reduce((sum, { name }) => sum + 62 + name.length * 7, 150);
+    let left = room - shelf.way.reduce((sum, { name }) => sum + 62 + name.length * 7, 270);
     let count = 0;
     for (const { name } of shelf.below) {
       left -= 58 + name.length * 7;
@@ -83,11 +89,17 @@
       ? `and ${formatCount(shelf.below.length - fitting)} more`
       : 'holdings'}</button
   >
-  {#if shelf.way.length}
-    <button class="levels" type="button" aria-pressed={deep} onclick={onlevels}
-      >{deep ? 'all levels' : 'this level only'}</button
+  <span class="ways">
+    {#if oncull}<button type="button" onclick={oncull}>cull</button>{/if}
+    <button type="button" aria-pressed={folded} onclick={onfold}
+      >{folded ? 'unfold bursts' : 'fold bursts'}</button
     >
-  {/if}
+    {#if shelf.way.length}
+      <button class="levels" type="button" aria-pressed={deep} onclick={onlevels}
+        >{deep ? 'all levels' : 'this level only'}</button
+      >
+    {/if}
+  </span>
 </nav>
 
 <style>
@@ -138,9 +150,15 @@
   .more {
     color: var(--pencil);
   }
-  .levels {
+  .ways {
+    display: flex;
+    gap: 6px;
     margin-left: auto;
+  }
+  .ways button {
     color: var(--verdigris);
+  }
+  .levels {
     text-decoration: underline;
     text-underline-offset: 4px;
     text-decoration-thickness: 2px;

@@ -40,6 +40,8 @@
     <option value="record">records</option>
     <option value="rename">names</option>
     <option value="folders">folders</option>
+    <option value="waste">what was let go</option>
+    <option value="empty">what was removed for good</option>
   </select>
   by
   <select

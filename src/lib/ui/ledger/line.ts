@@ -1,5 +1,11 @@
 /** What a change is counted in. */
-export const COUNTED_IN = { rename: 'file', record: 'record', folders: 'folder' } as const;
+export const COUNTED_IN = {
+  rename: 'file',
+  record: 'record',
+  folders: 'folder',
+  waste: 'file',
+  empty: 'file',
+} as const;
 
 /** A line of the ledger as pages show it. */
 export interface Line {

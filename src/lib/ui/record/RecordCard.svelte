@@ -1,48 +1,91 @@
 <script lang="ts">
+  import { onMount, untrack } from 'svelte';
   import type { Picked } from '#core/query/picked';
-  import type { RecordChange } from '#core/records/fields';
+  import { FIELDS, type FieldKey, type RecordChange } from '#core/records/fields';
   import type { Summary } from '#core/records/merge';
-  import { formatOffset } from '#core/records/taken';
+  import { sectionsAfter } from '#core/records/sections';
+  import { isBlank } from '#core/records/takeOver';
   import type { Stage } from '#core/stages/stages';
   import { counted, formatBytes } from '#core/text/quantities';
   import { api, Problem } from '../common/api';
   import { calmly, hear } from '../common/live';
   import { sayDone, sayWrong } from '../common/notices.svelte';
-  import Pips from '../common/Pips.svelte';
-  import StageMark from '../common/StageMark.svelte';
-  import { moment } from '../wall/dates';
+  import { Caret } from './caret.svelte';
+  import Clash, { type Clashing } from './Clash.svelte';
   import EditField from './EditField.svelte';
+  import FieldLine from './FieldLine.svelte';
+  import { Folds } from './folds.svelte';
+  import RatingLine from './RatingLine.svelte';
   import RecordFiles, { type Shown } from './RecordFiles.svelte';
-  import Why from '../sentence/Why.svelte';
+  import RecordVerbs from './RecordVerbs.svelte';
+  import StageLine from './StageLine.svelte';
   import Terms from './Terms.svelte';
+  import { did, redoLast, takeBack, undoLast } from './undoing';
+  import Why from '../sentence/Why.svelte';
 
   interface Props {
     ids: Picked;
     count: number;
     stages: Stage[];
+    /** Fields the team wants first. */
+    first: readonly FieldKey[];
     canDescribe: boolean;
     canOriginal: boolean;
+    /** Chooses what stands first for everybody. */
+    canManage?: boolean;
     /** Compact text of the sentence it is looked at under, where there is one. */
     q?: string;
-    onundo?: () => void;
+    /** Go to the next or the previous item; the caret stays in its field. */
+    onwalk?: (step: 1 | -1) => void;
   }
-  const { ids, count, stages, canDescribe, canOriginal, q = '', onundo }: Props = $props();
+  const {
+    ids,
+    count,
+    stages,
+    first,
+    canDescribe,
+    canOriginal,
+    canManage = false,
+    q = '',
+    onwalk,
+  }: Props = $props();
   let summary = $state.raw<(Summary & { bytes: number }) | null>(null);
+  /** What the card tells of; while it goes on to others, this still stands there. */
+  let told = $state.raw<Picked | null>(null);
   let shown = $state.raw<Shown | null>(null);
+  let clash = $state.raw<Clashing | null>(null);
+  let column = $state.raw<{ field: FieldKey; text: string } | null>(null);
+  let sought = $state('');
+  let body = $state<HTMLElement>();
   const key = $derived(JSON.stringify(ids));
   /** The one item, where it is one. */
   const only = $derived(Array.isArray(ids) && ids.length === 1 ? ids[0] : null);
   const merged = $derived(summary?.merged ?? null);
   const terms = $derived(summary?.terms ?? []);
-  const stage = $derived(
-    merged && !merged.stage.mixed
-      ? stages.find(({ name }) => name === merged.stage.value)
-      : undefined,
-  );
   const original = $derived(shown?.files.find(({ role }) => role === 'original'));
+  const folds = new Folds();
+  onMount(() => folds.remember());
+  const caret = new Caret(
+    () =>
+      [...(body?.querySelectorAll<HTMLElement>('[data-field]:not(:has(select))') ?? [])].map(
+        (node) => node.dataset['field']!,
+      ),
+    (step) => onwalk?.(step),
+  );
+
+  const sections = $derived(sectionsAfter(first));
+  /** Fields whose name is typed, from all sections; empty while nothing is. */
+  const found = $derived.by((): FieldKey[] => {
+    const typed = sought.trim().toLowerCase();
+    if (!typed) return [];
+    const all = [...first, ...sections.flatMap(({ fields }) => fields)];
+    return all.filter((one) => FIELDS[one].label.toLowerCase().includes(typed));
+  });
+  const filled = (fields: readonly FieldKey[]): number =>
+    fields.filter((one) => merged && (merged[one].mixed > 0 || !isBlank(merged[one].value))).length;
 
   async function load(): Promise<void> {
-    const asked = key;
+    const [asked, about] = [key, ids];
     if (count === 0) return;
     const [found, item] = await Promise.all([
       api.post<Summary & { bytes: number }>('/api/records', { ids }),
@@ -50,12 +93,18 @@
     ]);
     if (asked !== key) return;
     summary = found;
+    told = about;
     shown = item;
+    caret.item = asked;
   }
 
+  // What the wall loads anew around the same choice begins nothing anew here.
   $effect(() => {
     void key;
-    load().catch(sayWrong);
+    untrack(() => {
+      clash = null;
+      load().catch(sayWrong);
+    });
   });
   $effect(() => {
     const soon = calmly(() => void load().catch(() => undefined), 400);
@@ -71,50 +120,97 @@
     });
   });
 
+  /** What the card said when the caret came into its field: the text is written against that. */
+  let begun: { field: string | null; seen: Summary | null } = { field: null, seen: null };
+  $effect(() => {
+    void caret.item;
+    begun = { field: caret.at, seen: untrack(() => summary) };
+  });
+
   let last: Promise<void> = Promise.resolve();
   /** Change what is chosen. One after the other: who types fast is not in conflict with themselves. */
-  export function change(values: RecordChange): Promise<void> {
-    const chosen = ids;
-    last = last.then(() => changeOf(chosen, values));
+  export function change(values: RecordChange, chosen: Picked = ids): Promise<void> {
+    const seen = begun.field !== null && begun.field in values ? begun.seen : summary;
+    last = last.then(() => changeOf(chosen, values, seen));
     return last;
   }
+  /** What is written on the card is meant for what the card shows. */
+  const edit = (values: RecordChange): Promise<void> => change(values, told ?? ids);
 
-  /** Undo stands beside what was done. */
-  async function changeOf(chosen: Picked, values: RecordChange): Promise<void> {
+  /** The values that were seen of what is changed, as far as all shared one. */
+  const baseOf = (values: RecordChange, seen: Summary): Record<string, unknown> =>
+    Object.fromEntries(
+      Object.keys(values).flatMap((one) => {
+        const told = seen.merged?.[one as FieldKey];
+        return told && told.mixed === 0 ? [[one, told.value]] : [];
+      }),
+    );
+
+  async function changeOf(
+    chosen: Picked,
+    values: RecordChange,
+    seen: Summary | null,
+    over = false,
+  ): Promise<void> {
+    const against = seen && !over ? { versions: seen.versions, base: baseOf(values, seen) } : {};
     try {
-      const seen = summary?.versions ?? {};
-      const versions = Object.fromEntries(
-        (Array.isArray(chosen) ? chosen : []).flatMap((id) =>
-          seen[id] === undefined ? [] : [[id, seen[id]]],
-        ),
-      );
       const { changed, operation } = await api.patch<{ changed: number; operation: string | null }>(
         '/api/records',
-        { ids: chosen, change: values, versions },
+        { ids: chosen, change: values, ...against },
       );
+      if (operation) did(operation);
       await load();
       if (operation && changed > 1)
         sayDone(`${counted(changed, 'record')} changed.`, {
           label: 'Undo',
-          run: async () => {
-            await api.post(`/api/ledger/${operation}/undo`);
-            onundo?.();
-          },
+          run: () => takeBack(operation),
         });
     } catch (error) {
-      sayWrong(error);
-      if (error instanceof Problem && error.code === 'conflict') await load();
+      if (!(error instanceof Problem && error.code === 'conflict')) return sayWrong(error);
+      await load();
+      clash = {
+        sentence: error.message,
+        mine: () => void changeOf(chosen, values, seen, true).then(() => (clash = null)),
+        theirs: () => (clash = null),
+      };
     }
   }
 
-  const takenText = $derived.by(() => {
-    const taken = merged?.taken.value;
-    if (!taken) return '';
-    return /T/.test(taken.edtf)
-      ? `${moment(taken.from)}${taken.offset === null ? '' : ` ${formatOffset(taken.offset)}`}`
-      : taken.edtf;
+  function keys(event: KeyboardEvent): void {
+    const target = event.target as HTMLElement;
+    if (/^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || !(event.ctrlKey || event.metaKey))
+      return;
+    const pressed = event.key.toLowerCase();
+    if (pressed !== 'z' && pressed !== 'y') return;
+    event.preventDefault();
+    const act = pressed === 'y' || event.shiftKey ? redoLast : undoLast;
+    last = last.then(act).catch(sayWrong);
+  }
+  function seek(event: KeyboardEvent): void {
+    event.stopPropagation();
+    if (event.key === 'Escape') sought = '';
+    else if (event.key === 'Enter' && found[0]) {
+      event.preventDefault();
+      caret.at = found[0];
+    }
+  }
+  /** Several lines over several items are a column; one text stays a text. */
+  function lay(field: FieldKey, text: string): boolean {
+    if (count < 2) return false;
+    column = { field, text };
+    caret.at = null;
+    return true;
+  }
+  const line = $derived({
+    of: summary?.count ?? 0,
+    disabled: !canDescribe,
+    caret,
+    onchange: (values: RecordChange) => void edit(values),
+    oncolumn: lay,
   });
 </script>
+
+<svelte:window onkeydown={keys} />
 
 <aside class="card" aria-label="Record card">
   {#if count === 0}
@@ -125,116 +221,91 @@
     {:else}
       <p class="mono pencil">{counted(count, 'item')} · {formatBytes(summary?.bytes ?? 0)}</p>
     {/if}
-    <EditField
-      label="Title"
-      book="title"
-      value={merged.title.value}
-      mixed={merged.title.mixed}
-      missing="No title yet"
-      disabled={!canDescribe}
-      onsave={(title) => void change({ title })}
-    />
-    <EditField
-      label="Caption"
-      book="caption"
-      long
-      value={merged.caption.value}
-      mixed={merged.caption.mixed}
-      missing="No caption yet"
-      disabled={!canDescribe}
-      onsave={(caption) => void change({ caption })}
-    />
-    <div class="rating line">
-      <span class="name">Rating</span>
-      <span class="pick" role="group" aria-label="Rating">
-        {#if merged.rating.mixed}<em class="caution">{merged.rating.mixed} different</em>{/if}
-        {#if canDescribe}
-          {@const rating = merged.rating.mixed ? 0 : merged.rating.value}
-          {#each [1, 2, 3, 4, 5] as pips (pips)}
-            <button
-              type="button"
-              aria-label="{pips} of 5"
-              aria-pressed={rating === pips}
-              onclick={() => void change({ rating: rating === pips ? 0 : pips })}
-              ><i class:on={pips <= rating}></i></button
+    {#if clash}<Clash {clash} />{/if}
+    <div bind:this={body}>
+      {#if sought.trim() === ''}
+        {#each ['title', 'caption'] as const as name (name)}
+          <EditField
+            {name}
+            label={FIELDS[name].label}
+            book={name}
+            long={name === 'caption'}
+            value={merged[name].value}
+            mixed={merged[name].mixed}
+            among={merged[name].among}
+            missing={name === 'title' ? 'No title yet' : 'No caption yet'}
+            disabled={!canDescribe}
+            {caret}
+            onsave={(text) => void edit({ [name]: text })}
+            oncolumn={(text) => lay(name, text)}
+          />
+        {/each}
+        <RatingLine
+          rating={merged.rating}
+          disabled={!canDescribe}
+          onpick={(rating) => void edit({ rating })}
+        />
+        <StageLine
+          stage={merged.stage}
+          {stages}
+          disabled={!canDescribe}
+          onpick={(stage) => void edit({ stage })}
+        />
+        {#each first as name (name)}<FieldLine key={name} {merged} {...line} />{/each}
+        <h3>Terms</h3>
+        <Terms
+          {terms}
+          many={(summary?.count ?? 0) > 1}
+          disabled={!canDescribe}
+          onadd={(term) => void edit({ addTerms: [term] })}
+          onremove={(term) => void edit({ removeTerms: [term] })}
+        />
+      {/if}
+      <input
+        class="field seek"
+        type="search"
+        bind:value={sought}
+        onkeydown={seek}
+        aria-label="Find a field by its name"
+        placeholder="find a field"
+      />
+      {#if sought.trim() !== ''}
+        {#each found as name (name)}<FieldLine key={name} {merged} {...line} />{:else}<p
+            class="pencil none"
+          >
+            No field is called so.
+          </p>{/each}
+      {:else}
+        {#each sections as section (section.key)}
+          {@const open = folds.open.includes(section.key)}
+          <h3 class="fold">
+            <button type="button" aria-expanded={open} onclick={() => folds.toggle(section.key)}
+              >{section.label}<span class="pencil"
+                >{filled(section.fields)} of {section.fields.length}</span
+              ></button
             >
-          {/each}
-          <button
-            type="button"
-            aria-label="N, reject"
-            aria-pressed={rating === -1}
-            onclick={() => void change({ rating: rating === -1 ? 0 : -1 })}>N</button
-          >
-        {:else if !merged.rating.mixed}<Pips rating={merged.rating.value} />{/if}
-      </span>
+          </h3>
+          {#if open}{#each section.fields as name (name)}<FieldLine
+                key={name}
+                {merged}
+                {...line}
+              />{/each}{/if}
+        {/each}
+      {/if}
     </div>
-    <div class="line">
-      <span class="name">Stage</span>
-      <span class="stage">
-        {#if stage}<StageMark {stage} />{/if}
-        {#if canDescribe}
-          <select
-            aria-label="Stage"
-            value={merged.stage.mixed ? 'mixed' : merged.stage.value}
-            onchange={(event) => void change({ stage: event.currentTarget.value })}
-          >
-            {#if merged.stage.mixed}<option value="mixed" disabled
-                >{merged.stage.mixed} different</option
-              >{/if}
-            <option value="">none yet</option>
-            {#each stages as { name } (name)}<option value={name}>{name}</option>{/each}
-          </select>
-        {:else}{merged.stage.mixed
-            ? `${merged.stage.mixed} different`
-            : merged.stage.value || 'none yet'}{/if}
-      </span>
-    </div>
-    <EditField
-      label="Taken"
-      value={takenText}
-      mixed={merged.taken.mixed}
-      missing="unknown"
-      hint="2026-09-12 19:42, 2026-09 …"
-      disabled={!canDescribe}
-      onsave={(taken) => void change({ taken })}
-    />
-    <EditField
-      label="Creator"
-      value={merged.creator.value.join('; ')}
-      mixed={merged.creator.mixed}
-      missing="missing"
-      hint="names, parted by semicolons"
-      disabled={!canDescribe}
-      onsave={(text) =>
-        void change({
-          creator: text
-            .split(';')
-            .map((name) => name.trim())
-            .filter(Boolean),
-        })}
-    />
-    <EditField
-      label="Credit"
-      value={merged.creditLine.value}
-      mixed={merged.creditLine.mixed}
-      missing="missing"
-      disabled={!canDescribe}
-      onsave={(creditLine) => void change({ creditLine })}
-    />
-    <EditField
-      label="Copyright"
-      value={merged.copyrightNotice.value}
-      mixed={merged.copyrightNotice.mixed}
-      disabled={!canDescribe}
-      onsave={(copyrightNotice) => void change({ copyrightNotice })}
-    />
-    <h3>Terms</h3>
-    <Terms
+    <RecordVerbs
+      {ids}
+      {count}
+      {q}
+      number={only ? (summary?.number ?? null) : null}
+      {merged}
       {terms}
-      many={(summary?.count ?? 0) > 1}
-      disabled={!canDescribe}
-      onadd={(term) => void change({ addTerms: [term] })}
-      onremove={(term) => void change({ removeTerms: [term] })}
+      {first}
+      {canDescribe}
+      {canManage}
+      {column}
+      onclosecolumn={() => (column = null)}
+      onchange={edit}
     />
     {#if q && only}<Why {q} id={only} />{/if}
     {#if shown}
@@ -265,66 +336,33 @@
     color: var(--pencil);
     font: 600 11.5px var(--plain);
   }
-  .line {
-    display: grid;
-    grid-template-columns: 86px minmax(0, 1fr);
-    gap: 4px;
-    padding: 2px 0;
+  .seek {
+    margin-top: 14px;
   }
-  .name {
-    color: var(--pencil);
+  .none {
+    padding: 8px 0;
   }
-  .pick {
-    display: flex;
-    align-items: center;
-    flex-wrap: wrap;
-    margin-left: -7px;
-  }
-  .pick em {
-    width: 100%;
-    margin-left: 7px;
-  }
-  .pick button {
-    display: grid;
-    place-items: center;
-    width: 24px;
-    height: 24px;
-    border: 0;
-    border-radius: 3px;
+  .fold {
+    margin: 0;
     padding: 0;
-    background: none;
-    color: var(--pencil);
-    font-size: 16.5px;
+    border-top: 0;
+    border-bottom: 1px solid var(--rule);
   }
-  .pick button:hover {
+  .fold button {
+    display: flex;
+    justify-content: space-between;
+    width: 100%;
+    border: 0;
+    padding: 8px 0;
+    background: none;
+    color: var(--ink);
+    font: 600 11.5px var(--plain);
+  }
+  .fold button:hover {
     background: var(--wash);
   }
-  .pick button[aria-label='Reject'][aria-pressed='true'] {
-    color: var(--wax);
-    font-weight: 700;
-  }
-  i {
-    width: 9px;
-    height: 9px;
-    border: 1px solid var(--ink);
-    border-radius: 50%;
-  }
-  i.on {
-    background: var(--ink);
-  }
-  .stage {
-    display: flex;
-    gap: 6px;
-    align-items: center;
-  }
-  select {
-    border: 0;
-    margin-left: -4px;
-    padding: 0;
-    background: none;
-  }
-  option {
-    background: var(--card);
+  .fold .pencil {
+    font-weight: 400;
   }
   .take {
     margin-top: 12px;

@@ -1,5 +1,6 @@
 <script lang="ts">
-  import { cellWords, isPlain, writtenAs } from '#core/register/columns';
+  import { cellWords, isPlain } from '#core/register/columns';
+  import { writtenAs } from '#core/records/written';
   import type { Field } from '#core/fields/field';
   import type { Stage } from '#core/stages/stages';
   import Marked from '../common/Marked.svelte';

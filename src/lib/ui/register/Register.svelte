@@ -1,7 +1,9 @@
 <script lang="ts">
+  import { EMPTY_RECORD, type FieldKey } from '#core/records/fields';
   import Columns3 from '@lucide/svelte/icons/columns-3';
   import { untrack } from 'svelte';
-  import { isPlain, moved, resized, valueWritten, type Column } from '#core/register/columns';
+  import { isPlain, moved, resized, type Column } from '#core/register/columns';
+  import { valueWritten } from '#core/records/written';
   import { can, knownField } from '#core/fields/registry';
   import type { Picked } from '#core/query/picked';
   import type { Query } from '#core/query/tree';
@@ -147,6 +149,10 @@
     writes = true;
   }
 
+  /** What was seen in the cell; a date is shown in other words than it is kept. */
+  const baseOf = (key: FieldKey, values: Record<string, unknown>): Record<string, unknown> =>
+    key === 'taken' ? {} : { [key]: values[key] ?? EMPTY_RECORD[key] };
+
   /** One record changes; who else changed it since is told, not overwritten. */
   async function save(index: number, text: string | null, next: boolean): Promise<void> {
     writes = false;
@@ -160,6 +166,7 @@
           ids: [row.id],
           change,
           versions: { [row.id]: tile.version },
+          base: baseOf(field.key as FieldKey, row.values),
         });
       } catch (error) {
         sayWrong(error);

@@ -4,7 +4,7 @@
   import { api } from '../common/api';
   import Dialog from '../common/Dialog.svelte';
   import { sayDone } from '../common/notices.svelte';
-  import Rows from '../common/Rows.svelte';
+  import Changes from '../common/Changes.svelte';
   import PatternField from './PatternField.svelte';
 
   interface Line {
@@ -95,26 +95,20 @@
     with -2, -3 …</label
   >
   {#if wrong}<p class="wrong" role="alert">{wrong}</p>{/if}
-  <div class="table" role="table" aria-label="Names before and after" aria-rowcount={shown.length}>
-    <Rows count={shown.length} rowHeight={26}>
-      {#snippet row(at)}
-        {@const line = shown[at]!}
-        <div
-          class="row"
-          class:bad={line.problem}
-          class:along={line.along}
-          role="row"
-          aria-rowindex={at + 1}
-        >
-          <span class="mono pencil" role="cell">{line.before}</span>
-          <span class="mono" role="cell" class:same={line.before === line.after}>{line.after}</span>
-          <span role="cell" class={line.problem ? 'wrong' : 'caution'}
-            >{line.problem ?? line.word}</span
-          >
-        </div>
-      {/snippet}
-    </Rows>
-  </div>
+  <Changes
+    label="Names before and after"
+    count={shown.length}
+    columns="1fr 1.2fr 1fr"
+    isBad={(at) => Boolean(shown[at]!.problem)}
+  >
+    {#snippet cells(at)}
+      {@const line = shown[at]!}
+      <span class="mono pencil" class:along={line.along} role="cell">{line.before}</span>
+      <span class="mono" role="cell" class:same={line.before === line.after}>{line.after}</span>
+      <span role="cell" class={line.problem ? 'wrong' : 'caution'}>{line.problem ?? line.word}</span
+      >
+    {/snippet}
+  </Changes>
   {#snippet foot()}
     <button
       class="button act"
@@ -143,29 +137,7 @@
     gap: 8px;
     margin: 12px 0 8px;
   }
-  .table {
-    height: 300px;
-    border: 1px solid var(--rule);
-    background: var(--paper);
-  }
-  .row {
-    display: grid;
-    grid-template-columns: 1fr 1.2fr 1fr;
-    gap: 16px;
-    align-items: center;
-    height: 26px;
-    padding: 0 10px;
-    border-bottom: 1px solid color-mix(in srgb, var(--rule) 60%, transparent);
-  }
-  .row > * {
-    overflow: hidden;
-    text-overflow: ellipsis;
-    white-space: nowrap;
-  }
-  .bad {
-    background: color-mix(in srgb, var(--wax) 9%, transparent);
-  }
-  .along > :first-child {
+  .along {
     padding-left: 16px;
   }
   .same {

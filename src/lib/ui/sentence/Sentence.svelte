@@ -51,6 +51,9 @@
     query.group === undefined && formatQuery({ ...query, where: [] }) === '',
   );
   /** The usual order goes without saying. */
+  /** Ids, as of bursts, are told by their ends. */
+  const brief = (text: string): string =>
+    text.replace(/“[0-9a-f]{8}-[0-9a-f-]{23}([0-9a-f]{4})”/g, '…$1');
   const runs = $derived.by(() => {
     const all = sentence(query, labelOf);
     return isUsualOrder || isCounted
@@ -172,8 +175,8 @@
           type="button"
           aria-haspopup="dialog"
           aria-expanded={opened?.at === opens}
-          onclick={(event) => open(opens, event.currentTarget)}>{run.text}</button
-        >{:else}{run.text}{/if}{/each}
+          onclick={(event) => open(opens, event.currentTarget)}>{brief(run.text)}</button
+        >{:else}{brief(run.text)}{/if}{/each}
     {#if typing}
       <span class="typing">
         <input

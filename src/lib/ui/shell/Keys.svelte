@@ -12,18 +12,49 @@
     [['?'], 'these keys'],
     [['Esc'], 'close what is open'],
   ];
+  /** Wherever a record card stands. */
+  const CARD: Line[] = [
+    [['Tab'], 'on the record card: to the next field'],
+    [['Alt', '↓'], 'in a field of it: to the next item'],
+    [['Ctrl', 'Z'], 'take back what was written; with Shift do it again'],
+  ];
   const SCREENS: { path: string; view?: string; title: string; lines: Line[] }[] = [
+    {
+      path: '/side',
+      title: 'Side by side',
+      lines: [
+        [['←', '→'], 'go from picture to picture'],
+        [['↑'], 'keep: one pip, unless it has more'],
+        [['↓'], 'reject, and the next instead'],
+        [['Space'], 'the next instead'],
+        [['Enter'], 'closer: 1 : 1, and back to fit'],
+        [['+', '−'], 'nearer, further'],
+        [['Alt', 'Enter'], 'move together, or each by itself'],
+        [['0', '…', '5'], 'pips'],
+        [['A', 'S', 'D', 'F', 'G'], 'stages'],
+        [['Esc'], 'back'],
+      ],
+    },
     {
       path: '/catalogue/',
       title: 'Close view',
       lines: [
         [['←', '→'], 'previous and next'],
-        [['Enter'], 'closer: 1 : 1, and back to fit'],
+        [['Enter'], 'closer: 1 : 1, and back to fit; with Shift 2 : 1'],
+        [['*'], 'fill'],
         [['+', '−'], 'nearer, further'],
+        [['Alt', 'Enter'], 'show one after the other; Space pauses'],
+        [['Alt', '↓'], 'strip'],
+        [['Alt', '↑'], 'histogram'],
+        [['↑', '↓'], 'in a pass: keep, reject, and on to the next'],
+        [['Space'], 'play, pause'],
+        [[',', '.'], 'one frame back, one on'],
+        [['PgUp', 'PgDn'], 'page back, page on'],
         [['0', '…', '5'], 'pips'],
         [['N'], 'reject'],
         [['A', 'S', 'D', 'F', 'G'], 'stages'],
         [['Esc'], 'back to the wall'],
+        ...CARD,
       ],
     },
     {
@@ -63,6 +94,7 @@
         [['H'], 'holdings'],
         [['+', '−'], 'larger, smaller'],
         [['Esc'], 'let go of the selection'],
+        ...CARD,
       ],
     },
     {

@@ -1,12 +1,19 @@
 <script lang="ts">
   import { formatName } from '#core/kinds/kinds';
   import type { Tile } from '#core/catalogue/tile';
-  import { formatBytes } from '#core/text/quantities';
+  import { formatBytes, formatDuration } from '#core/text/quantities';
   import { beside, type Box } from '#core/wall/beside';
   import { api } from '../common/api';
 
   interface Shown {
-    technical: { colourSpace?: string; resolution?: number };
+    technical: { colourSpace?: string; resolution?: number; frameRate?: number };
+    record: { creditLine?: string; usageTerms?: string };
+  }
+  interface Strip {
+    count: number;
+    columns: number;
+    width: number;
+    height: number;
   }
   interface Props {
     tile: Tile;
@@ -16,6 +23,9 @@
   }
   const { tile, of, onclose }: Props = $props();
   let shown = $state<Shown>();
+  /** Frames of a clip, gone through by the pointer. */
+  let strip = $state<Strip | null>(null);
+  let frame = $state<number | null>(null);
   let box = $state<Box>();
   let peek = $state<HTMLElement>();
   /** px of frame and words around the picture */
@@ -42,14 +52,32 @@
     void api.get<Shown>(`/api/items/${id}`).then((found) => {
       if (tile.id === id) shown = found;
     });
+    strip = null;
+    frame = null;
+    if (tile.kind === 'footage')
+      void api
+        .get<{ strip: Strip | null } | null>(`/api/items/${id}/film`)
+        .then((film) => {
+          if (tile.id === id) strip = film?.strip ?? null;
+        })
+        .catch(() => undefined);
   });
+  function scrub(event: PointerEvent): void {
+    const box = (event.currentTarget as HTMLElement).getBoundingClientRect();
+    const part = (event.clientX - box.left) / Math.max(1, box.width);
+    if (strip) frame = Math.min(strip.count - 1, Math.max(0, Math.floor(part * strip.count)));
+  }
   const facts = $derived(
     [
       tile.width && tile.height ? `${tile.width} × ${tile.height} px` : null,
       shown?.technical.resolution ? `${shown.technical.resolution} px/in` : null,
       formatBytes(tile.size),
       shown?.technical.colourSpace ?? null,
+      tile.duration ? formatDuration(tile.duration) : null,
+      shown?.technical.frameRate ? `${shown.technical.frameRate} fps` : null,
       formatName(tile.format),
+      shown && (shown.record.creditLine ? `credit ${shown.record.creditLine}` : 'no credit'),
+      shown?.record.usageTerms || null,
     ].filter(Boolean),
   );
 </script>
@@ -64,7 +92,27 @@
   style={box &&
     `left:${box.left}px;top:${box.top}px;width:${box.width}px;height:${box.height}px;right:auto;bottom:auto`}
 >
-  <button class="picture" type="button" onclick={onclose} aria-label="Close the peek">
+  <button
+    class="picture"
+    type="button"
+    onclick={onclose}
+    aria-label="Close the peek"
+    onpointermove={scrub}
+    onpointerleave={() => (frame = null)}
+  >
+    {#if strip && frame !== null}
+      {@const rows = Math.ceil(strip.count / strip.columns)}
+      <span
+        class="frame"
+        data-frame={frame}
+        style:aspect-ratio="{strip.width} / {strip.height}"
+        style:background-image="url(/api/items/{tile.id}/strip)"
+        style:background-size="{strip.columns * 100}% {rows * 100}%"
+        style:background-position="{strip.columns > 1
+          ? ((frame % strip.columns) / (strip.columns - 1)) * 100
+          : 0}% {rows > 1 ? (Math.floor(frame / strip.columns) / (rows - 1)) * 100 : 0}%"
+      ></span>
+    {/if}
     {#if tile.pictureState === 'ready'}<img
         src="/api/pictures/{tile.picture}/large"
         alt={tile.title || tile.name}
@@ -86,7 +134,14 @@
     background: var(--card);
     box-shadow: var(--shadow);
   }
+  .frame {
+    position: absolute;
+    inset: 12px 12px auto;
+    max-height: calc(100% - 60px);
+    margin: auto;
+  }
   .picture {
+    position: relative;
     border: 0;
     padding: 12px;
     background: var(--well);

@@ -22,6 +22,8 @@
     words?: readonly string[];
     onclick: (event: MouseEvent) => void;
     ondblclick: () => void;
+    /** Unfolds a burst in place, or folds it again; null where none is folded. */
+    onburst?: ((burst: string) => void) | null;
   }
   const {
     tile,
@@ -36,6 +38,7 @@
     words = [],
     onclick,
     ondblclick,
+    onburst = null,
   }: Props = $props();
   const stage = $derived(stages.find((candidate) => candidate.id === tile?.stage));
   const stem = $derived(tile?.name.replace(/\.[^.]{1,11}$/, '') ?? '');
@@ -76,6 +79,22 @@
     {#if tile && tile.fileState !== 'present'}<span class="where"
         >{tile.fileState === 'away' ? 'place is away' : tile.fileState}</span
       >{/if}
+    {#if tile && tile.burstSize > 1}
+      {@const alike = tile.burstLead ? `${tile.burstSize} alike` : 'alike'}
+      {#if onburst && tile.burst && tile.burstLead}
+        {@const { burst } = tile}
+        <!-- The keyboard does it on the list itself. -->
+        <!-- svelte-ignore a11y_click_events_have_key_events, a11y_no_static_element_interactions -->
+        <span
+          class="badge folds"
+          title="Unfold or fold here"
+          onclick={(event) => {
+            event.stopPropagation();
+            onburst(burst);
+          }}>{alike}</span
+        >
+      {:else}<span class="badge">{alike}</span>{/if}
+    {/if}
     {#if tile?.duration}<span class="badge"
         >{formatDuration(tile.duration)}{tile.kind === 'sound' ? ' · sound' : ''}</span
       >{/if}
@@ -153,6 +172,9 @@
     background: rgb(29 35 32 / 0.86);
     color: #fdfcf9;
     font: 11.5px var(--mono);
+  }
+  .folds {
+    cursor: pointer;
   }
   .marks {
     display: flex;

@@ -1,7 +1,11 @@
 <script lang="ts">
+  import { goto } from '$app/navigation';
   import { can, type Role } from '#core/people/roles';
+  import { counted } from '#core/text/quantities';
   import CollectDialog from '../collections/CollectDialog.svelte';
+  import { api } from '../common/api';
   import { freshen } from '../common/freshen';
+  import { sayDone, sayWrong } from '../common/notices.svelte';
   import RenameDialog from '../rename/RenameDialog.svelte';
   import RoomDialog from '../rooms/RoomDialog.svelte';
   import type { Selection } from './selection.svelte';
@@ -13,13 +17,41 @@
     collections: { id: string; name: string; count: number; kind: string }[];
     /** The name pattern used last. */
     pattern: string | undefined;
+    /** The sentence it was selected in. */
+    query: string;
   }
-  const { selection, role, collections, pattern }: Props = $props();
-  let dialog = $state<'rename' | 'collect' | 'room' | null>(null);
+  const { selection, role, collections, pattern, query }: Props = $props();
+  let dialog = $state<'dates' | 'rename' | 'collect' | 'room' | 'discard' | null>(null);
   const close = (): void => void (dialog = null);
   const done = (): void => void freshen('mindful:catalogue');
 
+  const MOST_BESIDE = 6;
+  /** Two to six are looked at side by side, by their catalogue numbers. */
+  async function beside(): Promise<void> {
+    const { numbers } = await api.post<{ numbers: string[] }>('/api/records/numbers', {
+      ids: selection.picked,
+    });
+    await goto(`/side?items=${numbers.join(',')}&q=${encodeURIComponent(query)}`);
+  }
+
+  /** Frames that are nearly the same hang as one; or each by itself again. */
+  async function fold(act: 'fold' | 'unfold'): Promise<void> {
+    const { changed } = await api.post<{ changed: number }>('/api/bursts', {
+      ids: selection.picked,
+      act,
+    });
+    sayDone(
+      act === 'fold'
+        ? `${counted(changed, 'frame')} hang as one.`
+        : `${counted(changed, 'frame')} hang each by itself, and stay so.`,
+    );
+    done();
+  }
+
   const verbs = $derived([
+    ...(selection.size > 1 && selection.size <= MOST_BESIDE
+      ? [{ label: 'Side by side', run: () => void beside().catch(sayWrong) }]
+      : []),
     ...(can(role, 'describe')
       ? [
           {
@@ -28,8 +60,16 @@
           },
         ]
       : []),
+    ...(can(role, 'describe') && selection.size > 1
+      ? [{ label: 'Fold', run: () => void fold('fold').catch(sayWrong) }]
+      : []),
+    ...(can(role, 'describe')
+      ? [{ label: 'Take apart', run: () => void fold('unfold').catch(sayWrong) }]
+      : []),
+    ...(can(role, 'describe') ? [{ label: 'Dates', run: () => (dialog = 'dates') }] : []),
     ...(can(role, 'rename') ? [{ label: 'Rename', run: () => (dialog = 'rename') }] : []),
     ...(can(role, 'collect') ? [{ label: 'Collect', run: () => (dialog = 'collect') }] : []),
+    ...(can(role, 'rename') ? [{ label: 'Discard', run: () => (dialog = 'discard') }] : []),
     ...(can(role, 'dispatch') ? [{ label: 'Dispatch', run: () => (dialog = 'room') }] : []),
   ]);
 </script>
@@ -41,7 +81,14 @@
     {verbs}
     onclear={() => selection.clear()}
   />
-  {#if dialog === 'rename'}
+  {#if dialog === 'dates'}
+    {#await import('../dates/DatesDialog.svelte') then { default: DatesDialog }}<DatesDialog
+        ids={selection.picked}
+        count={selection.size}
+        onclose={close}
+        ondone={done}
+      />{/await}
+  {:else if dialog === 'rename'}
     <RenameDialog
       ids={selection.picked}
       count={selection.size}
@@ -56,6 +103,12 @@
       onclose={close}
       ondone={done}
     />
+  {:else if dialog === 'discard'}
+    {#await import('../wastebasket/Discard.svelte') then { default: Discard }}<Discard
+        ids={selection.picked}
+        onclose={close}
+        ondone={() => (selection.clear(), done())}
+      />{/await}
   {:else if dialog === 'room'}
     <RoomDialog ids={selection.picked} onclose={close} ondone={done} />
   {/if}

@@ -1,28 +1,26 @@
 <script lang="ts">
-  import { untrack } from 'svelte';
+  import { onMount, untrack } from 'svelte';
   import { afterNavigate, goto } from '$app/navigation';
   import { page } from '$app/state';
   import { fieldOf } from '#core/fields/registry';
   import { soughtWords } from '#core/query/edit';
+  import { foldingOf, toggled, withFolding } from '#core/bursts/folding';
   import { formatQuery } from '#core/query/grammar';
   import { is, isCondition, refTo, replaced, type Query } from '#core/query/tree';
   import type { Column } from '#core/register/columns';
   import { can } from '#core/people/roles';
   import { counted, formatBytes, formatCount } from '#core/text/quantities';
   import { collectInto } from '$lib/ui/collections/collect';
-  import KeepDialog from '$lib/ui/collections/KeepDialog.svelte';
   import { api } from '$lib/ui/common/api';
   import Foldaway from '$lib/ui/common/Foldaway.svelte';
   import { freshen } from '$lib/ui/common/freshen';
   import { calmly, hear } from '$lib/ui/common/live';
   import { sayWrong } from '$lib/ui/common/notices.svelte';
-  import Holdings from '$lib/ui/holdings/Holdings.svelte';
   import ShelfLine from '$lib/ui/holdings/ShelfLine.svelte';
   import RecordCard from '$lib/ui/record/RecordCard.svelte';
   import Sentence from '$lib/ui/sentence/Sentence.svelte';
   import { headingOf, hours } from '$lib/ui/wall/dates';
   import Peek from '$lib/ui/wall/Peek.svelte';
-  import Register from '$lib/ui/register/Register.svelte';
   import { Selection } from '$lib/ui/wall/selection.svelte';
   import Verbs from '$lib/ui/wall/Verbs.svelte';
   import TileCard from '$lib/ui/wall/TileCard.svelte';
@@ -49,6 +47,29 @@
   let wall = $state<VirtualWall>();
   let sentenceLine = $state<Sentence>();
   let card = $state<RecordCard>();
+
+  /** Bursts that are unfolded in place; null where none is folded. */
+  const folding = $derived(foldingOf(data.query));
+  /** A pass from what has the focus, or from the first that has no verdict yet. */
+  async function cull(isByAddress = false): Promise<void> {
+    const from = Math.max(0, focus);
+    await store.want(from, from + 40);
+    let at = from;
+    for (let near = from; near < from + 40; near += 1)
+      if (store.at(near)?.rating === 0) {
+        at = near;
+        break;
+      }
+    const number = store.at(at)?.number;
+    if (number)
+      await goto(`/catalogue/${number}?q=${encodeURIComponent(text)}&pass=1`, {
+        // Back does not lead into it again.
+        replaceState: isByAddress,
+      });
+  }
+  onMount(() => {
+    if (page.url.searchParams.has('cull')) void cull(true).catch(sayWrong);
+  });
 
   const store = $derived.by(() => {
     const made = new TileStore(text);
@@ -166,6 +187,17 @@
     selection.anchor = to;
   }
 
+  /** The record card goes on to the next item; what was written stays in its field. */
+  async function walk(step: 1 | -1): Promise<void> {
+    const to = focus + step;
+    if (to < 0 || to >= data.wall.total) return;
+    await store.want(to, to + 1);
+    selection.clear();
+    selection.anchor = to;
+    focus = to;
+    wall?.show(to);
+  }
+
   function open(index: number): void {
     const tile = store.at(index);
     if (tile) void goto(`/catalogue/${tile.number}${page.url.search}`);
@@ -188,6 +220,7 @@
       else selection.clear();
     } else if (/^[0-5]$/.test(key)) describe({ rating: Number(key) });
     else if (key.toLowerCase() === 'n') describe({ rating: -1 });
+    else if (key === '*' && folding && focused?.burst) ask(toggled(data.query, focused.burst));
     else if (key === '+' || key === '-') size(key === '+' ? 20 : -20);
     else {
       const stage = data.stages.find((one) => one.key === key.toLowerCase());
@@ -301,24 +334,27 @@
       onfolder={(id) => look(id)}
       onlevels={() => look(data.shelf.way.at(-1)?.id ?? null, !deep)}
       onopen={() => (holdings = holdings === 'shut' ? 'open' : 'shut')}
+      folded={folding !== null}
+      onfold={() => ask(withFolding(data.query, folding ? null : []))}
+      {...can(role, 'describe') && data.wall.total > 0 ? { oncull: () => void cull() } : {}}
     />
     {#if holdings !== 'shut'}
-      <Holdings
-        here={data.here}
-        folder={data.shelf.way.at(-1)?.id ?? null}
-        {deep}
-        pins={data.pins}
-        collections={data.collections}
-        canManage={can(role, 'manage')}
-        canRename={can(role, 'rename')}
-        docked={holdings === 'docked'}
-        onfolder={look}
-        oncollection={collection}
-        onpins={(ids) => void pin(ids)}
-        ondock={() => (holdings = holdings === 'docked' ? 'open' : 'docked')}
-        onclose={() => (holdings = 'shut')}
-        oncollect={can(role, 'collect') ? collect : undefined}
-      />
+      {#await import('$lib/ui/holdings/Holdings.svelte') then { default: Holdings }}<Holdings
+          here={data.here}
+          folder={data.shelf.way.at(-1)?.id ?? null}
+          {deep}
+          pins={data.pins}
+          collections={data.collections}
+          canManage={can(role, 'manage')}
+          canRename={can(role, 'rename')}
+          docked={holdings === 'docked'}
+          onfolder={look}
+          oncollection={collection}
+          onpins={(ids) => void pin(ids)}
+          ondock={() => (holdings = holdings === 'docked' ? 'open' : 'docked')}
+          onclose={() => (holdings = 'shut')}
+          oncollect={can(role, 'collect') ? collect : undefined}
+        />{/await}
     {/if}
   </div>
   {#if view === 'timeline' || view === 'atlas'}
@@ -378,35 +414,36 @@
             words={sought}
             onclick={(event) => void pick(index, event).catch(sayWrong)}
             ondblclick={() => open(index)}
+            onburst={folding && ((burst) => ask(toggled(data.query, burst)))}
           />
         {/snippet}
       </VirtualWall>
     {:else}
-      <Register
-        total={data.wall.total}
-        {store}
-        {selection}
-        bind:focus
-        order={data.query.order}
-        stages={data.stages}
-        {columns}
-        canDescribe={can(role, 'describe')}
-        version={data.wall}
-        words={sought}
-        oncolumns={(changed) => keepColumns(changed)}
-        onpick={(index, event) => void pick(index, event).catch(sayWrong)}
-        onopen={open}
-        onorder={order}
-        onkeys={keys}
-        onmove={(from, to, event) => void move(from, to, event).catch(sayWrong)}
-      />
+      {#await import('$lib/ui/register/Register.svelte') then { default: Register }}<Register
+          total={data.wall.total}
+          {store}
+          {selection}
+          bind:focus
+          order={data.query.order}
+          stages={data.stages}
+          {columns}
+          canDescribe={can(role, 'describe')}
+          version={data.wall}
+          words={sought}
+          oncolumns={(changed) => keepColumns(changed)}
+          onpick={(index, event) => void pick(index, event).catch(sayWrong)}
+          onopen={open}
+          onorder={order}
+          onkeys={keys}
+          onmove={(from, to, event) => void move(from, to, event).catch(sayWrong)}
+        />{/await}
     {/if}
     {#if peeks && focused}<Peek
         tile={focused}
         of="{view === 'register' ? 'row' : 'tile'}-{focus}"
         onclose={() => (peeks = false)}
       />{/if}
-    <Verbs {selection} {role} collections={data.collections} pattern={data.pattern} />
+    <Verbs {selection} {role} collections={data.collections} pattern={data.pattern} query={text} />
   </section>
   <div class="aside">
     <Foldaway label="Record card" name="card" width={292}>
@@ -415,6 +452,9 @@
         ids={chosen}
         count={chosenCount}
         stages={data.stages}
+        first={data.cardFields}
+        canManage={can(role, 'manage')}
+        onwalk={(step) => void walk(step)}
         canDescribe={can(role, 'describe')}
         q={data.query.where.length ? text : ''}
         canOriginal={can(role, 'original')}
@@ -427,11 +467,13 @@
 </p>
 
 {#if keeps}
-  <KeepDialog
-    query={text}
-    onclose={() => (keeps = false)}
-    ondone={() => void freshen('mindful:catalogue')}
-  />
+  {#await import('$lib/ui/collections/KeepDialog.svelte') then { default: KeepDialog }}
+    <KeepDialog
+      query={text}
+      onclose={() => (keeps = false)}
+      ondone={() => void freshen('mindful:catalogue')}
+    />
+  {/await}
 {/if}
 
 <style>

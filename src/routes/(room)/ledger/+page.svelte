@@ -31,7 +31,10 @@
 
 <div class="page">
   <h1>Ledger</h1>
-  <p class="pencil">What was done to files and records, by whom, and its undo.</p>
+  <p class="pencil">
+    What was done to files and records, by whom, and its undo.
+    <a class="link" href="/ledger/wastebasket">Wastebasket</a>
+  </p>
   <LedgerFilter wish={data.wish} people={data.people} />
   <p class="pencil" aria-live="polite">{counted(data.total, 'change')}</p>
   <table>

@@ -1,7 +1,8 @@
 import { sql } from 'kysely';
 import { z } from 'zod';
 import { pickedSchema } from '#core/query/picked';
-import { changeSchema } from '#core/records/fields';
+import { type RecordValues } from '#core/records/fields';
+import { changeSchema, VALUES } from '#core/records/schemas';
 import { summaryOf } from '#core/records/merge';
 import { idsOfPicked } from '#server/catalogue/picked';
 import { actorOf, body, endpoint } from '#server/edge/edge';
@@ -31,15 +32,18 @@ export const PATCH: RequestHandler = endpoint(async (event) => {
     ids: picked,
     change,
     versions,
+    base,
   } = await body(
     event,
     z.object({
       ids: pickedSchema,
       change: changeSchema,
-      versions: z.record(z.string(), z.number()).optional(),
+      versions: z.record(z.string(), z.number()).default({}),
+      base: z.object(VALUES).partial().optional(),
     }),
   );
   const ids = await idsOfPicked(event.locals.house, actorOf(event), picked);
-  const done = await changeRecords(event.locals.house.db, actorOf(event).id, ids, change, versions);
+  const seen = { versions, base: base as Partial<RecordValues> | undefined };
+  const done = await changeRecords(event.locals.house.db, actorOf(event).id, ids, change, seen);
   return { changed: done?.changed ?? 0, operation: done?.operationId ?? null };
 });

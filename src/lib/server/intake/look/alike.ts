@@ -1,7 +1,8 @@
-import { readFile, stat } from 'node:fs/promises';
+import { readFile } from 'node:fs/promises';
 import sharp from 'sharp';
 import { likenessFinder } from '#core/likeness/finder';
 import type { Alike } from '../../db/schema';
+import { isThere } from '../../files/disk';
 import type { House } from '../../house/house';
 import { archiveLooks, lookOfRow, looksOf, nearInArchive } from '../../likeness/likeness';
 import { previewFile } from './scan';
@@ -81,9 +82,3 @@ export async function compareScan(house: House, scanId: string): Promise<void> {
   }
   await house.db.updateTable('scan').set({ alikeDone: true }).where('id', '=', scanId).execute();
 }
-
-const isThere = (path: string): Promise<boolean> =>
-  stat(path).then(
-    () => true,
-    () => false,
-  );

@@ -5,6 +5,7 @@ import { sql } from 'kysely';
 import { ArchiveError, sentenceOf } from '#core/errors';
 import { precisionOf } from '#core/records/taken';
 import type { Looked } from '../../db/schema';
+import { apart } from '../../apart/apart';
 import { factsOf, isFolder } from '../../files/disk';
 import { sourceFactsFrom } from '../../files/seen';
 import { hashBoth } from '../../files/hash';
@@ -14,9 +15,10 @@ import type { JobRow, Progress } from '../../jobs/attempt';
 import { lookColumns, looksOf } from '../../likeness/likeness';
 import { notify } from '../../live/notify';
 import { toldOf } from '../../records/takeOver';
-import { opened, pixelsOf } from '../../renditions/pixels';
-import { withPicture } from '../../renditions/source';
-import { inTurn } from '../../renditions/turns';
+import { opened } from '../../renditions/pixels';
+import { withPrepared } from '../../renditions/prepared';
+import type { renderPixels } from '../../renditions/render';
+import { rendered } from '../../renditions/turns';
 import { compareScan } from './alike';
 import { readFacts } from '../../metadata/facts';
 import { glance } from './glance';
@@ -24,6 +26,8 @@ import { heldItems } from './held';
 import { forgetOldScans, previewFile } from './scan';
 
 const PREVIEW_EDGE = 480;
+const PREVIEW_SECONDS = 60;
+const PIXELS = apart<typeof renderPixels>('renditions/render', 'renderPixels', 'pictures');
 /** Files glanced at before the wall is told, and how many side by side. */
 const GLANCES = 200;
 const AT_ONCE = 8;
@@ -42,11 +46,9 @@ async function preview(
   facts: { format: string; kind: string; mediaType: string; orientation: number },
 ): Promise<{ aspect: number } & ReturnType<typeof lookColumns>> {
   const target = previewFile(house, scanId, position);
-  const edges = { width: PREVIEW_EDGE, height: PREVIEW_EDGE };
-  const pixels = await withPicture({ ...facts, path, work: house.rooms.work }, (image) => {
-    const small = image.resize({ ...edges, fit: 'inside', withoutEnlargement: true });
-    return inTurn(image, () => pixelsOf(small.toColourspace('srgb')));
-  });
+  const pixels = await withPrepared({ ...facts, path, work: house.rooms.work }, (from) =>
+    rendered(PIXELS, { ...from, edge: PREVIEW_EDGE }, PREVIEW_SECONDS),
+  );
   await opened(pixels).webp({ quality: 72, effort: 0 }).toFile(target);
   const looks = facts.kind === 'photo' ? await looksOf(opened(pixels)) : null;
   return { aspect: pixels.width / pixels.height, ...lookColumns(looks?.look ?? null) };

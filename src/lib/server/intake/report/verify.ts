@@ -27,6 +27,8 @@ export interface Verification {
   described: number;
   /** In places that are away: nothing can be said. */
   away: number;
+  /** Removed for good by somebody, after they were discarded. */
+  letGo: number;
   damaged: VerifyLine[];
   missing: VerifyLine[];
   /** Manifests that are gone or were changed. */
@@ -48,7 +50,7 @@ async function originalsOf(house: House, ids: string[]) {
         .innerJoin('place as p', 'p.id', 'f.placeId')
         .innerJoin('item as i', 'i.id', 'f.itemId')
         .select(['f.id', 'f.itemId', 'f.name', 'd.path as folder', 'p.root', 'p.here'])
-        .select(['f.contentHash', 'f.essenceHash', 'i.mediaType'])
+        .select(['f.contentHash', 'f.essenceHash', 'i.mediaType', 'i.deletedAt'])
         .where('f.role', '=', 'original')
         .where('f.itemId', '=', sql<string>`any(${ids}::uuid[])`)
         .execute()
@@ -84,6 +86,7 @@ export async function verify(
     good: 0,
     described: 0,
     away: 0,
+    letGo: 0,
     damaged: [],
     missing: [],
     broken: [],
@@ -135,8 +138,10 @@ export async function verify(
         const now = joinPath(file.root, file.folder, file.name);
         const line = (why: string): VerifyLine => ({ accession, path: listed.path, now, why });
         if (!file.here) found.away += 1;
-        else if (!(await factsOf(now))) found.missing.push(line('it is not there'));
-        else {
+        else if (!(await factsOf(now))) {
+          if (file.deletedAt) found.letGo += 1;
+          else found.missing.push(line('it is not there'));
+        } else {
           const hash = await hashFile(now).catch(() => '');
           const essence =
             hash === listed.xxh128 ? null : await hashEssence(now, file.mediaType).catch(() => '');

@@ -6,7 +6,8 @@ import type { FileFacts } from '../../db/schema';
 import { isStill } from '../../files/seen';
 import { joinPath, realInside, splitPath } from '../../files/paths';
 import type { House } from '../../house/house';
-import { requeue } from '../../jobs/queue';
+import { burstsOf } from '../../bursts/ask';
+import { enqueue, requeue } from '../../jobs/queue';
 import type { JobRow, Progress } from '../../jobs/attempt';
 import { checkGrounds, eachEntry, readIntake, setEntry } from './entries';
 import { ENTRY, type Entry, type Intake } from '../plan/entries';
@@ -139,6 +140,7 @@ export async function runIntake(house: House, job: JobRow, progress: Progress): 
     });
     await writeManifest(house, intake);
     await setState('done', { finishedAt: house.now() });
+    await enqueue(house.db, [burstsOf(intake.id)]);
   } catch (error) {
     const wish = await house.db
       .selectFrom('job')

@@ -1,3 +1,4 @@
+import { MHL_FOLDER } from '#core/manifest/folder';
 import { createHash } from 'node:crypto';
 import { open, rename } from 'node:fs/promises';
 import { basename } from 'node:path';
@@ -10,7 +11,6 @@ import {
   formatChain,
   formatManifest,
   manifestName,
-  MHL_FOLDER,
   parseChain,
   type MhlGeneration,
   type MhlHash,

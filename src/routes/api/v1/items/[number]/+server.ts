@@ -44,7 +44,7 @@ export const PATCH: RequestHandler = endpoint(async (event) => {
     actor.id,
     [id],
     change,
-    version === undefined ? undefined : { [id]: version },
+    version === undefined ? undefined : { versions: { [id]: version } },
   );
   return { changed: done?.changed ?? 0, operation: done?.operationId ?? null };
 });

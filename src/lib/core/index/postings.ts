@@ -1,0 +1,101 @@
+import { say, type Bits } from './bits';
+
+/** Lists of items, one after the other: where each begins, and what they hold. */
+export interface Listed {
+  offsets: Uint32Array;
+  rows: Uint32Array;
+}
+
+/**
+ * Mark every item in one of some lists; what changed since they were made lies over them.
+ * @param changed codes an item has now
+ */
+export function markListed(
+  { offsets, rows }: Listed,
+  changed: ReadonlyMap<number, Uint32Array>,
+  codes: Iterable<number>,
+  out: Bits,
+): void {
+  const wished = new Set(codes);
+  for (const code of wished) {
+    if (code + 1 >= offsets.length) continue;
+    for (let at = offsets[code]!; at < offsets[code + 1]!; at += 1) {
+      const row = rows[at]!;
+      out[row >>> 5]! |= 1 << (row & 31);
+    }
+  }
+  for (const [row, own] of changed) {
+    const holds = own.some((code) => wished.has(code));
+    say(out, row, holds);
+  }
+}
+
+/**
+ * Which items hold each of very many words, and nothing else: what an item holds is not asked. What changed since the
+ * lists were built lies over them.
+ */
+export class PostingColumn {
+  #offsets: Uint32Array = new Uint32Array(1);
+  #rows: Uint32Array = new Uint32Array(0);
+  readonly #changed = new Map<number, Uint32Array>();
+
+  set(row: number, codes: ArrayLike<number>): void {
+    this.#changed.set(row, Uint32Array.from(codes));
+  }
+
+  /** Take what changed into the lists, where that is much. */
+  settle(atLeast = 20_000): void {
+    if (this.#changed.size < Math.max(1, atLeast)) return;
+    let most = this.#offsets.length - 2;
+    let last = 0;
+    for (const [row, codes] of this.#changed) {
+      if (row > last) last = row;
+      for (let at = 0; at < codes.length; at += 1) if (codes[at]! > most) most = codes[at]!;
+    }
+    const isChanged = new Uint8Array(last + 1);
+    for (const row of this.#changed.keys()) isChanged[row] = 1;
+    const offsets = new Uint32Array(most + 2);
+    const walk = (tell: (code: number, row: number) => void): void => {
+      for (let code = 0; code + 1 < this.#offsets.length; code += 1)
+        for (let at = this.#offsets[code]!; at < this.#offsets[code + 1]!; at += 1) {
+          const row = this.#rows[at]!;
+          if (row > last || isChanged[row] === 0) tell(code, row);
+        }
+      for (const [row, codes] of this.#changed)
+        for (let at = 0; at < codes.length; at += 1) tell(codes[at]!, row);
+    };
+    walk((code) => (offsets[code + 1]! += 1));
+    for (let code = 0; code <= most; code += 1) offsets[code + 1]! += offsets[code]!;
+    const rows = new Uint32Array(offsets[most + 1]!);
+    const next = offsets.slice();
+    walk((code, row) => (rows[next[code]!++] = row));
+    this.#offsets = offsets;
+    this.#rows = rows;
+    this.#changed.clear();
+  }
+
+  /** Mark every item that holds one of some words. */
+  mark(codes: Iterable<number>, out: Bits): void {
+    markListed({ offsets: this.#offsets, rows: this.#rows }, this.#changed, codes, out);
+  }
+
+  /** Mark every item that holds any. */
+  markAny(out: Bits): void {
+    for (let at = 0; at < this.#rows.length; at += 1) {
+      const row = this.#rows[at]!;
+      out[row >>> 5]! |= 1 << (row & 31);
+    }
+    for (const [row, own] of this.#changed) say(out, row, own.length > 0);
+  }
+
+  static from(plain: Listed): PostingColumn {
+    const column = new PostingColumn();
+    column.#offsets = plain.offsets;
+    column.#rows = plain.rows;
+    return column;
+  }
+  toPlain(): Listed {
+    this.settle(1);
+    return { offsets: this.#offsets, rows: this.#rows };
+  }
+}

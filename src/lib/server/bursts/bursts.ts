@@ -1,0 +1,119 @@
+import { sql, type Kysely } from 'kysely';
+import { foldBursts, type Frame } from '#core/bursts/fold';
+import { fromBigint } from '#core/likeness/phash';
+import type { Database } from '../db/schema';
+import type { House } from '../house/house';
+import { newId } from '../house/ids';
+import type { JobRow } from '../jobs/attempt';
+import { notify } from '../live/notify';
+
+type Db = Kysely<Database>;
+
+/** Frames of an accession that nobody folded by hand; only moments are told closely enough. */
+async function framesOf(db: Db, accessionId: string): Promise<Frame[]> {
+  const { rows } = await sql<{
+    id: string;
+    camera: string;
+    at: number;
+    likeness: string | null;
+    sharpness: number | null;
+    lost: number | null;
+    rating: number;
+  }>`select id, camera, (extract(epoch from taken_from) * 1000)::float8 as at, likeness::text as likeness,
+      (technical ->> 'sharpness')::float8 as sharpness,
+      coalesce((technical ->> 'lostInWhite')::float8, 0) + coalesce((technical ->> 'lostInBlack')::float8, 0) as lost,
+      rating
+    from item where accession_id = ${accessionId} and kind = 'photo' and deleted_at is null
+      and not burst_by_hand and taken_from is not null and taken_from = taken_to`.execute(db);
+  return rows.map(({ likeness, lost, ...row }) => ({
+    ...row,
+    likeness: likeness === null ? null : fromBigint(likeness),
+    lost: (lost ?? 0) / 100,
+  }));
+}
+
+/** Fold the frames of an accession anew. @returns how many changed */
+export async function foldAccession(db: Db, accessionId: string): Promise<number> {
+  const bursts = foldBursts(await framesOf(db, accessionId));
+  const rows = bursts.flatMap(({ frames, lead, reason }) => {
+    // The burst is called after its first frame, so that it is the same when it is folded again.
+    const own = { burst: frames[0]!, size: Math.min(frames.length, 32_000) };
+    return frames.map((id) => ({
+      id,
+      ...own,
+      lead: id === lead,
+      reason: id === lead ? reason : null,
+    }));
+  });
+  const { numAffectedRows } = await sql`
+    with told as (select * from jsonb_to_recordset(${JSON.stringify(rows)}::jsonb)
+      as t(id uuid, burst uuid, size smallint, lead boolean, reason text)),
+    wished as (
+      select i.id, t.burst, coalesce(t.size, 1::smallint) as size, coalesce(t.lead, true) as lead, t.reason
+      from item i left join told t on t.id = i.id
+      where i.accession_id = ${accessionId} and not i.burst_by_hand)
+    update item i set burst = w.burst, burst_size = w.size, burst_lead = w.lead, burst_reason = w.reason
+    from wished w where w.id = i.id
+      and (i.burst, i.burst_size, i.burst_lead, i.burst_reason) is distinct from (w.burst, w.size, w.lead, w.reason)`.execute(
+    db,
+  );
+  return Number(numAffectedRows ?? 0);
+}
+
+/** After some frames went or came back: of each burst one that is held stands for those that are. */
+export async function settleBursts(db: Db, ids: readonly string[]): Promise<void> {
+  await sql`with held as (
+      select id, count(*) over (partition by burst) as size,
+        row_number() over (partition by burst order by burst_lead desc, taken_from, number_key) = 1 as lead
+      from item where deleted_at is null and burst in
+        (select burst from item where id = any(${[...ids]}::uuid[]) and burst is not null))
+    update item i set burst_size = least(h.size, 32000), burst_lead = h.lead,
+      burst_reason = case when h.lead then i.burst_reason end
+    from held h where h.id = i.id
+      and (i.burst_size, i.burst_lead) is distinct from (least(h.size, 32000)::smallint, h.lead)`.execute(
+    db,
+  );
+}
+
+/** Job: the bursts of an accession. */
+export async function foldJob(house: House, job: JobRow): Promise<void> {
+  if (!job.accessionId) return;
+  const changed = await foldAccession(house.db, job.accessionId);
+  if (changed > 0) await notify(house.db, { about: 'items', ids: [] });
+}
+
+/** Put some items together as one burst by hand, the first to stand for all. */
+export async function foldByHand(db: Db, ids: readonly string[]): Promise<void> {
+  await db
+    .updateTable('item')
+    .set({
+      burst: newId(),
+      burstLead: sql<boolean>`id = ${ids[0]!}`,
+      burstSize: ids.length,
+      burstReason: sql<string | null>`case when id = ${ids[0]!} then 'put first by hand' end`,
+      burstByHand: true,
+    })
+    .where('id', '=', sql<string>`any(${[...ids]}::uuid[])`)
+    .execute();
+  await notify(db, { about: 'items', ids: [...ids] });
+}
+
+/** Take the bursts of some items apart: each stands for itself, and stays so. */
+export async function unfoldByHand(db: Db, ids: readonly string[]): Promise<void> {
+  await sql`update item set burst = null, burst_lead = true, burst_size = 1, burst_reason = null, burst_by_hand = true
+    where id = any(${[...ids]}::uuid[])
+      or burst in (select burst from item where id = any(${[...ids]}::uuid[]) and burst is not null)`.execute(
+    db,
+  );
+  await notify(db, { about: 'items', ids: [...ids] });
+}
+
+/** Let another frame stand for its burst. */
+export async function putFirst(db: Db, id: string): Promise<void> {
+  await sql`update item i set burst_lead = (i.id = ${id}), burst_by_hand = true,
+      burst_reason = case when i.id = ${id} then 'put first by hand' end
+    from item chosen where chosen.id = ${id} and chosen.burst is not null and i.burst = chosen.burst`.execute(
+    db,
+  );
+  await notify(db, { about: 'items', ids: [id] });
+}

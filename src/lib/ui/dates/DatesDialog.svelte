@@ -1,0 +1,201 @@
+<script lang="ts">
+  import type { Picked } from '#core/query/picked';
+  import { parseAmount, type DateLine, type DateWish } from '#core/records/dates';
+  import { parseOffset } from '#core/records/taken';
+  import { counted } from '#core/text/quantities';
+  import { api } from '../common/api';
+  import Changes from '../common/Changes.svelte';
+  import Dialog from '../common/Dialog.svelte';
+  import { sayDone } from '../common/notices.svelte';
+  import Segments from '../common/Segments.svelte';
+
+  /** Dates of what is selected, set at once: every one is shown before and after. */
+  interface Props {
+    ids: Picked;
+    count: number;
+    onclose: () => void;
+    ondone: () => void;
+  }
+  const { ids, count, onclose, ondone }: Props = $props();
+  type Act = DateWish['act'];
+  const ACTS: { value: Act; words: string }[] = [
+    { value: 'shift', words: 'Move by' },
+    { value: 'set', words: 'Set to' },
+    { value: 'zone', words: 'Time zone' },
+    { value: 'read', words: 'From names' },
+    { value: 'spread', words: 'Spread' },
+  ];
+  let act = $state<Act>('shift');
+  let amount = $state('');
+  let text = $state('');
+  let offset = $state('');
+  let keeps = $state<'clock' | 'moment'>('clock');
+  let from = $state<'name' | 'original' | 'folder'>('name');
+  let pattern = $state('');
+  let first = $state('');
+  let every = $state(1);
+
+  /** What is wished; null while it is not said whole. */
+  const wish = $derived.by((): DateWish | null => {
+    if (act === 'shift') {
+      const parsed = parseAmount(amount);
+      return parsed && { act, amount: parsed };
+    }
+    if (act === 'set') return text.trim() ? { act, text } : null;
+    if (act === 'zone') {
+      const minutes = parseOffset(offset);
+      return minutes === null ? null : { act, offset: minutes, keeps };
+    }
+    if (act === 'read') return { act, from, pattern: pattern.trim() };
+    return first.trim() ? { act, from: first, every } : null;
+  });
+
+  let lines = $state.raw<DateLine[]>([]);
+  let changed = $state(0);
+  let problems = $state(0);
+  let fingerprint = $state('');
+  let wrong = $state('');
+  let isBusy = $state(false);
+  $effect(() => {
+    const asked = wish;
+    fingerprint = '';
+    if (!asked) {
+      lines = [];
+      wrong = '';
+      return;
+    }
+    const timer = setTimeout(() => {
+      api
+        .post<{ lines: DateLine[]; changed: number; problems: number; fingerprint: string }>(
+          '/api/dates/preview',
+          { ids, wish: asked },
+        )
+        .then((found) => {
+          if (asked !== wish) return;
+          ({ lines, changed, problems, fingerprint } = found);
+          wrong = '';
+        })
+        .catch((error: Error) => {
+          if (asked !== wish) return;
+          wrong = error.message;
+          lines = [];
+        });
+    }, 200);
+    return () => clearTimeout(timer);
+  });
+
+  async function set(): Promise<void> {
+    isBusy = true;
+    try {
+      const done = await api.post<{ changed: number }>('/api/dates', { ids, wish, fingerprint });
+      sayDone(`The dates of ${counted(done.changed, 'item')} are set.`);
+      ondone();
+      onclose();
+    } catch (error) {
+      wrong = (error as Error).message;
+    } finally {
+      isBusy = false;
+    }
+  }
+</script>
+
+<Dialog title="Dates of {counted(count, 'item')}" wide {onclose}>
+  <Segments label="What is done to them" options={ACTS} value={act} onchange={(to) => (act = to)} />
+  <div class="wish">
+    {#if act === 'shift'}
+      <input class="field" bind:value={amount} placeholder="+1h 30m" aria-label="Amount" />
+      <span class="pencil"
+        >years y, months mo, days d, hours h, minutes m, seconds s; − to go back</span
+      >
+    {:else if act === 'set'}
+      <input class="field" bind:value={text} placeholder="2026-09~" aria-label="Date" />
+      <span class="pencil"
+        >2026-09-12 19:42, or as little as is known: 2026, 2026-09, about 2026-09~, perhaps 2026?,
+        2026-09/2026-10</span
+      >
+    {:else if act === 'zone'}
+      <input class="field" bind:value={offset} placeholder="+01:00" aria-label="Offset from UTC" />
+      <label><input type="radio" bind:group={keeps} value="clock" /> the clock stays</label>
+      <label><input type="radio" bind:group={keeps} value="moment" /> the moment stays</label>
+    {:else if act === 'read'}
+      <select class="field" bind:value={from} aria-label="Where the date stands">
+        <option value="name">in the name</option>
+        <option value="original">in the name it came with</option>
+        <option value="folder">in the folder</option>
+      </select>
+      <input
+        class="field"
+        bind:value={pattern}
+        placeholder="yyyyMMdd_HHmmss"
+        aria-label="Pattern of the date"
+      />
+      <span class="pencil">without a pattern the usual ones are tried</span>
+    {:else}
+      <input
+        class="field"
+        bind:value={first}
+        placeholder="2026-09-12 10:00"
+        aria-label="When the first was taken"
+      />
+      <span>and then every</span>
+      <input
+        class="field few"
+        type="number"
+        min="1"
+        max="86400"
+        bind:value={every}
+        aria-label="Seconds"
+      />
+      <span>s, in the order selected</span>
+    {/if}
+  </div>
+  {#if wrong}<p class="wrong" role="alert">{wrong}</p>{/if}
+  <Changes label="Dates before and after" count={lines.length} columns="1.2fr 1fr 1fr 1.1fr">
+    {#snippet cells(at)}
+      {@const line = lines[at]!}
+      <span class="mono" role="cell">{line.name}</span>
+      <span class="mono pencil" role="cell">{line.before || 'no date'}</span>
+      <span class="mono" role="cell" class:same={line.before === line.after}
+        >{line.problem ? '' : line.after || 'no date'}</span
+      >
+      <span class="caution" role="cell">{line.problem ?? ''}</span>
+    {/snippet}
+  </Changes>
+  {#snippet foot()}
+    <button
+      class="button act"
+      type="button"
+      disabled={isBusy || changed === 0 || fingerprint === '' || wrong !== ''}
+      onclick={() => void set()}>Set {counted(fingerprint ? changed : 0, 'date')}</button
+    >
+    <span class="pencil" aria-live="polite"
+      >{fingerprint && problems > 0
+        ? `${counted(problems, 'item')} stay as they are.`
+        : 'The ledger gives the former dates back.'}</span
+    >
+  {/snippet}
+</Dialog>
+
+<style>
+  .wish label {
+    display: flex;
+    gap: 6px;
+    align-items: center;
+  }
+  .wish {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 8px 12px;
+    align-items: center;
+    margin: 12px 0;
+  }
+  .wish .field {
+    width: 210px;
+  }
+  .wish .few {
+    width: 80px;
+  }
+  .same {
+    color: var(--pencil);
+  }
+</style>

@@ -1,0 +1,34 @@
+import { api } from '../common/api';
+import { sayDone } from '../common/notices.svelte';
+
+/** Operations somebody did while this page is open, to take back and do again, the last first. */
+const done: string[] = [];
+const undone: string[] = [];
+
+export function did(operation: string): void {
+  done.push(operation);
+  undone.length = 0;
+}
+
+/** Taking back is an operation of the ledger too; taking that back does the first again. */
+async function back(operation: string, from: string[], to: string[], words: string): Promise<void> {
+  const answer = await api.post<{ operation: string }>(`/api/ledger/${operation}/undo`);
+  // What could not be taken back stays to be tried again.
+  const at = from.lastIndexOf(operation);
+  if (at >= 0) from.splice(at, 1);
+  to.push(answer.operation);
+  sayDone(words);
+}
+export const takeBack = (operation: string): Promise<void> =>
+  back(operation, done, undone, 'Taken back.');
+
+export async function undoLast(): Promise<void> {
+  const operation = done.at(-1);
+  if (operation) await takeBack(operation);
+  else sayDone('Nothing was changed here yet.');
+}
+export async function redoLast(): Promise<void> {
+  const operation = undone.at(-1);
+  if (operation) await back(operation, undone, done, 'Done again.');
+  else sayDone('Nothing was taken back.');
+}

@@ -1,0 +1,23 @@
+import { z } from 'zod';
+import { pickedSchema } from '#core/query/picked';
+import { dateWishSchema } from '#core/records/dates';
+import { idsOfPicked } from '#server/catalogue/picked';
+import { actorOf, body, endpoint } from '#server/edge/edge';
+import { setDates } from '#server/records/dates';
+import type { RequestHandler } from './$types';
+
+const schema = z.object({
+  ids: pickedSchema,
+  wish: dateWishSchema,
+  fingerprint: z.string().max(100),
+});
+
+/** Set dates as they were shown. */
+export const POST: RequestHandler = endpoint(async (event) => {
+  const { ids, wish, fingerprint } = await body(event, schema);
+  const { house } = event.locals;
+  const actor = actorOf(event);
+  const items = await idsOfPicked(house, actor, ids);
+  const done = await setDates(house.db, actor.id, items, wish, fingerprint);
+  return { operation: done?.operationId ?? null, changed: done?.changed ?? 0 };
+});

@@ -1,0 +1,18 @@
+import { z } from 'zod';
+import { checked, endpoint } from '#server/edge/edge';
+import { measured } from '#server/renditions/looking';
+import type { RequestHandler } from './$types';
+
+const part = z.coerce.number().min(0).max(1);
+const region = z
+  .object({ left: part, top: part, width: part, height: part })
+  .refine(({ width, height }) => width > 0 && height > 0, 'The part is empty.');
+
+/** How sharp and bright a part of a picture is. */
+export const GET: RequestHandler = endpoint(({ locals, params, url }) =>
+  measured(
+    locals.house,
+    checked(z.uuid(), params['id']),
+    checked(region, Object.fromEntries(url.searchParams)),
+  ),
+);

@@ -1,0 +1,11 @@
+import { z } from 'zod';
+import { checked, endpoint } from '#server/edge/edge';
+import { sendPage } from '#server/renditions/looking';
+import type { RequestHandler } from './$types';
+
+const page = z.coerce.number().int().min(1).max(20_000);
+
+/** One page of a document. */
+export const GET: RequestHandler = endpoint(({ locals, params, request }) =>
+  sendPage(locals.house, request, checked(z.uuid(), params['id']), checked(page, params['page'])),
+);

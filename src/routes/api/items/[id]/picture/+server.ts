@@ -1,0 +1,22 @@
+import { z } from 'zod';
+import { body, checked, endpoint } from '#server/edge/edge';
+import { askForPicture } from '#server/renditions/again';
+import type { RequestHandler } from './$types';
+
+const wishSchema = z.object({
+  /** How it is taken from now on; null: as without a wish; left out: as it was. The moment in s. */
+  choice: z
+    .union([
+      z.object({ moment: z.number().min(0).max(999_999) }).strict(),
+      z.object({ developed: z.literal(true) }).strict(),
+    ])
+    .nullable()
+    .optional(),
+});
+
+/** Make the pictures of an item anew; of footage at a moment, of raw data developed here. */
+export const POST: RequestHandler = endpoint(async (event) => {
+  const { choice } = await body(event, wishSchema);
+  await askForPicture(event.locals.house, checked(z.uuid(), event.params['id']), choice);
+  return { asked: true };
+});

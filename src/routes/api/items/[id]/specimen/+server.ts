@@ -1,0 +1,19 @@
+import { z } from 'zod';
+import { checked, endpoint } from '#server/edge/edge';
+import { specimen } from '#server/renditions/looking';
+import type { RequestHandler } from './$types';
+
+const text = z.string().trim().min(1).max(300);
+
+/** A line in the letters of a font, as outlines. */
+export const GET: RequestHandler = endpoint(async ({ locals, params, url }) => {
+  const wished = checked(text, url.searchParams.get('text'));
+  const svg = await specimen(locals.house, checked(z.uuid(), params['id']), wished);
+  return new Response(svg, {
+    headers: {
+      'content-type': 'image/svg+xml',
+      'content-security-policy': "sandbox; default-src 'none'",
+      'x-content-type-options': 'nosniff',
+    },
+  });
+});

@@ -1,0 +1,13 @@
+import { z } from 'zod';
+import { checked, endpoint } from '#server/edge/edge';
+import { findInPages } from '#server/renditions/looking';
+import type { RequestHandler } from './$types';
+
+/** Pages of a document that hold some words. */
+export const GET: RequestHandler = endpoint(({ locals, params, url }) =>
+  findInPages(
+    locals.house,
+    checked(z.uuid(), params['id']),
+    checked(z.string().max(200), url.searchParams.get('find') ?? ''),
+  ),
+);

@@ -1,0 +1,18 @@
+import { z } from 'zod';
+import { linesOf } from '#core/records/column';
+import { pickedInOrder } from '#server/catalogue/picked';
+import { actorOf, body, endpoint } from '#server/edge/edge';
+import { columnSchema, layColumn } from '#server/records/column';
+import type { RequestHandler } from './$types';
+
+const schema = columnSchema.extend({ fingerprint: z.string().max(100) });
+
+/** Lay a pasted column over items, as it was shown. */
+export const POST: RequestHandler = endpoint(async (event) => {
+  const { ids, q, field, text, fingerprint } = await body(event, schema);
+  const { house } = event.locals;
+  const actor = actorOf(event);
+  const items = await pickedInOrder(house, actor, ids, q);
+  const done = await layColumn(house.db, actor.id, items, field, linesOf(text), fingerprint);
+  return { operation: done?.operationId ?? null, changed: done?.changed ?? 0 };
+});
