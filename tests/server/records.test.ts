@@ -10,7 +10,7 @@ import { ledger, operationSteps, undo } from '#server/ledger/ledger';
 import { renamePreview, startRename } from '#server/naming/rename';
 import { changeRecords, readRecords } from '#server/records/records';
 import { startWorker } from '#server/work/worker';
-import { KEEPER, bringIn, filesIn, idle, placeNamed, useArchive } from '../support/archive';
+import { KEEPER, bringIn, filesIn, idle, placeNamed, until, useArchive } from '../support/archive';
 import { exiv2, jpeg, pixelsOf, setTags, writeJpeg } from '../support/pictures';
 
 const archive = useArchive();
@@ -139,19 +139,6 @@ describe('describing', () => {
       changeRecords(db(), null, [id], { rating: 1 }, { versions: { [id]: 1 } }),
     ).rejects.toMatchObject({ code: 'conflict' });
     expect(await changeRecords(db(), null, [id], { rating: 4 })).toBeNull();
-  });
-
-  it('leaves no picture changed when a file is broken, and says so', async () => {
-    const source = join(archive.folder, 'broken');
-    await writeJpeg(join(source, 'broken.jpg'), 9);
-    await bringIn(archive, source, { mode: 'copy', place: await placeNamed(archive, 'Shelf') });
-    writeFileSync(join(root, 'broken.jpg'), (await jpeg(9)).subarray(0, 300));
-    const id = await idOf('broken');
-    await changeRecords(db(), null, [id], { title: 'x' });
-    await idle(archive);
-    const shown = await showItem(db(), KEEPER, id);
-    expect(shown.writing === 'failed' || shown.writing === 'written').toBe(true);
-    expect(readdirSync(root).filter((name) => name.startsWith('.mindful-'))).toEqual([]);
   });
 
   it('undoes records over many items and does them again', async () => {
@@ -284,5 +271,37 @@ describe('renaming', () => {
       rating: 5,
       stage: 'Their own stage',
     });
+  });
+});
+
+describe('a file that broke', () => {
+  it('stays as it is; the record goes beside it once it was read again', async () => {
+    const source = join(archive.folder, 'broken');
+    await writeJpeg(join(source, 'broken.jpg'), 9);
+    await bringIn(archive, source, { mode: 'copy', place: await placeNamed(archive, 'Shelf') });
+    const id = await idOf('broken');
+    const bytes = (await jpeg(9)).subarray(0, 300);
+    writeFileSync(join(root, 'broken.jpg'), bytes);
+    await until(
+      async () =>
+        (
+          await db()
+            .selectFrom('file')
+            .select('essenceHash')
+            .where('itemId', '=', id)
+            .where('role', '=', 'original')
+            .executeTakeFirstOrThrow()
+        ).essenceHash === null,
+      'the broken file to be read',
+    );
+    await idle(archive);
+    await changeRecords(db(), null, [id], { title: 'Told beside' });
+    await idle(archive);
+    expect(await showItem(db(), KEEPER, id)).toMatchObject({ writing: 'written' });
+    expect(readFileSync(join(root, 'broken.jpg')).equals(bytes)).toBe(true);
+    expect(exiv2(join(root, 'broken.jpg.xmp'))).toMatchObject({
+      'Xmp.dc.title': 'lang="x-default" Told beside',
+    });
+    expect(readdirSync(root).filter((name) => name.startsWith('.mindful-'))).toEqual([]);
   });
 });
