@@ -42,13 +42,12 @@ export async function seed(
     from generate_series(1, ${Math.ceil(FOLDERS / 37)}::int) n join folder p on p.path like 'y%' and p.path not like '%/%'`.execute(
     db,
   );
-  await sql`insert into term (id, label, broader_id)
-    select gen_random_uuid(), 'term ' || n, null from generate_series(1, ${TERMS / 50}::int) n`.execute(
-    db,
-  );
-  await sql`insert into term (id, label, broader_id)
-    select gen_random_uuid(), 'term ' || n, t.id from generate_series(${TERMS / 50 + 1}::int, ${TERMS}::int) n
-    join term t on t.label = 'term ' || (1 + n % ${TERMS / 50}::int)`.execute(db);
+  await sql`insert into term (id, label)
+    select gen_random_uuid(), 'term ' || n from generate_series(1, ${TERMS}::int) n`.execute(db);
+  await sql`insert into term_broader (term_id, broader_id)
+    select t.id, b.id from generate_series(${TERMS / 50 + 1}::int, ${TERMS}::int) n
+    join term t on t.label = 'term ' || n
+    join term b on b.label = 'term ' || (1 + n % ${TERMS / 50}::int)`.execute(db);
   await sql`insert into accession (id, year, number, title, source, plan, root, mode, place_id, state)
     values (${accession}::uuid, 2026, 1, 'Made up', '{}', '{}', '/', 'in-place', ${place}::uuid, 'done')`.execute(
     db,

@@ -37,6 +37,7 @@ const TEST_PACKAGES = {
   'chromium-driver': '/usr/bin/chromedriver',
   exiv2: '/usr/bin/exiv2',
   'libxml2-utils': '/usr/bin/xmllint',
+  'raptor2-utils': '/usr/bin/rapper',
 };
 
 /** @param {string} sentence @returns {never} */

@@ -14,6 +14,8 @@ const COMMANDS: Record<string, () => Promise<{ command: Command }>> = {
   find: () => import('./commands/find'),
   set: () => import('./commands/set'),
   dates: () => import('./commands/dates'),
+  stamp: () => import('./commands/stamp'),
+  terms: () => import('./commands/terms'),
   rename: () => import('./commands/rename'),
   discard: () => import('./commands/discard'),
   undo: () => import('./commands/undo'),

@@ -14,6 +14,8 @@ export const SUMMARIES = {
   find: 'list the items a query finds',
   set: 'describe the items a query finds',
   dates: 'set when items were taken',
+  stamp: 'put a stamp onto the items a query finds',
+  terms: 'the thesaurus in files, out and in',
   rename: 'rename the items a query finds',
   discard: 'let items go into the wastebasket, and empty it',
   undo: 'take back an operation of the ledger',

@@ -142,7 +142,9 @@ describe('formats by their first bytes', () => {
       false,
       false,
     ]);
-    expect([embeds('image/jpeg'), embeds('image/tiff')]).toEqual([true, false]);
+    expect(
+      ['image/jpeg', 'application/pdf', 'video/mp4', 'image/heic'].map((type) => embeds(type)),
+    ).toEqual(['exif', 'pdf', 'xmp', null]);
     expect(['a.JPG', '.profile', 'a.', 'none', 'a.b.c'].map(extensionOf)).toEqual([
       'jpg',
       '',

@@ -11,18 +11,25 @@ import { changeRecords, readRecords } from '#server/records/records';
 import { bringIn, idle, placeNamed, useArchive } from '../support/archive';
 import { exiv2 } from '../support/pictures';
 
-/** PNG and WebP carry their records themselves; another tool reads them, and every frame stays as it was. */
+/** Files that carry their records themselves: another tool reads them, and every frame stays as it was. */
 const archive = useArchive();
 const db = () => archive.house.db;
-const NAMES = ['clear.png', 'lossless.webp', 'lossy.webp', 'moving.webp'];
+const NAMES = [
+  'clear.png',
+  'lossless.webp',
+  'lossy.webp',
+  'moving.webp',
+  'leaves.tif',
+  'tiled.tif',
+];
 let root = '';
 const source = (): string => join(archive.folder, 'in');
 const idOf = async (name: string): Promise<string> =>
   (await findIds(db(), HOUSE, parseQuery(`name "${name}"`)))[0]!;
 /** MD5 of every decoded frame, by FFmpeg; what it cannot move through is decoded by libvips. */
 async function frames(path: string): Promise<string> {
-  if (path.endsWith('moving.webp'))
-    return (await sharp(path, { animated: true }).raw().toBuffer()).toString('base64');
+  if (/moving\.webp$|\.tif$/.test(path))
+    return (await sharp(path, { pages: -1 }).raw().toBuffer()).toString('base64');
   return execFileSync('ffmpeg', ['-v', 'error', '-i', path, '-f', 'framemd5', '-']).toString();
 }
 
@@ -39,6 +46,15 @@ beforeAll(async () => {
   await sharp(rows, { raw: { width: 32, height: 96, channels: 3, pageHeight: 32 } })
     .webp({ delay: [100, 100, 100] })
     .toFile(join(source(), 'moving.webp'));
+  // Two leaves in strips, and one in tiles, its bytes the other way round.
+  execFileSync('convert', [
+    ...['-size', '90x70', 'plasma:red-blue', 'plasma:green-white', '-depth', '16'],
+    ...['-compress', 'zip', join(source(), 'leaves.tif')],
+  ]);
+  execFileSync('convert', [
+    ...['-size', '300x200', 'plasma:', '-define', 'tiff:tile-geometry=128x128'],
+    ...['-define', 'tiff:endian=msb', join(source(), 'tiled.tif')],
+  ]);
   const cut = readFileSync(join(source(), 'clear.png'));
   writeFileSync(join(source(), 'torn.png'), cut.subarray(0, cut.length - 30));
   await bringIn(archive, source(), { mode: 'copy', place: await placeNamed(archive, 'Held') });
@@ -107,5 +123,119 @@ describe('a file that has a sidecar already', () => {
       expect([path, exiv2(path)['Xmp.xmp.Rating']]).toEqual([path, '5']);
       expect(exiv2(path)['Xmp.dc.title']).toContain('Both');
     }
+  });
+});
+
+/** XMP as it lies in a film (ISO/IEC 14496-12, a box of its own), read without the tool that wrote it. */
+function xmpIn(path: string): string {
+  const bytes = readFileSync(path).toString('utf8');
+  return /<\?xpacket begin[\s\S]*?<\?xpacket end[^>]*>/.exec(bytes)?.[0] ?? '';
+}
+
+describe('documents and films', () => {
+  const FILMS = ['clip.mp4', 'clip.mov'];
+  let held = '';
+  const framesOf = (name: string): string =>
+    execFileSync('ffmpeg', [
+      '-v',
+      'error',
+      '-i',
+      join(held, name),
+      '-f',
+      'framemd5',
+      '-',
+    ]).toString();
+  const pagesOf = (): string =>
+    execFileSync('pdftoppm', ['-r', '60', join(held, 'sheet.pdf')]).toString('base64');
+
+  beforeAll(async () => {
+    const inbox = join(archive.folder, 'films');
+    mkdirSync(inbox);
+    for (const name of FILMS)
+      execFileSync('ffmpeg', [
+        ...['-v', 'error', '-f', 'lavfi', '-i', 'testsrc=size=160x120:rate=25:duration=2'],
+        ...[
+          '-f',
+          'lavfi',
+          '-i',
+          'sine=frequency=440:duration=2',
+          '-shortest',
+          '-timecode',
+          '01:00:00:00',
+        ],
+        ...(name.endsWith('mp4') ? ['-movflags', '+faststart'] : []),
+        join(inbox, name),
+      ]);
+    execFileSync('convert', ['-size', '200x100', 'plasma:', 'plasma:', join(inbox, 'sheet.pdf')]);
+    writeFileSync(
+      join(inbox, 'locked.pdf'),
+      readFileSync(join(inbox, 'sheet.pdf'))
+        .toString('latin1')
+        .replace('trailer\n<<', 'trailer\n<< /Encrypt 1 0 R'),
+      'latin1',
+    );
+    await bringIn(archive, inbox, { mode: 'copy', place: await placeNamed(archive, 'Films') });
+    held = join(archive.folder, 'Films');
+  });
+
+  it.each(FILMS)(
+    '%s carries its record, plays as before, and is not written twice',
+    async (name) => {
+      const before = framesOf(name);
+      const id = await idOf(name);
+      await changeRecords(db(), null, [id], { title: 'Zoë’s launch', creator: ['Zoë Ångström'] });
+      await idle(archive);
+      const xmp = xmpIn(join(held, name));
+      expect(xmp).toContain('Zoë’s launch');
+      expect(xmp).toContain('Zoë Ångström');
+      expect(existsSync(join(held, `${name}.xmp`))).toBe(false);
+      expect(framesOf(name)).toBe(before);
+      const probed = execFileSync('ffprobe', [
+        '-v',
+        'error',
+        '-show_entries',
+        'stream_tags=timecode',
+        join(held, name),
+      ]);
+      expect(probed.toString()).toContain('01:00:00:00');
+      await changeRecords(db(), null, [id], { title: '', creator: [] });
+      await idle(archive);
+      expect(xmpIn(join(held, name))).not.toContain('Zoë');
+      expect(framesOf(name)).toBe(before);
+    },
+  );
+
+  it('a PDF says so in XMP and in its own facts, its pages the same', async () => {
+    const before = pagesOf();
+    const id = await idOf('sheet.pdf');
+    for (const title of ['First', 'Zoë’s sheet'])
+      await changeRecords(db(), null, [id], {
+        title,
+        creator: ['Zoë Ångström', 'Bo'],
+        addTerms: ['Sail, striped', 'Kite'],
+      });
+    await idle(archive);
+    const told = execFileSync('pdfinfo', [join(held, 'sheet.pdf')]).toString();
+    expect(told).toMatch(/Title:\s+Zoë’s sheet/);
+    expect(told).toMatch(/Author:\s+Zoë Ångström; Bo/);
+    expect(told).toMatch(/Pages:\s+2/);
+    expect(execFileSync('pdfinfo', ['-meta', join(held, 'sheet.pdf')]).toString()).toContain(
+      'Sail, striped',
+    );
+    expect(pagesOf()).toBe(before);
+    // Read again, nothing is told otherwise.
+    expect((await readRecords(db(), [id]))[0]!.values).toMatchObject({
+      title: 'Zoë’s sheet',
+      creator: ['Zoë Ångström', 'Bo'],
+    });
+  });
+
+  it('one that cannot be written into has its record beside it', async () => {
+    const id = await idOf('locked.pdf');
+    const bytes = readFileSync(join(held, 'locked.pdf'));
+    await changeRecords(db(), null, [id], { title: 'Locked' });
+    await idle(archive);
+    expect(readFileSync(join(held, 'locked.pdf')).equals(bytes)).toBe(true);
+    expect(exiv2(join(held, 'locked.pdf.xmp'))['Xmp.dc.title']).toContain('Locked');
   });
 });

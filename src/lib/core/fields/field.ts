@@ -51,6 +51,8 @@ export interface Field {
   lacks?: string;
   /** Homes in a file, as the MWG guidance 2.0 and the IPTC standard 2023.1 map them; names are ExifTool's. */
   exif?: string;
+  /** Of a PDF: its information dictionary. */
+  pdf?: string;
   iim?: { tag: string; /** bytes IIM 4.2 allows */ limit: number };
   xmp?: string;
 }

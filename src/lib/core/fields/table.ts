@@ -43,12 +43,14 @@ export const TABLE = [
   described('title', 'Title', 'text', column('i.title'), 'sort edit name words', {
     most: 2000,
     xmp: 'XMP-dc:Title',
+    pdf: 'PDF:Title',
     iim: { tag: 'IPTC:ObjectName', limit: 64 },
   }),
   described('caption', 'Caption', 'long-text', column('i.caption'), 'edit words', {
     most: 20000,
     exif: 'IFD0:ImageDescription',
     xmp: 'XMP-dc:Description',
+    pdf: 'PDF:Subject',
     iim: { tag: 'IPTC:Caption-Abstract', limit: 2000 },
   }),
   described('creator', 'Creator', 'names', column('i.creator'), 'group count edit name words', {
@@ -57,6 +59,7 @@ export const TABLE = [
     says: 'by',
     exif: 'IFD0:Artist',
     xmp: 'XMP-dc:Creator',
+    pdf: 'PDF:Author',
     iim: { tag: 'IPTC:By-line', limit: 32 },
   }),
   described(
@@ -95,6 +98,7 @@ export const TABLE = [
     has: 'with terms',
     lacks: 'without terms',
     xmp: 'XMP-dc:Subject',
+    pdf: 'PDF:Keywords',
     iim: { tag: 'IPTC:Keywords', limit: 64 },
   }),
   described('rating', 'Rating', 'number', column('i.rating'), 'sort group count edit', {

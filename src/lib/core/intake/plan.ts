@@ -44,6 +44,8 @@ export const planSchema = z.object({
   naming: z.string().min(1, 'a name pattern is needed').max(300),
   terms: z.array(z.string().trim().min(1).max(200)).max(100).default([]),
   stamp: stampSchema.default({ way: 'fill blanks', values: {} }),
+  /** Ids of kept stamps that are put on each file, in this order; one that is off the list by then is passed over. */
+  stamps: z.array(z.uuid()).max(20).default([]),
   /** Another place that gets a verified copy of each file. */
   secondCopyId: z.uuid().nullable().default(null),
   /** Counters go on where the last accession of this pattern and place left them. */

@@ -32,6 +32,9 @@ export type PictureBy =
 /** How one looks at it closely. */
 export type Look = 'picture' | 'pages' | 'drawing' | 'film' | 'sound' | 'specimen' | 'lines';
 
+/** What carries a record in a file: XMP with Exif, with the document's own facts, or alone. */
+export type Embeds = 'exif' | 'pdf' | 'xmp';
+
 /** One format: how it is recognised, pictured, looked at, and where its record goes. */
 export interface Format {
   /** What it is stored and told apart by. */
@@ -51,8 +54,8 @@ export interface Format {
   look?: Look;
   /** FFmpeg's reader; formats without one are never given to it. */
   reader?: string;
-  /** The record is written into the file; otherwise into a sidecar beside it. */
-  embeds?: true;
+  /** The record is written into the file, by what it can hold beside XMP; otherwise into a sidecar beside it. */
+  embeds?: Embeds;
   /** What its picture leaves out. */
   loss?: string;
 }

@@ -1,5 +1,5 @@
 import { MHL_FOLDER } from '../manifest/folder';
-import { Head, type Format, type Kind } from './format';
+import { Head, type Embeds, type Format, type Kind } from './format';
 import { FILMS, SOUNDS } from './films';
 import { OTHER, OTHERS } from './others';
 import { ARTS, FONTS, PAPERS, TEXTS } from './papers';
@@ -85,9 +85,9 @@ const MOVING = new Set(['gif', 'webp', 'png']);
 export const moves = (format: string, frames: number | undefined): boolean =>
   MOVING.has(format) && (frames ?? 1) > 1;
 
-/** Whether the XMP record goes into the file itself (true) or beside it as a sidecar. */
-export const embeds = (type: string): boolean =>
-  FORMATS.some((one) => one.type === type && one.embeds === true);
+/** How the record goes into a file of this media type; null: beside it, as a sidecar. */
+export const embeds = (type: string): Embeds | null =>
+  FORMATS.find((one) => one.type === type && one.embeds)?.embeds ?? null;
 
 const RAW = new Set(RAW_EXTENSIONS.split(' '));
 /** Whether a name is that of a camera's raw file. */

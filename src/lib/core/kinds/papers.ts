@@ -31,7 +31,7 @@ export const ARTS: readonly Format[] = [
 
 export const PAPERS: readonly Format[] = [
   format('pdf', 'document', 'application/pdf', 'PDF', 'pdf ai', {
-    ...{ picture: 'pdf', look: 'pages' },
+    ...{ picture: 'pdf', look: 'pages', embeds: 'pdf' },
     looks: (head) => head.at(0, '%PDF'),
   }),
   format('docx', 'document', word, 'Word processing', 'docx docm dotx', {

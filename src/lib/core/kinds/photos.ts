@@ -19,15 +19,15 @@ const frame = { picture: 'frame', look: 'picture' } as const;
 
 export const PHOTOS: readonly Format[] = [
   format('jpeg', 'photo', 'image/jpeg', 'JPEG', 'jpg jpeg jpe jfif mpo', {
-    ...{ ...pixels, embeds: true },
+    ...{ ...pixels, embeds: 'exif' },
     looks: (head) => head.starts(0xff, 0xd8, 0xff),
   }),
   format('png', 'photo', 'image/png', 'PNG', 'png apng', {
-    ...{ ...pixels, embeds: true },
+    ...{ ...pixels, embeds: 'exif' },
     looks: (head) => head.starts(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a),
   }),
   format('webp', 'photo', 'image/webp', 'WebP', 'webp', {
-    ...{ ...pixels, embeds: true },
+    ...{ ...pixels, embeds: 'exif' },
     looks: (head) => head.riff === 'WEBP',
   }),
   format('avif', 'photo', 'image/avif', 'AVIF', 'avif avifs', {
@@ -43,7 +43,7 @@ export const PHOTOS: readonly Format[] = [
     loss: 'It is shown as the camera developed it, or as LibRaw does with the camera’s white balance, where that is small or one asks.',
   }),
   format('tiff', 'photo', 'image/tiff', 'TIFF', 'tif tiff btf dng', {
-    ...{ picture: 'pixels', look: 'pages' },
+    ...{ picture: 'pixels', look: 'pages', embeds: 'exif' },
     looks: (head) => head.isTiff,
   }),
   format('gif', 'photo', 'image/gif', 'GIF', 'gif', {

@@ -1,3 +1,4 @@
+import type { Embeds } from '../kinds/format';
 import { FIELDS, FIELD_KEYS, type FieldKey, type RecordValues } from './fields';
 import {
   formatOffset,
@@ -85,6 +86,9 @@ export function firstText(tags: FileTags, ...names: string[]): string {
   return '';
 }
 
+/** How lists stand in the texts of a PDF's information dictionary. */
+const PDF_LIST: Partial<Record<FieldKey, string>> = { terms: ', ' };
+
 /** Groups that speak of something else than the file itself: its small pictures, what it was made from. */
 const OTHERS = /^(IFD1|XMP-|System|File|Composite|InteropIFD|Preview|Thumbnail|Derived)/;
 
@@ -112,9 +116,13 @@ export function isLossy(text: string, other: string): boolean {
  * does not know XMP changed it since.
  */
 function places(key: FieldKey, legacyChanged: boolean): string[] {
-  const { exif, iim, xmp } = FIELDS[key];
+  const { exif, iim, xmp, pdf } = FIELDS[key];
   const legacy = iim ? [iim.tag] : [];
-  return [...(exif ? [exif] : []), ...(legacyChanged ? [...legacy, xmp] : [xmp, ...legacy])];
+  return [
+    ...(exif ? [exif] : []),
+    ...(legacyChanged ? [...legacy, xmp] : [xmp, ...legacy]),
+    ...(pdf ? [pdf] : []),
+  ];
 }
 
 function isLegacyChanged(tags: FileTags): boolean {
@@ -263,7 +271,16 @@ export interface WriteTarget {
   exif: boolean;
   /** The file holds IIM already: MWG 2.0, 3.4 updates it then and never adds one. */
   iim: boolean;
+  /** It is a PDF: what its information dictionary says of the same must agree. */
+  pdf?: boolean;
 }
+
+/** What a file holds beside XMP, by how records go into it. */
+export const targetIn = (how: Embeds | null, iim: boolean): WriteTarget => ({
+  exif: how === 'exif',
+  iim: how === 'exif' && iim,
+  pdf: how === 'pdf',
+});
 
 /**
  * The tags that bring a file in step with its record, for the fields named.
@@ -293,6 +310,13 @@ export function tagsFromRecord(
       tags[field.type === 'enum' ? `${field.xmp}#` : field.xmp] = orNull(value);
       if (target.exif && field.exif) tags[field.exif] = orNull(value);
     }
+    if (target.pdf && field.pdf)
+      tags[field.pdf] = orNull(
+        [value]
+          .flat()
+          .map(String)
+          .join(PDF_LIST[key] ?? '; '),
+      );
     if (target.iim && field.iim) {
       const { tag, limit } = field.iim;
       const list = (Array.isArray(value) ? value : [String(value)]).filter(Boolean);

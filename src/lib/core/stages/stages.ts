@@ -10,12 +10,38 @@ export interface Stage {
   name: string;
   shape: StageShape;
   colour: StageColour;
-  /** The key that gives it, one digit or letter. */
-  key: string;
+  /** The key that gives it, a letter; null for none. */
+  key: string | null;
+  /** Not offered any more. */
+  retired: boolean;
 }
 
+/** Stages in use at a time; more nobody keeps apart. */
+export const MOST_STAGES = 12;
+
+/** Letters that mean something else on the screens where stages are given. */
+export const TAKEN_KEYS: Record<string, string> = { h: 'holdings', n: 'reject' };
+
+/** Letters a stage may be given by, without those that others have. */
+export const freeKeys = (stages: readonly Pick<Stage, 'key'>[]): string[] =>
+  [...'abcdefghijklmnopqrstuvwxyz'].filter(
+    (letter) => !TAKEN_KEYS[letter] && !stages.some(({ key }) => key === letter),
+  );
+
+/** The stage a key gives. */
+export const stageOfKey = <S extends Pick<Stage, 'key' | 'retired'>>(
+  stages: readonly S[],
+  key: string,
+): S | undefined => stages.find((one) => !one.retired && one.key === key.toLowerCase());
+
+/** Stages one may choose: those in use, and the one that is chosen. */
+export const offeredStages = <S extends Pick<Stage, 'name' | 'retired'>>(
+  stages: readonly S[],
+  chosen = '',
+): S[] => stages.filter(({ name, retired }) => !retired || name === chosen);
+
 /** What a new archive begins with; a team renames them. */
-export const FIRST_STAGES: Omit<Stage, 'id'>[] = [
+export const FIRST_STAGES: Omit<Stage, 'id' | 'retired'>[] = [
   { name: 'To look over', shape: 'ring', colour: 'pencil', key: 'a' },
   { name: 'With retoucher', shape: 'diamond', colour: 'slate', key: 's' },
   { name: 'Shortlist', shape: 'disc', colour: 'ochre', key: 'd' },

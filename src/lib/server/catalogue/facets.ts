@@ -4,7 +4,7 @@ import { ArchiveError } from '#core/errors';
 import type { Field } from '#core/fields/field';
 import { fieldOf } from '#core/fields/registry';
 import type { Viewer } from '#core/people/viewer';
-import { refTo, type Query } from '#core/query/tree';
+import { EVERYTHING, refTo, type Query } from '#core/query/tree';
 import { likeText } from '#core/text/like';
 import type { Database } from '../db/schema';
 import { asked } from '../query/conditions';
@@ -59,18 +59,37 @@ async function terms(db: Db, viewer: Viewer, query: Query, typed: string): Promi
     with recursive found as materialized (select i.id from ${FROM} where ${where}),
     above as (
       select id, id as ancestor from term
-      union select a.id, t.broader_id from above a join term t on t.id = a.ancestor where t.broader_id is not null
+      union select a.id, b.broader_id from above a join term_broader b on b.term_id = a.ancestor
     )
-    select t.id, t.label, t.broader_id as under, count(distinct it.item_id)::int as count
+    select t.id, t.label,
+      (select min(b.broader_id::text)::uuid from term_broader b where b.term_id = t.id) as under, count(distinct it.item_id)::int as count
     from above a join term t on t.id = a.ancestor
       join item_term it on it.term_id = a.id join found on found.id = it.item_id
     where lower(t.label) like ${like}
-    group by 1, 2, 3 order by 4 desc, 2 limit ${MOST_CHOICES + 1}`.execute(db);
+    group by 1, 2 order by 4 desc, 2 limit ${MOST_CHOICES + 1}`.execute(db);
   return rows.map(({ id, under, ...rest }) => ({
     ...rest,
     value: refTo(id),
     under: under && refTo(under),
   }));
+}
+
+/** How many items have each of some terms, or narrower ones; by id. */
+export async function termSums(
+  db: Db,
+  viewer: Viewer,
+  ids: readonly string[],
+): Promise<Record<string, number>> {
+  const { where } = await asked(db, viewer, EVERYTHING);
+  const { rows } = await sql<{ top: string; count: number }>`
+    with recursive below as (
+      select id as top, id from unnest(${[...ids]}::uuid[]) as id
+      union select below.top, b.term_id from below join term_broader b on b.broader_id = below.id
+    )
+    select below.top, count(distinct i.id)::int as count from below
+      join item_term it on it.term_id = below.id join (select i.id from ${FROM} where ${where}) i on i.id = it.item_id
+    group by 1`.execute(db);
+  return Object.fromEntries(rows.map(({ top, count }) => [top, count]));
 }
 
 async function collections(db: Db, viewer: Viewer, query: Query): Promise<Choice[]> {

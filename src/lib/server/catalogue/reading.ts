@@ -10,7 +10,7 @@ import { askIndex } from '../index/client';
 import { resolve } from '../query/names';
 import { withPlaces } from './gazetteer';
 import { densityIn, positionsIn } from './spread';
-import { choicesOf, countedField, holdings } from './facets';
+import { choicesOf, countedField, holdings, termSums } from './facets';
 import {
   countOf,
   findIds,
@@ -92,6 +92,16 @@ export async function choices(
     choicesOf(house.db, viewer, query, wish)
   );
 }
+
+/** How many items have some terms, or narrower ones; by id. */
+export const sums = async (
+  house: House,
+  viewer: Viewer,
+  field: 'terms',
+  values: string[],
+): Promise<Record<string, number>> =>
+  (await indexed(house, { ask: 'sums', query: EVERYTHING, field, values })) ??
+  termSums(house.db, viewer, values);
 
 export const neighbours = async (
   ...[house, viewer, query, id]: [...Read, id: string]

@@ -11,6 +11,7 @@ import { reasons } from './migrations/006-reasons';
 import { registry } from './migrations/011-registry';
 import { reading } from './migrations/012-reading';
 import { bursts } from './migrations/013-bursts';
+import { lists } from './migrations/014-lists';
 
 /** In their order, for ever: a migration that has landed is never edited. */
 export const MIGRATIONS: { name: string; statements: string }[] = [
@@ -27,4 +28,5 @@ export const MIGRATIONS: { name: string; statements: string }[] = [
   { name: '011-registry', statements: registry },
   { name: '012-reading', statements: reading },
   { name: '013-bursts', statements: bursts },
+  { name: '014-lists', statements: lists },
 ];

@@ -1,6 +1,7 @@
 import type { ColumnType, Generated, JSONColumnType, RawBuilder } from 'kysely';
 import type { LeftOut } from '#core/intake/leftOut';
 import type { Mode, Plan } from '#core/intake/plan';
+import type { ContributorEntry, StampLine, TermLabel } from '#core/lists/entries';
 import type { Kind } from '#core/kinds/kinds';
 import type { Role } from '#core/people/roles';
 import type { Query } from '#core/query/tree';
@@ -129,15 +130,24 @@ export interface Database {
     name: string;
     shape: StageShape;
     colour: StageColour;
-    key: string;
+    key: string | null;
     position: number;
+    formerly: Generated<string[]>;
+    retired: Generated<boolean>;
   };
   term: {
     id: string;
     label: string;
-    broaderId: string | null;
+    note: Generated<string>;
+    retired: Generated<boolean>;
     ord: ColumnType<number, never, never>;
   };
+  termBroader: { termId: string; broaderId: string };
+  /** Of a pair the lesser id first. */
+  termRelated: { termId: string; relatedId: string };
+  termLabel: { termId: string; kind: TermLabel['kind']; lang: string; label: string };
+  contributor: { id: string } & ContributorEntry;
+  stamp: { id: string; name: string; project: string; lines: Json<StampLine[]> };
   accession: {
     id: string;
     year: number;
@@ -325,7 +335,7 @@ export interface Database {
   };
   operation: {
     id: string;
-    kind: 'rename' | 'record' | 'rewrite' | 'folders' | 'waste' | 'empty';
+    kind: 'rename' | 'record' | 'rewrite' | 'folders' | 'waste' | 'empty' | 'lists';
     summary: string;
     state: Generated<'planned' | 'doing' | 'done' | 'undone' | 'failed'>;
     actorId: string | null;
@@ -339,7 +349,7 @@ export interface Database {
   operationStep: {
     operationId: string;
     position: number;
-    action: 'rename' | 'record' | 'rewrite' | 'folder' | 'move';
+    action: 'rename' | 'record' | 'rewrite' | 'folder' | 'move' | 'entry';
     itemId: string | null;
     fileId: string | null;
     before: Json<Record<string, unknown>>;

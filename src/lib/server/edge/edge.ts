@@ -116,12 +116,13 @@ export function checked<S extends z.ZodType>(schema: S, value: unknown): z.outpu
   throw new ArchiveError('value-refused', `${where}${issue.message}`);
 }
 
-/** The JSON body of a request, checked. @throws ArchiveError bad-request, value-refused */
+/** The JSON body of a request of so many bytes at most, checked. @throws ArchiveError bad-request, value-refused */
 export async function body<S extends z.ZodType>(
   event: RequestEvent,
   schema: S,
+  most = LARGEST_ID_LIST,
 ): Promise<z.output<S>> {
-  if (Number(event.request.headers.get('content-length') ?? 0) > LARGEST_ID_LIST)
+  if (Number(event.request.headers.get('content-length') ?? 0) > most)
     throw new ArchiveError('bad-request', 'This request is too large.');
   let value: unknown;
   try {

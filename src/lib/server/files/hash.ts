@@ -1,7 +1,10 @@
 import type { FileHandle } from 'node:fs/promises';
 import { createXXHash128, type IHasher } from 'hash-wasm';
+import { boxPicker } from '#core/likeness/boxes';
 import { pngPicker, webpPicker } from '#core/likeness/chunks';
 import { essencePicker } from '#core/likeness/jpeg';
+import { pdfPicker } from '#core/likeness/pdf';
+import { pickTiff } from '#core/likeness/tiff';
 import { withBuffer } from './buffers';
 import { withOpened } from './open';
 
@@ -50,8 +53,11 @@ export const hashFile = (path: string): Promise<ContentHash> => withOpened(path,
 /** Hash of the picture data of a file that is read piece by piece. */
 export interface EssenceHash {
   update: (bytes: Uint8Array) => void;
-  /** null where the file is not whole, or its picture data cannot be told from its metadata here */
-  end: () => ContentHash | null;
+  /**
+   * Null where the file is not whole, or its picture data cannot be told from its metadata here.
+   * @param path where what was read lies
+   */
+  end: (path: string) => Promise<ContentHash | null>;
 }
 
 /** Formats whose picture data can be told from their metadata. */
@@ -59,21 +65,43 @@ const PICKERS: Record<string, typeof essencePicker> = {
   'image/jpeg': essencePicker,
   'image/png': pngPicker,
   'image/webp': webpPicker,
+  'video/mp4': boxPicker,
+  'video/quicktime': boxPicker,
+  'application/pdf': pdfPicker,
 };
+/** Here the picture lies all over the file: it is looked up once the file is there. */
+const SCATTERED = new Set(['image/tiff']);
 
 export async function startEssence(mediaType: string): Promise<EssenceHash> {
+  if (SCATTERED.has(mediaType))
+    return { update: () => undefined, end: (path) => withOpened(path, hashScattered) };
   const pickerOf = PICKERS[mediaType];
-  if (!pickerOf) return { update: () => undefined, end: () => null };
+  if (!pickerOf) return { update: () => undefined, end: () => Promise.resolve(null) };
   const hasher = await startHash();
   const picker = pickerOf((bytes) => void hasher.update(bytes));
   return {
     update: picker.push,
     end() {
+      const isWhole = picker.end();
       const hash = endHash(hasher);
-      return picker.end() ? hash : null;
+      return Promise.resolve(isWhole ? hash : null);
     },
   };
 }
+
+const hashScattered = (handle: FileHandle): Promise<ContentHash | null> =>
+  withBuffer(async (buffer) => {
+    const { size } = await handle.stat();
+    const hasher = await startHash();
+    const read = async (at: number, length: number): Promise<Uint8Array> => {
+      const into = length <= buffer.length ? buffer : Buffer.alloc(length);
+      const { bytesRead } = await handle.read(into, 0, length, at);
+      return into.subarray(0, bytesRead);
+    };
+    const isWhole = await pickTiff({ size, read }, (bytes) => void hasher.update(bytes));
+    const hash = endHash(hasher);
+    return isWhole ? hash : null;
+  });
 
 /** Both hashes of a file from one reading. */
 export async function hashBoth(
@@ -88,7 +116,7 @@ export async function hashBoth(
       essence.update(bytes);
     }),
   );
-  return { contentHash: endHash(hasher), essenceHash: essence.end() };
+  return { contentHash: endHash(hasher), essenceHash: await essence.end(path) };
 }
 
 /** Hash of a file's picture data without metadata; null where they cannot be told apart, and for broken files. */

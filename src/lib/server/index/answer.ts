@@ -23,6 +23,7 @@ export type Ask =
   | { ask: 'ids'; query: Query; from: number; to: number }
   | { ask: 'neighbours'; query: Query; id: string }
   | { ask: 'choices'; query: Query; field: string; at: number; typed: string }
+  | { ask: 'sums'; query: Query; field: string; values: string[] }
   | { ask: 'folders'; query: Query }
   | { ask: 'shelf'; query: Query; folder: string | null }
   | { ask: 'density'; query: Query; field: string; unit: Unit }
@@ -37,6 +38,7 @@ interface Answered {
   ids: string[];
   neighbours: { index: number; total: number; previous: string | null; next: string | null } | null;
   choices: Choices;
+  sums: Record<string, number>;
   folders: FolderNode[];
   shelf: Shelf;
   density: Density;
@@ -123,6 +125,10 @@ const answers: {
     }
     return { ...shownChoices(field, choicesFrom(living, key, counts), typed, histogram), lacking };
   },
+  async sums(living, { query, field, values }) {
+    const { counts } = living.answers.count(query, field, await living.around(query));
+    return Object.fromEntries(values.map((value) => [value, counts.get(value) ?? 0]));
+  },
   folders: (living, { query }) =>
     living.remember(`folders ${formatQuery(query)}`, () => treeOf(living, query)),
   async shelf(living, { query, folder }) {
@@ -198,7 +204,7 @@ function choicesFrom(
     const broader = new Map(
       [...living.names.terms.values()].map(({ id, broader: above }) => [
         id,
-        above === null ? null : (living.names.terms.get(above)?.id ?? null),
+        living.names.terms.get(above[0] ?? -1)?.id ?? null,
       ]),
     );
     return [...counts].map(([id, count]) => {

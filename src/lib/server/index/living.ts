@@ -183,13 +183,13 @@ export class LivingIndex {
   async #underMovedTerms(before: Names): Promise<string[]> {
     const moved = [...this.names.terms].filter(([ord, { broader }]) => {
       const known = before.terms.get(ord);
-      return known !== undefined && known.broader !== broader;
+      return known !== undefined && String(known.broader) !== String(broader);
     });
     if (moved.length === 0) return [];
     const { rows } = await sql<{ id: string }>`
       with recursive narrower as (
         select t.id from term t where t.id = any(${moved.map(([, { id }]) => id)}::uuid[])
-        union select t.id from term t join narrower n on t.broader_id = n.id
+        union select b.term_id from term_broader b join narrower n on b.broader_id = n.id
       ) select distinct it.item_id as id from item_term it join narrower n on n.id = it.term_id`.execute(
       this.db,
     );

@@ -102,8 +102,8 @@ function put(index: ShelfIndex, { ord, id, numberKey, ratio, day, there, own, js
 
 /** Terms with their broader ones, and collections, of items. */
 export interface Names {
-  /** Small integer of each term → its id and that of the broader one's small integer. */
-  terms: Map<number, { id: string; broader: number | null }>;
+  /** Small integer of each term → its id and the small integers of the broader ones, in order of their ids. */
+  terms: Map<number, { id: string; broader: number[] }>;
   /** Every folder with the one above and what it is called, for its order. */
   folders: Map<
     string,
@@ -120,10 +120,11 @@ export interface Names {
 /** Everything the index needs to know by name. */
 export async function readNames(db: Db): Promise<Names> {
   const [terms, folders, collections, stages, accessions, people] = await Promise.all([
-    sql<{ ord: number; id: string; label: string; broader: number | null }>`
-      select t.ord, t.id, t.label, b.ord as broader from term t left join term b on b.id = t.broader_id`.execute(
-      db,
-    ),
+    sql<{ ord: number; id: string; label: string; broader: number[] }>`
+      select t.ord, t.id, t.label,
+        coalesce(array_agg(a.ord order by a.id) filter (where a.id is not null), '{}') as broader
+      from term t left join term_broader b on b.term_id = t.id left join term a on a.id = b.broader_id
+      group by t.id`.execute(db),
     sql<{
       id: string;
       parentId: string | null;
@@ -170,14 +171,9 @@ export async function readNames(db: Db): Promise<Names> {
 
 /** A term and all broader ones. */
 function withBroader(names: Names, ord: number): number[] {
-  const found: number[] = [];
-  for (
-    let at: number | null = ord;
-    at !== null && !found.includes(at);
-    at = names.terms.get(at)?.broader ?? null
-  )
-    found.push(at);
-  return found;
+  const found = new Set([ord]);
+  for (const at of found) for (const above of names.terms.get(at)?.broader ?? []) found.add(above);
+  return [...found];
 }
 
 async function putMany(

@@ -1,20 +1,22 @@
-import { sql, type Kysely } from 'kysely';
+import { isDeepStrictEqual } from 'node:util';
+import { sql, type Kysely, type Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
 import { enqueue } from '../jobs/queue';
+import { entryName, type ListKey, type TermEntry } from '#core/lists/entries';
+import type { LedgerKind } from '#core/ledger/kinds';
 import { FIELDS, type FieldKey } from '#core/records/fields';
 import { WASTEBASKET } from '#core/holdings/wastebasket';
 import { counted } from '#core/text/quantities';
 import { likeText } from '#core/text/like';
+import { changeLists, readEntries, type EntryChange } from '../lists/journal';
 import { undoFolders } from '../places/emptyFolders';
 import { applySteps, differences, overlay, readRecords, type RecordStep } from '../records/records';
 import { lockRecords } from '../records/store';
+import { presentStages } from '../stages/stages';
+import { presentLabels } from '../terms/terms';
 import { insertSteps } from './steps';
-
-/** Kinds of change people are told of. */
-export const LEDGER_KINDS = ['rename', 'record', 'folders', 'waste', 'empty'] as const;
-export type LedgerKind = (typeof LEDGER_KINDS)[number];
 
 export interface LedgerLine {
   id: string;
@@ -196,6 +198,7 @@ export async function undo(
   if (operation.kind === 'empty' || operation.emptiedAt)
     throw new ArchiveError('conflict', 'These files were removed for good.');
   if (operation.kind === 'record') return undoRecords(db, actorId, operationId, partly);
+  if (operation.kind === 'lists') return undoLists(db, actorId, operation, partly);
   if (operation.kind === 'folders')
     return undoFolders(db, actorId, operation.id, operation.summary);
   return undoMoves(db, actorId, { ...operation, kind: operation.kind }, rest);
@@ -224,6 +227,70 @@ function refuseStanding(standing: Standing[], rest: number): never {
   );
 }
 
+/** A step of the ledger that changed a record. */
+interface Told {
+  itemId: string | null;
+  before: Record<string, unknown>;
+  after: Record<string, unknown>;
+}
+
+/** Terms and stages that are called otherwise by now, under their present names. */
+async function underPresentNames(db: Transaction<Database>, rows: Told[]): Promise<Told[]> {
+  const all = rows.flatMap(({ before, after }) => [before, after]);
+  const labels = all.flatMap(({ terms }) => (terms ?? []) as string[]);
+  const names = all.flatMap(({ stage }) => (stage ? [stage as string] : []));
+  const terms = await presentLabels(db, [...new Set(labels)]);
+  const stages = await presentStages(db, [...new Set(names)]);
+  const now = (values: Record<string, unknown>): Record<string, unknown> => ({
+    ...values,
+    ...(values['terms']
+      ? {
+          terms: [
+            ...new Set((values['terms'] as string[]).map((one) => terms.get(one) ?? one)),
+          ].sort(),
+        }
+      : {}),
+    ...(values['stage'] ? { stage: stages.get(values['stage'] as string) ?? values['stage'] } : {}),
+  });
+  return rows.map(({ itemId, before, after }) => ({
+    ...{ itemId, before: now(before), after: now(after) },
+  }));
+}
+
+/** What gives records back what they said before some steps, and what was changed again since. */
+async function backSteps(
+  db: Transaction<Database>,
+  rows: Told[],
+): Promise<{ steps: RecordStep[]; standing: Standing[] }> {
+  const ids = rows.flatMap((row) => row.itemId ?? []);
+  await lockRecords(db, ids);
+  const byId = new Map((await readRecords(db, ids)).map((record) => [record.id, record]));
+  const standing: Standing[] = [];
+  const steps = rows.flatMap((row): RecordStep[] => {
+    const record = byId.get(row.itemId!);
+    if (!record) return [];
+    const { values, number } = record;
+    const wrote = overlay(values, row.after);
+    const touched = new Set(differences(values, wrote));
+    const wished = differences(values, overlay(values, row.before));
+    for (const field of wished) if (touched.has(field)) standing.push({ number, field });
+    const keys = wished.filter((key) => !touched.has(key));
+    const before = Object.fromEntries(keys.map((key) => [key, row.before[key]]));
+    const after = overlay(values, before);
+    return keys.length > 0 ? [{ itemId: row.itemId!, before: values, after, keys }] : [];
+  });
+  return { steps, standing };
+}
+
+const doneSteps = (db: Transaction<Database>, operationId: string) =>
+  db
+    .selectFrom('operationStep')
+    .select(['action', 'itemId', 'before', 'after'])
+    .where('operationId', '=', operationId)
+    .where('state', '=', 'done')
+    .orderBy('position')
+    .execute();
+
 async function undoRecords(
   db: Kysely<Database>,
   actorId: string | null,
@@ -231,37 +298,76 @@ async function undoRecords(
   partly: boolean,
 ): Promise<string> {
   return db.transaction().execute(async (transaction) => {
-    const rows = await transaction
-      .selectFrom('operationStep')
-      .select(['itemId', 'before', 'after'])
-      .where('operationId', '=', operationId)
-      .where('state', '=', 'done')
-      .execute();
-    const ids = rows.map((row) => row.itemId!);
-    await lockRecords(transaction, ids);
-    const byId = new Map(
-      (await readRecords(transaction, ids)).map((record) => [record.id, record]),
+    const rows = await doneSteps(transaction, operationId);
+    const { steps, standing } = await backSteps(
+      transaction,
+      await underPresentNames(transaction, rows),
     );
-    const standing: Standing[] = [];
-    const steps = rows.flatMap((row): RecordStep[] => {
-      const record = byId.get(row.itemId!);
-      if (!record) return [];
-      const { values, number } = record;
-      const wrote = overlay(values, row.after);
-      const touched = new Set(differences(values, wrote));
-      const wished = differences(values, overlay(values, row.before));
-      for (const field of wished) if (touched.has(field)) standing.push({ number, field });
-      const keys = wished.filter((key) => !touched.has(key));
-      const before = Object.fromEntries(keys.map((key) => [key, row.before[key]]));
-      const after = overlay(values, before);
-      return keys.length > 0 ? [{ itemId: row.itemId!, before: values, after, keys }] : [];
-    });
     if (standing.length > 0 && (steps.length === 0 || !partly))
       refuseStanding(standing, steps.length);
     if (steps.length === 0)
       throw new ArchiveError('conflict', 'These records hold their former values already.');
     return (await applySteps(transaction, actorId, steps, operationId)).operationId;
   });
+}
+
+/** An entry of a list, as a step of the ledger holds it. */
+interface ToldEntry {
+  list: ListKey;
+  id: string;
+  entry: object | null;
+}
+
+/**
+ * Lists as they were, and the records that were changed with them. An entry that was changed again since stands in the
+ * way of all of it: lists hang together.
+ */
+async function undoLists(
+  db: Kysely<Database>,
+  actorId: string | null,
+  operation: { id: string; summary: string },
+  partly: boolean,
+): Promise<string> {
+  const done = await changeLists(db, actorId, async (transaction) => {
+    const rows = await doneSteps(transaction, operation.id);
+    const told = rows.filter(({ action }) => action === 'entry');
+    const pairs = told.map(({ before, after }) => ({
+      was: before as unknown as ToldEntry,
+      is: after as unknown as ToldEntry,
+    }));
+    const present = new Map<string, object>();
+    for (const list of new Set(pairs.map(({ is }) => is.list)))
+      for (const [id, entry] of await readEntries(
+        transaction,
+        list,
+        pairs.filter(({ is }) => is.list === list).map(({ is }) => is.id),
+      ))
+        present.set(id, entry);
+    const entries: EntryChange[] = [];
+    for (const { was, is } of pairs) {
+      const { list, id, entry } = is;
+      const now = present.get(id) ?? null;
+      if (!isDeepStrictEqual(now, entry))
+        throw new ArchiveError(
+          'conflict',
+          `“${entryName((now ?? entry) as TermEntry)}” was changed again since. Undo the later change first.`,
+        );
+      entries.push({ list, id, before: now, after: was.entry });
+    }
+    const { steps, standing } = await backSteps(
+      transaction,
+      rows.filter(({ action }) => action === 'record'),
+    );
+    if (standing.length > 0 && !partly) refuseStanding(standing, entries.length + steps.length);
+    return {
+      summary: `Undid: ${operation.summary}`,
+      entries: entries.reverse(),
+      records: steps,
+      undoes: operation.id,
+    };
+  });
+  if (!done) throw new ArchiveError('conflict', 'The lists are as they were already.');
+  return done.operationId;
 }
 
 type Movement = 'rename' | 'waste';

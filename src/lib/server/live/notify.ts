@@ -8,6 +8,7 @@ export type LiveMessage =
   | { about: 'scan'; id: string }
   | { about: 'collections' }
   | { about: 'rooms' }
+  | { about: 'lists' }
   | { about: 'places' }
   /** Ended sessions: one, or with null all of a person. Never told to windows. */
   | { about: 'session'; person: string; session: string | null };

@@ -82,7 +82,7 @@ async function lookUp(db: Db, where: Node[]): Promise<Looked> {
       : sql<{ top: string; id: string }>`
           with recursive narrower as (
             select t.id as top, t.id from term t where t.id = any(${termIds}::uuid[])
-            union select n.top, t.id from term t join narrower n on t.broader_id = n.id
+            union select n.top, b.term_id from term_broader b join narrower n on b.broader_id = n.id
           ) select top, id from narrower`
           .execute(db)
           .then(({ rows }) => rows),

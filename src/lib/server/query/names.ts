@@ -21,6 +21,18 @@ const NAMES: Record<RefKind, ReturnType<typeof sql>> = {
     from folder d join place p on p.id = d.place_id where d.path <> ${WASTEBASKET}`,
 };
 
+/** What else they are called: found by it, never shown. */
+const ALIASES: Partial<Record<RefKind, ReturnType<typeof sql>>> = {
+  term: sql`select l.term_id as id, l.label from term_label l`,
+  stage: sql`select s.id, former as label from stage s cross join lateral unnest(s.formerly) as former`,
+};
+/** All that names of a kind are found by, the name itself first. */
+const looked = (kind: RefKind): ReturnType<typeof sql> =>
+  ALIASES[kind]
+    ? sql`select id, label, 0 as rank from (${NAMES[kind]}) own
+        union all select id, label, 1 from (${ALIASES[kind]}) other`
+    : sql`select id, label, 0 as rank from (${NAMES[kind]}) own`;
+
 /** Accessions are named `2026.14` as well as `2026.014`. */
 const plain = (kind: RefKind, label: string): string =>
   kind === 'accession'
@@ -34,9 +46,8 @@ async function idsOf(db: Db, kind: RefKind, labels: string[]): Promise<Map<strin
   if (labels.length === 0) return new Map();
   const wished = [...new Set(labels.map((label) => plain(kind, label)))];
   const { rows } = await sql<{ id: string; label: string }>`
-    select id, label from (${NAMES[kind]}) named where lower(label) = any(${wished}::text[])`.execute(
-    db,
-  );
+    select id, label from (${looked(kind)}) named where lower(label) = any(${wished}::text[])
+    order by rank desc`.execute(db);
   return new Map(rows.map(({ id, label }) => [label.toLowerCase(), id]));
 }
 
@@ -112,7 +123,7 @@ export async function dictionaryFor(db: Db, text: string): Promise<Dictionary> {
   const names = possibleNames(text).slice(0, MOST_NAMES);
   const kinds: RefKind[] = ['term', 'stage', 'collection', 'accession', 'person', 'folder'];
   const parts = kinds.map(
-    (kind) => sql`select ${sql.lit(kind)} as kind, id::text, label from (${NAMES[kind]}) named
+    (kind) => sql`select ${sql.lit(kind)} as kind, id::text, label from (${looked(kind)}) named
       where lower(label) = any(${names}::text[])`,
   );
   const { rows } = await sql<Named>`

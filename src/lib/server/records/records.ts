@@ -92,7 +92,7 @@ const WORDED = fieldsThatCan('words').filter(
   ({ store }) => 'json' in store && store.json === 'record',
 );
 
-/** Fill the words an item is found by, from its record, names, folders, and terms with their broader ones. */
+/** Fill the words an item is found by, from its record, names, folders, and terms with their broader ones and other labels. */
 export async function refreshWords(db: Db, itemIds: string[]): Promise<void> {
   if (itemIds.length === 0) return;
   const { rows } = await sql<{
@@ -102,10 +102,12 @@ export async function refreshWords(db: Db, itemIds: string[]): Promise<void> {
   }>`
     with recursive wished as (select unnest(${itemIds}::uuid[]) as id),
     given as (
-      select it.item_id, t.id, t.label, t.broader_id from item_term it
-        join wished w on w.id = it.item_id join term t on t.id = it.term_id
-      union select g.item_id, t.id, t.label, t.broader_id from given g join term t on t.id = g.broader_id
-    ), labels as (select item_id, array_agg(label) as labels from given group by 1)
+      select it.item_id, it.term_id as id from item_term it join wished w on w.id = it.item_id
+      union select g.item_id, b.broader_id from given g join term_broader b on b.term_id = g.id
+    ), labels as (
+      select g.item_id, array_agg(named.label) as labels from given g join (
+        select id, label from term union all select term_id, label from term_label
+      ) named on named.id = g.id group by 1)
     select i.id, i.record, array[i.number, i.title, i.caption, i.credit_line, i.original_name, i.camera,
         f.name, d.path, p.name] || i.creator || coalesce(l.labels, '{}') as texts
     from wished w join item i on i.id = w.id
@@ -296,29 +298,43 @@ export async function applySteps(
   undoes: string | null,
 ): Promise<{ operationId: string; changed: number }> {
   const operationId = newId();
-  const now = new Date();
   const keys = new Set(steps.flatMap((step) => step.keys));
-  const summary = `${undoes ? 'Gave back' : 'Set'} ${summaryOf(keys)}`;
   await db
     .insertInto('operation')
     .values({
       id: operationId,
       kind: 'record',
-      summary,
+      summary: `${undoes ? 'Gave back' : 'Set'} ${summaryOf(keys)}`,
       state: 'done',
       actorId,
       undoes,
       total: steps.length,
-      finishedAt: now,
+      finishedAt: new Date(),
     })
     .execute();
+  await storeSteps(db, actorId, steps, { operationId, from: 0 });
+  await followItems(
+    db,
+    steps.map((step) => step.itemId),
+    { actorId, operationId },
+  );
+  return { operationId, changed: steps.length };
+}
+
+/** Store what record steps lead to, and note them in an operation from some position on. */
+export async function storeSteps(
+  db: Transaction<Database>,
+  actorId: string | null,
+  steps: RecordStep[],
+  { operationId, from }: { operationId: string; from: number },
+): Promise<void> {
   await storeValues(
     db,
     steps.map(({ itemId, after, keys: changed }) => ({ itemId, values: after, changed })),
-    { source: 'person', by: actorId, at: now },
+    { source: 'person', by: actorId, at: new Date() },
   );
-  const rows = steps.map((step, position) => ({
-    position,
+  const rows = steps.map((step, index) => ({
+    position: from + index,
     item: step.itemId,
     before: pick(step.before, step.keys),
     after: pick(step.after, step.keys),
@@ -327,11 +343,21 @@ export async function applySteps(
     select ${operationId}::uuid, position, 'record', item, before, after, 'done'
     from json_to_recordset(${JSON.stringify(rows)}::json)
       as row(position integer, item uuid, before jsonb, after jsonb)`.execute(db);
-  const ids = steps.map((step) => step.itemId);
-  await refreshWords(db, ids);
+}
+
+/** Words are told anew of this many items at a time. */
+const WORDS_AT_ONCE = 5000;
+
+/** What follows where records changed: the words they are found by, their files, open windows. */
+export async function followItems(
+  db: Transaction<Database>,
+  ids: string[],
+  { actorId, operationId }: { actorId: string | null; operationId: string },
+): Promise<void> {
+  for (let at = 0; at < ids.length; at += WORDS_AT_ONCE)
+    await refreshWords(db, ids.slice(at, at + WORDS_AT_ONCE));
   await enqueueWrites(db, ids, { actorId, operationId, title: 'Writing records into files' });
   await notify(db, { about: 'items', ids });
-  return { operationId, changed: steps.length };
 }
 
 /** A whole record from the partial values of a step. */

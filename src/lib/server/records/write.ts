@@ -5,7 +5,7 @@ import { counted } from '#core/text/quantities';
 import { embeds } from '#core/kinds/kinds';
 import { FIELD_KEYS, type FieldKey } from '#core/records/fields';
 import { splitName } from '#core/naming/pattern';
-import { tagsFromRecord, type TagChanges } from '#core/records/mapping';
+import { tagsFromRecord, targetIn, type TagChanges } from '#core/records/mapping';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import {
@@ -24,6 +24,7 @@ import { bytesOfPath, joinPath } from '../files/paths';
 import type { JobRow, Progress } from '../jobs/attempt';
 import { writeTagsTo } from '../metadata/exiftool';
 import { notify } from '../live/notify';
+import { packetsOf } from './packets';
 import { readRecords, type ItemRecord } from './records';
 
 /** A sidecar carries the whole name of its file, so that IMG_1.dng and IMG_1.jpg never share one. */
@@ -60,10 +61,27 @@ async function aboutFile(
 async function writeEmbedded(house: House, file: LocatedFile, record: ItemRecord): Promise<void> {
   const { iim, firstName } = await aboutFile(house, file);
   const tags = {
-    ...tagsFromRecord(record.values, givenKeys(record), { exif: true, iim }),
+    ...tagsFromRecord(record.values, givenKeys(record), targetIn(embeds(file.mediaType), iim)),
     ...firstName,
   };
-  await rewriteFile(house, file, record.version, (target) => writeTagsTo(file.path, target, tags));
+  await rewriteFile(house, file, record.version, async (target) => {
+    await writeTagsTo(file.path, target, tags);
+    if (isFilm(file.mediaType)) await refuseOtherPackets(file.path, target);
+  });
+}
+
+const isFilm = (mediaType: string): boolean => mediaType.startsWith('video/');
+/** A film this large is not written anew for a few words: its record goes beside it. */
+const LARGEST_FILM = 512 << 20;
+
+/** The tables of a film say where its frames lie: each must be found where it was. @throws ArchiveError file-changed */
+async function refuseOtherPackets(before: string, after: string): Promise<void> {
+  const [was, is] = [await packetsOf(before), await packetsOf(after)];
+  if (was !== is)
+    throw new ArchiveError(
+      'file-changed',
+      'Writing would have changed where its frames lie; it was left alone.',
+    );
 }
 
 /** Write the whole record into the sidecar beside a file. */
@@ -97,21 +115,37 @@ async function writeSidecar(
 
 /** Whether the record can go into the file itself: its picture must be told to be the same afterwards. */
 const canEmbed = async (file: LocatedFile): Promise<boolean> =>
-  embeds(file.mediaType) &&
+  embeds(file.mediaType) !== null &&
+  !(isFilm(file.mediaType) && file.size > LARGEST_FILM) &&
   (file.essenceHash ?? (await hashEssence(file.path, file.mediaType))) !== null;
 
 /** Into the file where that is safe, and into the sidecar where there is one already, so that both agree. */
 async function write(house: House, file: LocatedFile, record: ItemRecord): Promise<void> {
-  const isEmbedded = await canEmbed(file);
   const sidecar = (await filesOf(house.db, [file.itemId])).find(({ role }) => role === 'sidecar');
+  const isEmbedded = (await canEmbed(file)) && (await wroteEmbedded(house, file, record));
   if (sidecar || !isEmbedded) await writeSidecar(house, file, record, sidecar);
-  if (isEmbedded) await writeEmbedded(house, file, record);
-  else
-    await house.db
-      .updateTable('file')
-      .set({ writtenVersion: record.version, writeProblem: null })
-      .where('id', '=', file.id)
-      .execute();
+  if (isEmbedded) return;
+  await house.db
+    .updateTable('file')
+    .set({ writtenVersion: record.version, writeProblem: null })
+    .where('id', '=', file.id)
+    .execute();
+}
+
+/** Documents and films may be locked or odd in ways that let nobody write into them: their records go beside them. */
+async function wroteEmbedded(
+  house: House,
+  file: LocatedFile,
+  record: ItemRecord,
+): Promise<boolean> {
+  try {
+    await writeEmbedded(house, file, record);
+    return true;
+  } catch (error) {
+    const isOdd = error instanceof ArchiveError && error.code === 'tool-failed';
+    if (isOdd && embeds(file.mediaType) !== 'exif') return false;
+    throw error;
+  }
 }
 
 async function rememberSidecar(

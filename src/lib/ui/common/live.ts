@@ -5,6 +5,7 @@ export type LiveMessage =
   | { about: 'scan'; id: string }
   | { about: 'collections' }
   | { about: 'rooms' }
+  | { about: 'lists' }
   | { about: 'places' }
   | { about: 'again' };
 

@@ -1,6 +1,8 @@
 <script lang="ts">
   import { STAMPED, type Draft, type Stamped } from './draft';
 
+  import { api } from '../common/api';
+
   interface Props {
     draft: Draft;
   }
@@ -15,6 +17,15 @@
   const used = $derived(STAMPED.filter((key) => draft.stamp[key].trim() !== ''));
   // svelte-ignore state_referenced_locally
   let open = $state(used.length > 0);
+  let kept = $state.raw<{ id: string; name: string; project: string }[]>([]);
+  $effect(() => {
+    api
+      .get<typeof kept>('/api/lists/stamps')
+      .then((found) => (kept = found))
+      .catch(() => undefined);
+  });
+  const nameOf = (id: string): string => kept.find((one) => one.id === id)?.name ?? '';
+  const free = $derived(kept.filter(({ id }) => !draft.stamps.includes(id)));
 </script>
 
 <p>
@@ -27,6 +38,31 @@
   <button class="link" type="button" aria-expanded={open} onclick={() => (open = !open)}
     >{used.length ? used.map((key) => LABELS[key].toLowerCase()).join(', ') : 'nothing'}</button
   >
+  {#each draft.stamps.filter(nameOf) as id (id)}
+    and “{nameOf(id)}”
+    <button
+      class="link"
+      type="button"
+      aria-label="Without the stamp {nameOf(id)}"
+      onclick={() => (draft.stamps = draft.stamps.filter((one) => one !== id))}>×</button
+    >
+  {/each}
+  {#if free.length > 0}
+    <select
+      class="choice"
+      aria-label="Put a kept stamp as well"
+      value=""
+      onchange={(event) => {
+        draft.stamps = [...draft.stamps, event.currentTarget.value];
+        event.currentTarget.value = '';
+      }}
+    >
+      <option value="" disabled>and a kept stamp …</option>
+      {#each free as one (one.id)}<option value={one.id}
+          >{one.project ? `${one.project}: ` : ''}{one.name}</option
+        >{/each}
+    </select>
+  {/if}
 </p>
 {#if open}
   <div class="fields">

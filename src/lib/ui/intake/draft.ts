@@ -27,6 +27,8 @@ export interface Draft {
   terms: string;
   way: Plan['stamp']['way'];
   stamp: Record<Stamped, string>;
+  /** Ids of kept stamps. */
+  stamps: string[];
   /** Empty: no second copy. */
   secondCopyId: string;
   countersGoOn: boolean;
@@ -61,6 +63,7 @@ export function draftFrom(kept: KeptPlan | null, title: string, places: PlaceCho
       copyrightNotice: values.copyrightNotice ?? '',
       caption: values.caption ?? '',
     },
+    stamps: plan?.stamps ?? [],
     secondCopyId: known(plan?.secondCopyId),
     countersGoOn: plan?.countersGoOn ?? true,
     clocks: plan?.clocks ?? {},
@@ -92,6 +95,7 @@ export function planOf(draft: Draft): Plan {
         ...(creator.length > 0 && { creator }),
       },
     },
+    stamps: draft.stamps,
     secondCopyId: draft.mode === 'in-place' ? null : draft.secondCopyId || null,
     countersGoOn: draft.countersGoOn,
     clocks: Object.fromEntries(Object.entries(draft.clocks).filter(([, shift]) => shift !== 0)),

@@ -1,11 +1,13 @@
 <script lang="ts">
+  import { entryWords } from '#core/lists/told';
+  import { COUNTED_IN, undoNeeds } from '#core/ledger/kinds';
   import { can, type Role } from '#core/people/roles';
   import { counted } from '#core/text/quantities';
   import { api, Problem } from '../common/api';
   import { freshen } from '../common/freshen';
   import { sayDone, sayWrong } from '../common/notices.svelte';
   import { instant } from '../wall/dates';
-  import { COUNTED_IN, type Line } from './line';
+  import type { Line } from './line';
 
   interface Props {
     line: Line;
@@ -23,9 +25,7 @@
     reason: string | null;
   }
   let steps = $state.raw<Step[]>([]);
-  const mayUndo = $derived(
-    line.canUndo && can(role, line.kind === 'record' ? 'describe' : 'rename'),
-  );
+  const mayUndo = $derived(line.canUndo && can(role, undoNeeds(line.kind)));
 
   let opened = $state(false);
   async function open(): Promise<void> {
@@ -66,6 +66,12 @@
     });
     return parts.join(' · ');
   }
+  /** Of an item that only followed, the file alone is written anew. */
+  const toldOf = ({ before, after }: Step): { before: string; after: string } =>
+    entryWords(before, after) ?? {
+      before: words(before) || 'its file',
+      after: words(after) || 'written anew',
+    };
   const said = $derived.by((): string => {
     if (line.undone) return 'undone';
     if (line.state !== 'done') return line.state === 'doing' ? 'at work' : 'waiting';
@@ -107,10 +113,10 @@
     <td colspan="5">
       <ul>
         {#each steps as step (step.position)}
+          {@const told = toldOf(step)}
           <li>
-            <span class="mono pencil">{step.number}</span><span class="mono"
-              >{words(step.before)}</span
-            ><span class="mono">→ {words(step.after)}</span>{#if step.reason}<span class="wrong"
+            <span class="mono pencil">{step.number}</span><span class="mono">{told.before}</span
+            ><span class="mono">→ {told.after}</span>{#if step.reason}<span class="wrong"
                 >{step.reason}</span
               >{/if}
           </li>

@@ -1,16 +1,9 @@
-/** What a change is counted in. */
-export const COUNTED_IN = {
-  rename: 'file',
-  record: 'record',
-  folders: 'folder',
-  waste: 'file',
-  empty: 'file',
-} as const;
+import type { LedgerKind } from '#core/ledger/kinds';
 
 /** A line of the ledger as pages show it. */
 export interface Line {
   id: string;
-  kind: keyof typeof COUNTED_IN;
+  kind: LedgerKind;
   summary: string;
   state: string;
   actor: string;

@@ -38,6 +38,7 @@
   }: Props = $props();
   let copied = $state.raw<Copied | null>(null);
   let arranges = $state(false);
+  let stamps = $state(false);
 </script>
 
 <p class="verbs">
@@ -49,6 +50,8 @@
       type="button"
       onclick={() => (copied = copiedRecord() ?? { number: '', values: [] })}
       >Put copied onto {count === 1 ? 'this' : 'these'}…</button
+    >{/if}
+  {#if canDescribe}<button class="link" type="button" onclick={() => (stamps = true)}>Stamp…</button
     >{/if}
   {#if canManage}<button class="link" type="button" onclick={() => (arranges = true)}
       >First fields…</button
@@ -62,6 +65,11 @@
 {#if column}
   {#await import('./ColumnDialog.svelte') then { default: ColumnDialog }}
     <ColumnDialog {ids} {count} {q} {...column} ondone={did} onclose={onclosecolumn} />
+  {/await}
+{/if}
+{#if stamps}
+  {#await import('./StampSheet.svelte') then { default: StampSheet }}
+    <StampSheet {ids} {count} {q} onclose={() => (stamps = false)} />
   {/await}
 {/if}
 {#if arranges}

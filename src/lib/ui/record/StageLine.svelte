@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { Stage } from '#core/stages/stages';
+  import { offeredStages, type Stage } from '#core/stages/stages';
   import StageMark from '../common/StageMark.svelte';
   import CardLine from './CardLine.svelte';
 
@@ -24,7 +24,9 @@
       >
         {#if stage.mixed}<option value="mixed" disabled>{stage.mixed} different</option>{/if}
         <option value="">none yet</option>
-        {#each stages as { name } (name)}<option value={name}>{name}</option>{/each}
+        {#each offeredStages(stages, stage.mixed ? '' : stage.value) as { name } (name)}<option
+            value={name}>{name}</option
+          >{/each}
       </select>
     {:else}{stage.mixed ? `${stage.mixed} different` : stage.value || 'none yet'}{/if}
   </span>

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { page } from '$app/state';
+  import type { Stage } from '#core/stages/stages';
   import Dialog from '../common/Dialog.svelte';
 
   interface Props {
@@ -18,7 +19,13 @@
     [['Alt', '↓'], 'in a field of it: to the next item'],
     [['Ctrl', 'Z'], 'take back what was written; with Shift do it again'],
   ];
-  const SCREENS: { path: string; view?: string; title: string; lines: Line[] }[] = [
+  /** What gives stages, as their keeper chose. */
+  const stageKeys = $derived(
+    ((page.data as { stages?: Pick<Stage, 'key' | 'retired'>[] }).stages ?? []).flatMap(
+      ({ key, retired }) => (key && !retired ? [key.toUpperCase()] : []),
+    ),
+  );
+  const screens = $derived<{ path: string; view?: string; title: string; lines: Line[] }[]>([
     {
       path: '/side',
       title: 'Side by side',
@@ -31,7 +38,7 @@
         [['+', '−'], 'nearer, further'],
         [['Alt', 'Enter'], 'move together, or each by itself'],
         [['0', '…', '5'], 'pips'],
-        [['A', 'S', 'D', 'F', 'G'], 'stages'],
+        [stageKeys, 'stages'],
         [['Esc'], 'back'],
       ],
     },
@@ -52,7 +59,7 @@
         [['PgUp', 'PgDn'], 'page back, page on'],
         [['0', '…', '5'], 'pips'],
         [['N'], 'reject'],
-        [['A', 'S', 'D', 'F', 'G'], 'stages'],
+        [stageKeys, 'stages'],
         [['Esc'], 'back to the wall'],
         ...CARD,
       ],
@@ -74,7 +81,7 @@
         [['Enter'], 'close view'],
         [['0', '…', '5'], 'pips'],
         [['N'], 'reject'],
-        [['A', 'S', 'D', 'F', 'G'], 'stages'],
+        [stageKeys, 'stages'],
       ],
     },
     {
@@ -90,7 +97,7 @@
         [['Ctrl', 'A'], 'select everything found'],
         [['0', '…', '5'], 'pips'],
         [['N'], 'reject'],
-        [['A', 'S', 'D', 'F', 'G'], 'stages'],
+        [stageKeys, 'stages'],
         [['H'], 'holdings'],
         [['+', '−'], 'larger, smaller'],
         [['Esc'], 'let go of the selection'],
@@ -105,9 +112,18 @@
         [['Tab'], 'next'],
       ],
     },
-  ];
+    {
+      path: '/lists',
+      title: 'Thesaurus',
+      lines: [
+        [['↑', '↓'], 'go from term to term'],
+        [['→', '←'], 'open, close a branch'],
+        [['Enter'], 'the term’s card'],
+      ],
+    },
+  ]);
   const here = $derived(
-    SCREENS.find(
+    screens.find(
       ({ path, view }) =>
         page.url.pathname.startsWith(path) &&
         (view === undefined || view === page.url.searchParams.get('view')),

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { stageOfKey } from '#core/stages/stages';
   import { onMount, untrack } from 'svelte';
   import { afterNavigate, goto } from '$app/navigation';
   import { page } from '$app/state';
@@ -223,7 +224,7 @@
     else if (key === '*' && folding && focused?.burst) ask(toggled(data.query, focused.burst));
     else if (key === '+' || key === '-') size(key === '+' ? 20 : -20);
     else {
-      const stage = data.stages.find((one) => one.key === key.toLowerCase());
+      const stage = stageOfKey(data.stages, key);
       if (!stage) return;
       describe({ stage: stage.name });
     }

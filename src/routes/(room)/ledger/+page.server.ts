@@ -1,11 +1,6 @@
 import { z } from 'zod';
-import {
-  ledger,
-  ledgerCount,
-  LEDGER_KINDS,
-  ledgerPeople,
-  LEDGER_PAGE,
-} from '#server/ledger/ledger';
+import { ledger, ledgerCount, ledgerPeople, LEDGER_PAGE } from '#server/ledger/ledger';
+import { LEDGER_KINDS } from '#core/ledger/kinds';
 import { checked, page } from '#server/edge/edge';
 import type { PageServerLoad } from './$types';
 

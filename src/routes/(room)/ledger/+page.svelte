@@ -6,7 +6,8 @@
   import { calmly, hear } from '$lib/ui/common/live';
   import LedgerFilter from '$lib/ui/ledger/LedgerFilter.svelte';
   import LedgerRow from '$lib/ui/ledger/LedgerRow.svelte';
-  import { COUNTED_IN, type Line } from '$lib/ui/ledger/line';
+  import { COUNTED_IN } from '#core/ledger/kinds';
+  import type { Line } from '$lib/ui/ledger/line';
   import { instant } from '$lib/ui/wall/dates';
   import type { PageProps } from './$types';
 

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { stageOfKey } from '#core/stages/stages';
   import { goto } from '$app/navigation';
   import { can } from '#core/people/roles';
   import { differing } from '#core/records/differing';
@@ -95,7 +96,7 @@
     if (/^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || event.ctrlKey || event.metaKey) return;
     const { key } = event;
     const own = focused ? zooms[focused.id] : undefined;
-    const mark = data.stages.find((one) => one.key === key.toLowerCase());
+    const mark = stageOfKey(data.stages, key);
     if (event.altKey && key === 'Enter') linked = !linked;
     else if (event.altKey) return;
     else if (key === 'ArrowLeft') at = Math.max(0, at - 1);

@@ -100,7 +100,7 @@ export async function place(house: House, intake: Intake, entry: Entry): Promise
   try {
     const essence = await startEssence(entry.facts!.mediaType);
     const contentHash = await copyVerified(source, temporary, essence.update);
-    const essenceHash = essence.end();
+    const essenceHash = await essence.end(temporary);
     Object.assign(entry, { contentHash, essenceHash, sourceFacts, size: sourceFacts.size });
     if (await skipIfHeld(house, intake, entry)) return await removeFile(temporary);
     await describeCopy(house, intake, entry, temporary);

@@ -2,10 +2,11 @@ import { rename, stat, utimes } from 'node:fs/promises';
 import type { Kysely, Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import { stamped } from '#core/intake/stamp';
+import { stampChange } from '#core/stamps/stamp';
 import { embeds } from '#core/kinds/kinds';
 import { splitName } from '#core/naming/pattern';
 import type { FieldKey, RecordValues } from '#core/records/fields';
-import { tagsFromRecord } from '#core/records/mapping';
+import { tagsFromRecord, targetIn } from '#core/records/mapping';
 import type { Database } from '../../db/schema';
 import { isDiskFull, removeFile, syncFile, temporaryName } from '../../files/disk';
 import { hashBoth } from '../../files/hash';
@@ -14,6 +15,7 @@ import type { House } from '../../house/house';
 import { writeTagsTo } from '../../metadata/exiftool';
 import { applyChange, differences } from '../../records/records';
 import { firstNameTags } from '../../records/write';
+import { linesOfStamps } from '../../lists/stamps';
 import { typedTerms } from '../../terms/terms';
 import { clockOf } from '../plan/clocks';
 import type { Entry, Intake } from '../plan/entries';
@@ -31,13 +33,39 @@ export async function plannedRecord(
   const facts = entry.facts!;
   const corrected = { ...facts.record };
   corrected.taken = clockOf(intake.plan, facts)?.taken ?? corrected.taken;
-  const values = applyChange(
-    applyChange(stamped(corrected, intake.plan.stamp), {
-      addTerms: await typedTerms(db, intake.plan.terms),
-    }),
-    { ...entry.given, addTerms: await typedTerms(db, entry.given?.addTerms ?? []) },
-  );
+  const own = applyChange(stamped(corrected, intake.plan.stamp), {
+    addTerms: await typedTerms(db, intake.plan.terms),
+  });
+  const kept = await underKeptStamps(db, intake, entry, own);
+  const values = applyChange(kept, {
+    ...entry.given,
+    addTerms: await typedTerms(db, entry.given?.addTerms ?? []),
+  });
   return { values, added: differences(facts.record, values) };
+}
+
+/** A record with the kept stamps of the plan put on it, one after the other. */
+async function underKeptStamps(
+  db: Kysely<Database> | Transaction<Database>,
+  { plan }: Intake,
+  { facts, name, sourcePath }: Entry,
+  record: RecordValues,
+): Promise<RecordValues> {
+  const original = splitPath(sourcePath).name;
+  let values = record;
+  for (const lines of await linesOfStamps(db, plan.stamps ?? [])) {
+    const subject = {
+      ...{ name: name ?? original, original, number: '', title: values.title },
+      camera: facts!.technical.camera ?? '',
+      creator: values.creator.join(', '),
+    };
+    const change = stampChange(lines, { values, subject });
+    values = applyChange(values, {
+      ...change,
+      ...(change.addTerms ? { addTerms: await typedTerms(db, change.addTerms) } : {}),
+    });
+  }
+  return values;
 }
 
 /** Where the described copy of an entry is made. */
@@ -56,14 +84,16 @@ export async function describeCopy(
   temporary: string,
 ): Promise<void> {
   const { mediaType, technical } = entry.facts!;
-  if (!embeds(mediaType) || !entry.essenceHash || intake.place.handsOff) return;
+  const how = embeds(mediaType);
+  // A film is written by the job, which looks at its frames as well.
+  if (!how || how === 'xmp' || !entry.essenceHash || intake.place.handsOff) return;
   const { values, added } = await plannedRecord(house.db, intake, entry);
   if (added.length === 0 && !isRenamed(entry)) return;
   const target = describedPath(splitPath(temporary).folder, entry);
   await removeFile(target);
   try {
     await writeTagsTo(temporary, target, {
-      ...tagsFromRecord(values, added, { exif: true, iim: technical.iim === true }),
+      ...tagsFromRecord(values, added, targetIn(how, technical.iim === true)),
       ...firstNameTags(splitPath(entry.sourcePath).name, entry.name!),
     });
     const { contentHash, essenceHash } = await hashBoth(target, mediaType);

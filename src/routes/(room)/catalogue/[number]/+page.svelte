@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { stageOfKey } from '#core/stages/stages';
   import { goto, preloadData } from '$app/navigation';
   import { page } from '$app/state';
   import { formatByKey, isNamedOtherwise, moves } from '#core/kinds/kinds';
@@ -153,7 +154,7 @@
     if (/^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || event.ctrlKey || event.metaKey) return;
     const { key } = event;
     const isButton = target.tagName === 'BUTTON' || target.tagName === 'A';
-    const mark = data.stages.find((one) => one.key === key.toLowerCase());
+    const mark = stageOfKey(data.stages, key);
     if (event.altKey) {
       if (key === 'ArrowDown') kept.strip = !kept.strip;
       else if (key === 'ArrowUp') kept.tones = !kept.tones;

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { ArchiveError } from '#core/errors';
+import { undoNeeds } from '#core/ledger/kinds';
 import { can } from '#core/people/roles';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import { undo } from '#server/ledger/ledger';
@@ -16,7 +17,7 @@ export const POST: RequestHandler = endpoint(async (event) => {
     .where('id', '=', id)
     .executeTakeFirst();
   if (!operation) throw new ArchiveError('not-found', 'The ledger knows no such operation.');
-  if (!can(actor.role, operation.kind === 'record' ? 'describe' : 'rename'))
+  if (!can(actor.role, undoNeeds(operation.kind)))
     throw new ArchiveError(
       'not-allowed',
       'Your role does not open this door. A keeper can undo this.',

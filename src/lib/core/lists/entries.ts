@@ -1,0 +1,90 @@
+import type { StageColour, StageShape } from '../stages/stages';
+
+/**
+ * The lists an archive keeps for itself, as whole entries: what the ledger notes before and after, and what a page
+ * sends back as it saw it. References are ids.
+ */
+export interface StageEntry {
+  name: string;
+  shape: StageShape;
+  colour: StageColour;
+  /** The key that gives it, a letter; null for none. */
+  key: string | null;
+  position: number;
+  /** What it was called, or what was merged into it: files that say so are read as this stage. */
+  formerly: string[];
+  /** Offered no more; items that are at it stay. */
+  retired: boolean;
+}
+
+/**
+ * Labels after SKOS: `preferred` of another language, `also` known as, `hidden`: found by, never shown. The preferred label
+ * of the archive's own language is the term's own.
+ */
+export const LABEL_KINDS = ['preferred', 'also', 'hidden'] as const;
+export interface TermLabel {
+  kind: (typeof LABEL_KINDS)[number];
+  /** BCP 47; empty: of no language in particular */
+  lang: string;
+  label: string;
+}
+
+export interface TermEntry {
+  label: string;
+  labels: TermLabel[];
+  /** Ids. */
+  broader: string[];
+  related: string[];
+  note: string;
+  retired: boolean;
+}
+
+export interface ContributorEntry {
+  name: string;
+  kind: 'person' | 'agency';
+  /** Other spellings of the name. */
+  also: string[];
+  creditLine: string;
+  copyrightNotice: string;
+  usageTerms: string;
+  email: string;
+  phone: string;
+  web: string;
+  note: string;
+  retired: boolean;
+}
+
+/** How a stamp's value meets what is there. */
+export const WAYS = ['fill', 'overwrite', 'add'] as const;
+export type Way = (typeof WAYS)[number];
+export interface StampLine {
+  /** A field of the record. */
+  field: string;
+  way: Way;
+  /** Text in which pieces in braces stand for what the item says; of lists several. */
+  value: string | string[] | number;
+}
+export interface StampEntry {
+  name: string;
+  project: string;
+  lines: StampLine[];
+}
+
+/** Of a collection only what it finds is kept in step. */
+export interface CollectionEntry {
+  query: unknown;
+}
+
+export interface Entries {
+  stage: StageEntry;
+  term: TermEntry;
+  contributor: ContributorEntry;
+  stamp: StampEntry;
+  collection: CollectionEntry;
+}
+export type ListKey = keyof Entries;
+
+/** What an entry is called. */
+export function entryName(entry: Partial<StageEntry & TermEntry> | null | undefined): string {
+  return entry?.name ?? entry?.label ?? '';
+}

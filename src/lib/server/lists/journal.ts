@@ -1,0 +1,195 @@
+import { isDeepStrictEqual } from 'node:util';
+import { sql, type Kysely, type Transaction } from 'kysely';
+import { ArchiveError } from '#core/errors';
+import { entryName, type Entries, type ListKey } from '#core/lists/entries';
+import type { Database } from '../db/schema';
+import { newId } from '../house/ids';
+import { notify } from '../live/notify';
+import { followItems, storeSteps, type RecordStep } from '../records/records';
+import { lockRecords } from '../records/store';
+import { STORES } from './stores';
+
+type Tx = Transaction<Database>;
+
+/** An entry of a list as it is and as it is to be; null: there is none. */
+export interface EntryChange {
+  list: ListKey;
+  id: string;
+  before: object | null;
+  after: object | null;
+}
+
+export interface ListChange {
+  summary: string;
+  entries: EntryChange[];
+  /** Records that change with them. */
+  records?: RecordStep[];
+  undoes?: string | null;
+}
+
+/** Lists are changed by one at a time. */
+const LOCK = 'lists';
+
+/** Entries of a list by id. */
+export const readEntries = <L extends ListKey>(
+  db: Kysely<Database>,
+  list: L,
+  ids: readonly string[],
+): Promise<Map<string, Entries[L]>> =>
+  STORES[list].read(db, ids) as Promise<Map<string, Entries[L]>>;
+
+/** @throws ArchiveError not-found */
+export async function entryOf<L extends ListKey>(
+  db: Kysely<Database>,
+  list: L,
+  id: string,
+): Promise<Entries[L]> {
+  const entry = (await readEntries(db, list, [id])).get(id);
+  if (!entry) throw new ArchiveError('not-found', 'It is on the list no more; look at it again.');
+  return entry;
+}
+
+/** @throws ArchiveError conflict where it is not as it was seen */
+export function refuseStale(now: object | null, seen: object | undefined): void {
+  if (seen && !isDeepStrictEqual(now, seen))
+    throw new ArchiveError(
+      'conflict',
+      `“${entryName(now as Entries['term'])}” was changed by someone else meanwhile; look at it again.`,
+    );
+}
+
+/** Whether what files and words say of items follows from it. */
+function isSaid({ list, before, after }: EntryChange): boolean {
+  if (list === 'stage')
+    return (before as Entries['stage'] | null)?.name !== (after as Entries['stage'] | null)?.name;
+  if (list !== 'term') return false;
+  const said = (entry: object | null) => {
+    const { label, labels, broader } = (entry ?? {}) as Partial<Entries['term']>;
+    return [label, labels, broader];
+  };
+  return !isDeepStrictEqual(said(before), said(after));
+}
+
+/** Items that say something of these entries: at these stages, with these terms or narrower ones. */
+async function itemsSaying(db: Tx, changes: EntryChange[]): Promise<string[]> {
+  const idsOf = (wished: ListKey): string[] =>
+    changes.filter((change) => change.list === wished && isSaid(change)).map(({ id }) => id);
+  const [stages, terms] = [idsOf('stage'), idsOf('term')];
+  if (stages.length + terms.length === 0) return [];
+  const { rows } = await sql<{ id: string }>`
+    with recursive narrower as (
+      select unnest(${terms}::uuid[]) as id
+      union select b.term_id from term_broader b join narrower n on b.broader_id = n.id
+    )
+    select i.id from item i where i.deleted_at is null and (i.stage_id = any(${stages}::uuid[])
+      or exists (select from item_term it join narrower n on n.id = it.term_id where it.item_id = i.id))`.execute(
+    db,
+  );
+  return rows.map(({ id }) => id);
+}
+
+/** Their files are behind their records now, whatever they came from. */
+async function touchItems(
+  db: Tx,
+  ids: string[],
+  { actorId, operationId, from }: { actorId: string | null; operationId: string; from: number },
+): Promise<void> {
+  const mark = { source: 'person', by: actorId, at: new Date().toISOString() };
+  await sql`update item set version = version + 1, change_no = nextval('change_number'), provenance = provenance
+      || case when stage_id is null then '{}' else jsonb_build_object('stage', ${JSON.stringify(mark)}::jsonb) end
+      || jsonb_build_object('terms', ${JSON.stringify(mark)}::jsonb)
+    where id = any(${ids}::uuid[])`.execute(db);
+  await sql`insert into operation_step (operation_id, position, action, item_id, before, after, state)
+    select ${operationId}::uuid, ${from}::int + at - 1, 'record', id, '{}', '{}', 'done'
+    from unnest(${ids}::uuid[]) with ordinality as touched (id, at)`.execute(db);
+}
+
+async function storeEntries(db: Tx, entries: EntryChange[], which: 'put' | 'drop'): Promise<void> {
+  const lists = new Set(entries.map(({ list }) => list));
+  for (const list of lists) {
+    const own = entries.filter((entry) => entry.list === list);
+    const store = STORES[list] as (typeof STORES)['stage'];
+    const put = own.flatMap(({ id, after }) => (after ? [[id, after] as const] : []));
+    const drop = own.filter(({ after }) => !after).map(({ id }) => id);
+    if (which === 'put' && put.length > 0)
+      await store.put(db, new Map(put) as Map<string, Entries['stage']>);
+    if (which === 'drop' && drop.length > 0) await store.drop(db, drop);
+  }
+}
+
+async function noteEntries(db: Tx, operationId: string, entries: EntryChange[]): Promise<void> {
+  const rows = entries.map(({ list, id, before, after }, position) => ({
+    position,
+    before: { list, id, entry: before },
+    after: { list, id, entry: after },
+  }));
+  await sql`insert into operation_step (operation_id, position, action, before, after, state)
+    select ${operationId}::uuid, position, 'entry', before, after, 'done'
+    from json_to_recordset(${JSON.stringify(rows)}::json) as row(position integer, before jsonb, after jsonb)`.execute(
+    db,
+  );
+}
+
+/** A name that another has already is a clash, whatever index of the database saw it. */
+function refuseTaken(error: unknown): never {
+  const { code, detail } = error as { code?: string; detail?: string };
+  if (code !== '23505') throw error;
+  const name = /=\((.*)\)/.exec(detail ?? '')?.[1] ?? 'It';
+  throw new ArchiveError('conflict', `“${name}” is on the list already.`);
+}
+
+/**
+ * Change the archive's lists, and records with them, in one operation: entries are put first, then records stored, then
+ * entries dropped; the files of all items that say something of them follow.
+ * @param plan reads what is there, and says what is to be; nothing: null
+ * @throws ArchiveError conflict where a name is taken
+ */
+export async function changeLists(
+  db: Kysely<Database>,
+  actorId: string | null,
+  plan: (transaction: Tx) => Promise<ListChange | null>,
+): Promise<{ operationId: string; items: number } | null> {
+  return db.transaction().execute(async (transaction) => {
+    await sql`select pg_advisory_xact_lock(hashtext(${LOCK}))`.execute(transaction);
+    const change = await plan(transaction);
+    const entries = (change?.entries ?? []).filter(
+      ({ before, after }) => !isDeepStrictEqual(before, after),
+    );
+    if (!change || (entries.length === 0 && !change.records?.length)) return null;
+    return applyChange(transaction, actorId, { ...change, entries }).catch(refuseTaken);
+  });
+}
+
+async function applyChange(
+  db: Tx,
+  actorId: string | null,
+  { summary, entries, records = [], undoes = null }: ListChange,
+): Promise<{ operationId: string; items: number }> {
+  const operationId = newId();
+  const saying = await itemsSaying(db, entries);
+  await storeEntries(db, entries, 'put');
+  const own = new Set(records.map(({ itemId }) => itemId));
+  const touched = [...new Set([...saying, ...(await itemsSaying(db, entries))])].filter(
+    (id) => !own.has(id),
+  );
+  await lockRecords(db, [...touched, ...own]);
+  const total = entries.length + records.length + touched.length;
+  const state = { state: 'done', finishedAt: new Date() } as const;
+  await db
+    .insertInto('operation')
+    .values({ id: operationId, kind: 'lists', summary, actorId, undoes, total, ...state })
+    .execute();
+  await noteEntries(db, operationId, entries);
+  if (records.length > 0)
+    await storeSteps(db, actorId, records, { operationId, from: entries.length });
+  if (touched.length > 0)
+    await touchItems(db, touched, {
+      actorId,
+      operationId,
+      from: entries.length + records.length,
+    });
+  await storeEntries(db, entries, 'drop');
+  await followItems(db, [...own, ...touched], { actorId, operationId });
+  await notify(db, { about: 'lists' });
+  return { operationId, items: own.size + touched.length };
+}

@@ -1,0 +1,154 @@
+import { sql, type Kysely, type RawBuilder, type Transaction } from 'kysely';
+import type { Entries, ListKey, TermEntry, TermLabel } from '#core/lists/entries';
+import type { Database } from '../db/schema';
+
+type Db = Kysely<Database> | Transaction<Database>;
+
+/** How the entries of a list are kept: read and put whole, however many. */
+interface Store<E> {
+  /** By id; those there are none of are left out. */
+  read(db: Db, ids: readonly string[]): Promise<Map<string, E>>;
+  put(db: Db, entries: ReadonlyMap<string, E>): Promise<void>;
+  drop(db: Db, ids: readonly string[]): Promise<void>;
+}
+
+const among = (ids: readonly string[]): RawBuilder<string> => sql`any(${[...ids]}::uuid[])`;
+
+/** A list that is one table, a column for each part of its entries. Column → type in SQL. */
+function plain<L extends 'stage' | 'contributor' | 'stamp'>(
+  table: L,
+  columns: Record<keyof Entries[L] & string, string>,
+): Store<Entries[L]> {
+  const keys = Object.keys(columns);
+  const all = sql.join(keys.map((key) => sql.ref(key)));
+  // The keys of JSON are not names of columns: both are told.
+  const types = sql.join(
+    keys.map((key) => sql`${sql.ref(key)} ${sql.raw(columns[key as keyof typeof columns])}`),
+  );
+  return {
+    async read(db, ids) {
+      const { rows } = await sql<{ id: string } & Entries[L]>`select id, ${all}
+        from ${sql.table(table)} where id = ${among(ids)}`.execute(db);
+      return new Map(rows.map(({ id, ...entry }) => [id, entry as unknown as Entries[L]]));
+    },
+    async put(db, entries) {
+      const rows = [...entries].map(([id, entry]) => ({ id, ...snaked(entry) }));
+      await sql`insert into ${sql.table(table)} (id, ${all})
+        select id, ${all} from json_to_recordset(${JSON.stringify(rows)}::json) as row(id uuid, ${types})
+        on conflict (id) do update set ${sql.join(
+          keys.map((key) => sql`${sql.ref(key)} = excluded.${sql.ref(key)}`),
+        )}`.execute(db);
+    },
+    async drop(db, ids) {
+      await sql`delete from ${sql.table(table)} where id = ${among(ids)}`.execute(db);
+    },
+  };
+}
+
+/** Keys as columns are called. */
+const snaked = (entry: object): Record<string, unknown> =>
+  Object.fromEntries(
+    Object.entries(entry).map(([key, value]) => [
+      key.replace(/[A-Z]/g, (letter) => `_${letter.toLowerCase()}`),
+      value as unknown,
+    ]),
+  );
+
+const terms: Store<TermEntry> = {
+  async read(db, ids) {
+    const { rows } = await sql<Omit<TermEntry, 'labels'> & { id: string; labels: TermLabel[] }>`
+      select t.id, t.label, t.note, t.retired,
+        coalesce((select json_agg(json_build_object('kind', l.kind, 'lang', l.lang, 'label', l.label)
+          order by l.kind, l.lang, l.label) from term_label l where l.term_id = t.id), '[]') as labels,
+        array(select b.broader_id::text from term_broader b where b.term_id = t.id order by 1) as broader,
+        array(select r.related_id::text from term_related r where r.term_id = t.id
+          union select r.term_id::text from term_related r where r.related_id = t.id order by 1) as related
+      from term t where t.id = ${among(ids)}`.execute(db);
+    return new Map(rows.map(({ id, ...entry }) => [id, entry]));
+  },
+  async put(db, entries) {
+    const ids = [...entries.keys()];
+    const rows = [...entries].map(([id, { label, note, retired }]) => ({
+      ...{ id, label, note, retired },
+    }));
+    await sql`insert into term (id, label, note, retired)
+      select id, label, note, retired from json_to_recordset(${JSON.stringify(rows)}::json)
+        as row(id uuid, label text, note text, retired boolean)
+      on conflict (id) do update set label = excluded.label, note = excluded.note, retired = excluded.retired`.execute(
+      db,
+    );
+    for (const table of ['term_broader', 'term_label'])
+      await sql`delete from ${sql.table(table)} where term_id = ${among(ids)}`.execute(db);
+    await sql`delete from term_related where term_id = ${among(ids)} or related_id = ${among(ids)}`.execute(
+      db,
+    );
+    const all = [...entries];
+    const above = all.flatMap(([id, { broader }]) => broader.map((one) => [id, one] as const));
+    await sql`insert into term_broader (term_id, broader_id)
+      select * from unnest(${above.map(([id]) => id)}::uuid[], ${above.map(([, one]) => one)}::uuid[])`.execute(
+      db,
+    );
+    const beside = all.flatMap(([id, { related }]) => related.map((one) => [id, one] as const));
+    await sql`insert into term_related (term_id, related_id)
+      select distinct least(a, b), greatest(a, b) from unnest(
+        ${beside.map(([id]) => id)}::uuid[], ${beside.map(([, one]) => one)}::uuid[]) as pair (a, b)
+      on conflict do nothing`.execute(db);
+    const labels = all.flatMap(([id, entry]) => entry.labels.map((one) => ({ id, ...one })));
+    await sql`insert into term_label (term_id, kind, lang, label)
+      select id, kind, lang, label from json_to_recordset(${JSON.stringify(labels)}::json)
+        as row(id uuid, kind text, lang text, label text)
+      on conflict do nothing`.execute(db);
+  },
+  async drop(db, ids) {
+    await sql`delete from term where id = ${among(ids)}`.execute(db);
+  },
+};
+
+/** What standing collections find: it changes with what it speaks of. */
+const collections: Store<Entries['collection']> = {
+  async read(db, ids) {
+    const rows = await db
+      .selectFrom('collection')
+      .select(['id', 'query'])
+      .where('id', '=', among(ids))
+      .execute();
+    return new Map(rows.map(({ id, query }) => [id, { query }]));
+  },
+  async put(db, entries) {
+    for (const [id, { query }] of entries)
+      await db
+        .updateTable('collection')
+        .set({ query: JSON.stringify(query) })
+        .where('id', '=', id)
+        .execute();
+  },
+  drop: () => Promise.resolve(),
+};
+
+export const STORES: { [L in ListKey]: Store<Entries[L]> } = {
+  stage: plain('stage', {
+    name: 'text',
+    shape: 'text',
+    colour: 'text',
+    key: 'text',
+    position: 'integer',
+    formerly: 'text[]',
+    retired: 'boolean',
+  }),
+  contributor: plain('contributor', {
+    name: 'text',
+    kind: 'text',
+    also: 'text[]',
+    creditLine: 'text',
+    copyrightNotice: 'text',
+    usageTerms: 'text',
+    email: 'text',
+    phone: 'text',
+    web: 'text',
+    note: 'text',
+    retired: 'boolean',
+  }),
+  stamp: plain('stamp', { name: 'text', project: 'text', lines: 'jsonb' }),
+  term: terms,
+  collection: collections,
+};

@@ -1,0 +1,12 @@
+import { formatQuery } from '#core/query/grammar';
+import { EVERYTHING, refTo, type Condition } from '#core/query/tree';
+
+/** Where the catalogue shows what a condition finds. */
+const addressOf = (condition: Condition): string =>
+  `/catalogue?${new URLSearchParams({ q: formatQuery({ ...EVERYTHING, where: [condition] }) }).toString()}`;
+
+export const withEntry = (field: 'stage' | 'terms', id: string): string =>
+  addressOf({ field, test: 'is', values: [refTo(id)] });
+
+export const creditedTo = (names: string[]): string =>
+  addressOf({ field: 'creator', test: 'is', values: names });

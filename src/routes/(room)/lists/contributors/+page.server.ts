@@ -1,0 +1,14 @@
+import { page } from '#server/edge/edge';
+import { listedContributors, unlistedCreators } from '#server/lists/contributors';
+import type { PageServerLoad } from './$types';
+
+export const load: PageServerLoad = ({ locals, depends }) =>
+  page(async () => {
+    depends('mindful:lists');
+    const { db } = locals.house;
+    const [contributors, unlisted] = await Promise.all([
+      listedContributors(db),
+      unlistedCreators(db),
+    ]);
+    return { contributors, unlisted };
+  });

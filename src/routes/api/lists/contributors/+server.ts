@@ -1,0 +1,27 @@
+import { z } from 'zod';
+import { contributorSchema } from '#core/lists/schemas';
+import { actorOf, body, endpoint } from '#server/edge/edge';
+import { listedContributors, saveContributor, unlistedCreators } from '#server/lists/contributors';
+import type { RequestHandler } from './$types';
+
+export const GET: RequestHandler = endpoint(async ({ locals }) => ({
+  contributors: await listedContributors(locals.house.db),
+  unlisted: await unlistedCreators(locals.house.db),
+}));
+
+export const POST: RequestHandler = endpoint(async (event) => {
+  const { entry, follow } = await body(
+    event,
+    z.object({ entry: contributorSchema, follow: z.boolean().default(true) }),
+  );
+  const { id, done } = await saveContributor(
+    event.locals.house.db,
+    actorOf(event).id,
+    null,
+    entry,
+    {
+      follow,
+    },
+  );
+  return { id, operation: done?.operationId ?? null, items: done?.items ?? 0 };
+});

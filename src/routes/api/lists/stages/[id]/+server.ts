@@ -1,0 +1,31 @@
+import { z } from 'zod';
+import { stageSchema, stageWishSchema } from '#core/lists/schemas';
+import { actorOf, body, checked, endpoint } from '#server/edge/edge';
+import { dropStage, mergeStages, saveStage } from '#server/lists/stages';
+import type { RequestHandler } from './$types';
+
+/** Change a stage: records, files and kept queries follow. */
+export const PATCH: RequestHandler = endpoint(async (event) => {
+  const id = checked(z.uuid(), event.params['id']);
+  const { entry, seen } = await body(
+    event,
+    z.object({ entry: stageWishSchema, seen: stageSchema.optional() }),
+  );
+  const done = await saveStage(event.locals.house.db, actorOf(event).id, id, entry, seen);
+  return { operation: done?.operationId ?? null, items: done?.items ?? 0 };
+});
+
+/** Merge it into another. */
+export const POST: RequestHandler = endpoint(async (event) => {
+  const id = checked(z.uuid(), event.params['id']);
+  const { into } = await body(event, z.object({ into: z.uuid() }));
+  const done = await mergeStages(event.locals.house.db, actorOf(event).id, id, into);
+  return { operation: done?.operationId ?? null, items: done?.items ?? 0 };
+});
+
+/** Take it off the list, where nothing is at it. */
+export const DELETE: RequestHandler = endpoint(async (event) => {
+  const id = checked(z.uuid(), event.params['id']);
+  const done = await dropStage(event.locals.house.db, actorOf(event).id, id);
+  return { operation: done?.operationId ?? null };
+});
