@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
@@ -146,7 +146,7 @@ describe('documents and films', () => {
       '-',
     ]).toString();
   const pagesOf = (): string =>
-    execFileSync('pdftoppm', ['-r', '60', join(held, 'sheet.pdf')]).toString('base64');
+    execFileSync('pdftoppm', ['-r', '20', '-gray', join(held, 'sheet.pdf')]).toString('base64');
 
   beforeAll(async () => {
     const inbox = join(archive.folder, 'films');
@@ -166,7 +166,15 @@ describe('documents and films', () => {
         ...(name.endsWith('mp4') ? ['-movflags', '+faststart'] : []),
         join(inbox, name),
       ]);
-    execFileSync('convert', ['-size', '200x100', 'plasma:', 'plasma:', join(inbox, 'sheet.pdf')]);
+    writeFileSync(
+      join(inbox, 'sheet.ps'),
+      '%!PS\n/Times-Roman findfont 40 scalefont setfont 50 400 moveto (One) show showpage 50 400 moveto (Two) show showpage\n',
+    );
+    execFileSync('gs', [
+      ...['-q', '-dBATCH', '-dNOPAUSE', '-sDEVICE=pdfwrite', '-dCompatibilityLevel=1.4'],
+      ...[`-sOutputFile=${join(inbox, 'sheet.pdf')}`, join(inbox, 'sheet.ps')],
+    ]);
+    rmSync(join(inbox, 'sheet.ps'));
     writeFileSync(
       join(inbox, 'locked.pdf'),
       readFileSync(join(inbox, 'sheet.pdf'))

@@ -52,7 +52,8 @@ class TiffReader {
       throw new Broken();
     const read = await this.#file.read(at, length);
     if (read.length < length) throw new Broken();
-    return read.slice(0, length);
+    // A copy: what is lent is used again, and pieces of some kinds of bytes stay views.
+    return new Uint8Array(read);
   }
   number(bytes: Uint8Array, at: number, size: number): number {
     const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
@@ -105,7 +106,7 @@ class TiffReader {
 }
 
 async function readerOf(file: RandomAccess): Promise<{ reader: TiffReader; first: number }> {
-  const head = (await file.read(0, 16)).slice();
+  const head = new Uint8Array(await file.read(0, 16));
   const order = String.fromCharCode(head[0] ?? 0, head[1] ?? 0);
   if (head.length < 8 || (order !== 'II' && order !== 'MM')) throw new Broken();
   const little = order === 'II';
