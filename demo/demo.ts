@@ -18,10 +18,10 @@ import { rememberPlan } from '#server/intake/plan/plans';
 import { pluggedIn, unplugged } from '#server/intake/sources/sources';
 import { addPlace, placeByName, type Place } from '#server/places/places';
 import { changeEach } from '#server/records/records';
-import { typedTerms } from '#server/terms/terms';
 import { openRoom, pick, visit } from '#server/rooms/rooms';
 import { waitForJobs } from '../cli/waiting';
 import { library, type Library, type Picture } from './library';
+import { makeLists } from './lists';
 import { demoFolders } from './folders';
 
 export const DEMO_PASSWORD = 'saltreach-kites';
@@ -34,22 +34,6 @@ export const DEMO_ACCOUNTS: { name: string; email: string; role: Role }[] = [
 ];
 
 type Say = (line: string) => void;
-
-const TERMS = [
-  'Box kite under Kite',
-  'Night kite under Kite',
-  'Sail under Kite',
-  'Dune under Shore',
-  'Groyne under Shore',
-  'Tidal flat under Shore',
-  'Bench under Workshop',
-  'Table under Workshop',
-  'Store under Workshop',
-  'Shears under Tool',
-  'Handler under People',
-  'Crowd under People',
-  'Dusk under Light',
-];
 
 async function bringIn(
   house: House,
@@ -187,7 +171,7 @@ export async function prepareDemo(house: House): Promise<void> {
       .executeTakeFirst();
     if (!known) await addPerson(house.db, { ...account, password: DEMO_PASSWORD });
   }
-  await typedTerms(house.db, TERMS);
+  await makeLists(house);
 }
 
 async function placeAt(house: House, name: string, root: string): Promise<Place> {

@@ -38,6 +38,10 @@ const TABLE = `
 /api/remembered/[key] PUT kctr
 /census GET kctr
 /reference GET kctr
+/lists GET kctr
+/lists/stages GET kctr
+/lists/stamps GET kctr
+/lists/contributors GET kctr
 /api/v1/items GET kctr
 /api/v1/items/[number] GET kctr PATCH kcr
 /api/v1/facets GET kctr
@@ -80,6 +84,17 @@ const TABLE = `
 /api/records/first PUT k
 /api/bursts POST kcr
 /api/terms GET kctr
+/api/lists/stages GET kctr POST k PUT k
+/api/lists/stages/[id] PATCH k POST k DELETE k
+/api/lists/terms GET kctr POST k
+/api/lists/terms/[id] GET kctr PATCH k POST k DELETE k
+/api/lists/terms/file GET kctr POST k
+/api/lists/contributors GET kctr POST k
+/api/lists/contributors/preview POST k
+/api/lists/contributors/[id] PATCH k DELETE k
+/api/lists/stamps GET kctr POST kcr
+/api/lists/stamps/[id] PATCH kcr DELETE kcr
+/api/lists/stamps/put POST kcr
 /api/dates POST kcr
 /api/dates/preview POST kcr
 /api/rename POST k

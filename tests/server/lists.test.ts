@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
-import type { ContributorEntry, TermEntry } from '#core/lists/entries';
+import type { ContributorEntry } from '#core/lists/entries';
 import { HOUSE } from '#core/people/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { refTo } from '#core/query/tree';
@@ -140,11 +140,6 @@ describe('a stage', () => {
     await undo(db(), null, done!.operationId);
     expect((await listedStages(db())).map(({ id }) => id)).toEqual(order.reverse());
   });
-});
-
-const term = (label: string, more: Partial<TermEntry> = {}): TermEntry => ({
-  ...{ label, labels: [], broader: [], related: [], note: '', retired: false },
-  ...more,
 });
 
 describe('a term', () => {

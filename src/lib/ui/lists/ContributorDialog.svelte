@@ -14,9 +14,9 @@
     onclose: () => void;
   }
   const { id, seen, others, onclose }: Props = $props();
-  // svelte-ignore state_referenced_locally -- the dialog is made anew for each contributor
+  // svelte-ignore state_referenced_locally
   let entry = $state<ContributorEntry>(structuredClone(seen));
-  // svelte-ignore state_referenced_locally -- as above
+  // svelte-ignore state_referenced_locally
   let also = $state(seen.also.join('; '));
   let follow = $state(true);
   const wish = $derived<ContributorEntry>({

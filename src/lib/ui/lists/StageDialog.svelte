@@ -22,7 +22,7 @@
     onclose: () => void;
   }
   const { stage, stages, ondone, onclose }: Props = $props();
-  // svelte-ignore state_referenced_locally -- the dialog is made anew for each stage
+  // svelte-ignore state_referenced_locally
   let { name, shape, colour, key, retired } = $state<{
     name: string;
     shape: StageShape;
@@ -143,6 +143,9 @@
     border: 0;
     padding: 0;
     margin: 0;
+  }
+  legend {
+    padding: 0;
   }
   .marks {
     display: flex;

@@ -22,9 +22,9 @@
     way: Way;
     text: string;
   }
-  // svelte-ignore state_referenced_locally -- the dialog is made anew for each stamp
+  // svelte-ignore state_referenced_locally
   let { name, project } = $state({ name: seen.name, project: seen.project });
-  // svelte-ignore state_referenced_locally -- as above
+  // svelte-ignore state_referenced_locally
   let lines = $state<Line[]>(
     seen.lines.map(({ field, way, value }) => ({
       ...{ field: field as FieldKey, way, text: writtenAs(value) },

@@ -209,7 +209,7 @@
     <Rows bind:this={rows} count={lines.length} rowHeight={28}>
       {#snippet row(index)}
         {@const line = lines[index]!}
-        <!-- svelte-ignore a11y_click_events_have_key_events -- the tree hears keys -->
+        <!-- svelte-ignore a11y_click_events_have_key_events -->
         <div
           id="term-{index}"
           class="line"
