@@ -423,6 +423,7 @@ export const TABLE = [
     values: [
       { key: 'written', label: 'written into the file' },
       { key: 'waiting', label: 'waiting to be written' },
+      { key: 'differs', label: 'that differs from the file' },
       { key: 'failed', label: 'refused by the file' },
     ],
   }),

@@ -78,6 +78,7 @@ export const DOORS: Record<string, Door> = {
   '/api/records/column': 'describe',
   '/api/records/column/preview': 'describe',
   '/api/records/first': 'manage',
+  '/api/records/settle': 'describe',
   '/api/bursts': 'describe',
   '/api/terms': 'look',
   '/lists': 'look',

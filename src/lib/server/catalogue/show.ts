@@ -1,6 +1,7 @@
 import { sql, type Kysely } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import type { RecordValues } from '#core/records/fields';
+import type { Disputes } from '#core/records/reconcile';
 import type { Technical } from '#core/records/technical';
 import { can } from '#core/people/roles';
 import { withoutPaths } from '#core/text/paths';
@@ -35,7 +36,9 @@ export interface ShownItem {
   /** Why it stands for its burst. */
   burstReason: string | null;
   /** The record waits to be written into the file. */
-  writing: 'written' | 'waiting' | 'failed';
+  writing: 'written' | 'waiting' | 'differs' | 'failed';
+  /** Fields in which record and file were both changed. */
+  disputes: Disputes;
   writeProblem: string | null;
   files: {
     role: string;
@@ -154,7 +157,15 @@ export async function showItem(
     noPicture: item.noPicture && withoutPaths(item.noPicture),
     noPictureDetail: item.noPictureDetail,
     burstReason: item.burstReason,
-    writing: isWritten ? 'written' : original.writeProblem ? 'failed' : 'waiting',
+    writing:
+      Object.keys(item.disputes).length > 0
+        ? 'differs'
+        : isWritten
+          ? 'written'
+          : original.writeProblem
+            ? 'failed'
+            : 'waiting',
+    disputes: item.disputes,
     writeProblem: original.writeProblem && withoutPaths(original.writeProblem),
     files: files.map(
       ({ role, state, place, folder, name, path, size, contentHash, essenceHash }) => ({

@@ -6,6 +6,7 @@ import type { Kind } from '#core/kinds/kinds';
 import type { Role } from '#core/people/roles';
 import type { Query } from '#core/query/tree';
 import type { FieldKey, RecordChange, RecordValues, ValueSource } from '#core/records/fields';
+import type { Disputes, Told } from '#core/records/reconcile';
 import type { Technical } from '#core/records/technical';
 import type { StageColour, StageShape } from '#core/stages/stages';
 
@@ -118,6 +119,8 @@ export interface Database {
     name: string;
     root: string;
     handsOff: Generated<boolean>;
+    /** Records go into sidecars, never into the files. */
+    beside: Generated<boolean>;
     createdAt: Time;
     here: Generated<boolean>;
     awaySince: OptionalTime;
@@ -241,6 +244,8 @@ export interface Database {
     provenance: Json<Provenance>;
     technical: Json<Technical>;
     record: ColumnType<Partial<RecordValues>, string | undefined, string>;
+    /** Fields that were changed here and in the file since both agreed. */
+    disputes: ColumnType<Disputes, string | undefined, string>;
     ord: ColumnType<number, never, never>;
     numberKey: ColumnType<number, never, never>;
     camera: Generated<string>;
@@ -291,6 +296,8 @@ export interface Database {
     pictureKey: string;
     writtenVersion: Generated<number>;
     writeProblem: string | null;
+    /** What it said when it was last read or written; null where nobody noted it. */
+    told: ColumnType<Told | null, string | null | undefined, string | null>;
     state: Generated<'present' | 'missing' | 'changed'>;
     verifiedAt: OptionalTime;
     missingSince: OptionalTime;

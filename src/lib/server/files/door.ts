@@ -1,6 +1,7 @@
 import { chmod, chown, rename, stat } from 'node:fs/promises';
 import { hostname } from 'node:os';
 import { sql, type Kysely } from 'kysely';
+import type { Told } from '#core/records/reconcile';
 import { ArchiveError } from '#core/errors';
 import type { Database } from '../db/schema';
 import type { House } from '../house/house';
@@ -87,6 +88,12 @@ export async function unparkFile(step: MoveStep): Promise<void> {
     await moveWithoutReplacing(parked(step), pathOf(step, step.from));
 }
 
+/** What is written into a file: the version of its record, and what the file says then. */
+export interface Written {
+  version: number;
+  told: Told | null;
+}
+
 interface Produced {
   contentHash: string;
   size: number;
@@ -133,7 +140,7 @@ export async function recordFacts(
   db: Kysely<Database>,
   file: LocatedFile,
   produced: Produced,
-  writtenVersion: number,
+  written: Written,
 ): Promise<void> {
   const facts = await factsOf(file.path);
   if (!facts) throw new ArchiveError('not-found', `“${file.path}” is not there.`);
@@ -145,7 +152,8 @@ export async function recordFacts(
       ...(produced.essenceHash ? { essenceHash: produced.essenceHash } : {}),
       inode: facts.ino,
       modifiedNs: facts.mtimeNs,
-      writtenVersion,
+      writtenVersion: written.version,
+      ...(written.told ? { told: JSON.stringify(written.told) } : {}),
       writeProblem: null,
       verifiedAt: new Date(),
     })
@@ -162,7 +170,7 @@ export async function recordFacts(
 export async function rewriteFile(
   house: House,
   file: LocatedFile,
-  version: number,
+  written: Written,
   produce: (target: string) => Promise<void>,
 ): Promise<void> {
   refuseHandsOff(file);
@@ -189,7 +197,7 @@ export async function rewriteFile(
     await syncFile(target);
     await house.db
       .updateTable('operationStep')
-      .set({ after: JSON.stringify({ contentHash, version }) })
+      .set({ after: JSON.stringify({ contentHash, ...written }) })
       .where('operationId', '=', operationId)
       .execute();
     const now = await factsOf(file.path);
@@ -201,7 +209,7 @@ export async function rewriteFile(
     await rename(bytesOfPath(target), bytesOfPath(file.path));
     await syncFolder(folder);
     const produced = { contentHash, essenceHash, size: Number(facts!.size) };
-    await recordFacts(house.db, file, produced, version);
+    await recordFacts(house.db, file, produced, written);
     await settleJournal(house.db, operationId, 'done', null);
   } catch (error) {
     await removeFile(target).catch(() => undefined);
@@ -217,7 +225,7 @@ export async function recoverRewrite(
   house: House,
   file: LocatedFile,
   operationId: string,
-  after: { contentHash?: string; version?: number },
+  after: { contentHash?: string } & Partial<Written>,
 ): Promise<void> {
   await removeFile(joinPath(file.root, file.folder, temporaryName(operationId)));
   const facts = await factsOf(file.path);
@@ -227,7 +235,7 @@ export async function recoverRewrite(
       house.db,
       file,
       { contentHash: hash, size: Number(facts.size) },
-      after.version ?? file.writtenVersion,
+      { version: after.version ?? file.writtenVersion, told: after.told ?? null },
     );
     await settleJournal(house.db, operationId, 'done', null);
   } else

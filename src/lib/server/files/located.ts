@@ -17,6 +17,8 @@ export interface LocatedFile {
   path: string;
   root: string;
   handsOff: boolean;
+  /** Records go beside the files of its place. */
+  beside: boolean;
   size: number;
   contentHash: string;
   essenceHash: string | null;
@@ -54,6 +56,7 @@ const located = (db: Db) =>
       'p.name as place',
       'p.root',
       'p.handsOff',
+      'p.beside',
       'd.path as folder',
       'i.mediaType',
       'i.format',

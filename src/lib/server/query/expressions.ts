@@ -19,7 +19,7 @@ const MADE: Record<string, Expression> = {
   folder: sql`f.folder_id`,
   broughtBy: sql`(select a.created_by from accession a where a.id = i.accession_id)`,
   file: sql`case when not p.here then 'away' else f.state end`,
-  writing: sql`case when f.written_version >= i.version then 'written'
+  writing: sql`case when i.disputes <> '{}' then 'differs' when f.written_version >= i.version then 'written'
     when f.write_problem is not null then 'failed' else 'waiting' end`,
   picture: sql`(i.no_picture is null)`,
   burst: sql`i.burst::text`,

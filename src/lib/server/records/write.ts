@@ -6,6 +6,7 @@ import { embeds } from '#core/kinds/kinds';
 import { FIELD_KEYS, type FieldKey } from '#core/records/fields';
 import { splitName } from '#core/naming/pattern';
 import { tagsFromRecord, targetIn, type TagChanges } from '#core/records/mapping';
+import { stillDisputed, toldOf } from '#core/records/reconcile';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import {
@@ -16,15 +17,19 @@ import {
   removeFile,
   syncFolder,
 } from '../files/disk';
-import { recordFacts, refuseHandsOff, rewriteFile } from '../files/door';
+import { recordFacts, refuseHandsOff, rewriteFile, type Written } from '../files/door';
 import { hashEssence, hashFile } from '../files/hash';
 import { insertFile } from '../files/rows';
 import { filesOf, originalOf, type LocatedFile } from '../files/located';
 import { bytesOfPath, joinPath } from '../files/paths';
 import type { JobRow, Progress } from '../jobs/attempt';
 import { writeTagsTo } from '../metadata/exiftool';
+import { readFacts } from '../metadata/facts';
 import { notify } from '../live/notify';
+import { meetFile } from './meet';
 import { packetsOf } from './packets';
+import { disputesOf } from './settle';
+import { lockRecords } from './store';
 import { readRecords, type ItemRecord } from './records';
 
 /** A sidecar carries the whole name of its file, so that IMG_1.dng and IMG_1.jpg never share one. */
@@ -58,13 +63,16 @@ async function aboutFile(
   };
 }
 
+/** A file that was written says the whole record: what nobody set here is from the file itself. */
+const writtenOf = ({ version, values }: ItemRecord): Written => ({ version, told: toldOf(values) });
+
 async function writeEmbedded(house: House, file: LocatedFile, record: ItemRecord): Promise<void> {
   const { iim, firstName } = await aboutFile(house, file);
   const tags = {
     ...tagsFromRecord(record.values, givenKeys(record), targetIn(embeds(file.mediaType), iim)),
     ...firstName,
   };
-  await rewriteFile(house, file, record.version, async (target) => {
+  await rewriteFile(house, file, writtenOf(record), async (target) => {
     await writeTagsTo(file.path, target, tags);
     if (isFilm(file.mediaType)) await refuseOtherPackets(file.path, target);
   });
@@ -116,6 +124,7 @@ async function writeSidecar(
 /** Whether the record can go into the file itself: its picture must be told to be the same afterwards. */
 const canEmbed = async (file: LocatedFile): Promise<boolean> =>
   embeds(file.mediaType) !== null &&
+  !file.beside &&
   !(isFilm(file.mediaType) && file.size > LARGEST_FILM) &&
   (file.essenceHash ?? (await hashEssence(file.path, file.mediaType))) !== null;
 
@@ -127,7 +136,11 @@ async function write(house: House, file: LocatedFile, record: ItemRecord): Promi
   if (isEmbedded) return;
   await house.db
     .updateTable('file')
-    .set({ writtenVersion: record.version, writeProblem: null })
+    .set({
+      writtenVersion: record.version,
+      writeProblem: null,
+      told: JSON.stringify(toldOf(record.values)),
+    })
     .where('id', '=', file.id)
     .execute();
 }
@@ -162,7 +175,7 @@ async function rememberSidecar(
       house.db,
       known,
       { contentHash, size: Number(facts.size) },
-      known.writtenVersion,
+      { version: known.writtenVersion, told: null },
     );
   const { itemId, placeId, folderId } = file;
   const sidecar = { itemId, placeId, folderId, name, role: 'sidecar', contentHash } as const;
@@ -179,13 +192,78 @@ async function writeOne(house: House, itemId: string): Promise<void> {
   }
 }
 
+const WRITTEN = ['original', 'sidecar'] as const;
+const isWritten = (role: string): boolean => WRITTEN.some((one) => one === role);
+
+/** Whether another program saved the file, or its sidecar, since it was last looked at. */
+async function savedElsewhere({ db }: House, { itemId }: LocatedFile): Promise<boolean> {
+  const files = (await filesOf(db, [itemId])).filter(({ role }) => isWritten(role));
+  const noted = await db
+    .selectFrom('file')
+    .select(['id', 'size', 'modifiedNs', 'inode'])
+    .where('itemId', '=', itemId)
+    .where('role', 'in', WRITTEN)
+    .execute();
+  for (const file of files) {
+    const facts = await factsOf(file.path);
+    const { size, modifiedNs, inode } = noted.find(({ id }) => id === file.id)!;
+    const isSame =
+      facts &&
+      Number(facts.size) === Number(size) &&
+      String(facts.mtimeNs) === String(modifiedNs) &&
+      String(facts.ino) === String(inode);
+    if (facts && !isSame && (await hashFile(file.path)) !== file.contentHash) return true;
+  }
+  return false;
+}
+
+/**
+ * What another program wrote is read before ours is written over it. One whose picture it changed waits until that was looked at.
+ * @throws ArchiveError file-changed
+ */
+async function readFirst(house: House, file: LocatedFile): Promise<void> {
+  if (embeds(file.mediaType) && file.essenceHash) {
+    const essence = await hashEssence(file.path, file.mediaType);
+    if (essence !== file.essenceHash)
+      throw new ArchiveError(
+        'file-changed',
+        `“${file.name}” was saved by another program; it is read first.`,
+      );
+  }
+  const sidecar = (await filesOf(house.db, [file.itemId])).find(({ role }) => role === 'sidecar');
+  const isThere = sidecar && (await factsOf(sidecar.path))?.isFile();
+  const { record: said, problem } = await readFacts(file.path, isThere ? sidecar.path : null);
+  if (problem !== null) return;
+  await house.db.transaction().execute(async (db) => {
+    await lockRecords(db, [file.itemId]);
+    const [record] = await readRecords(db, [file.itemId]);
+    if (record) await meetFile(db, record, file, said);
+  });
+}
+
+/** What another program wrote is not written over before somebody settled it. */
+async function isDisputed({ db }: House, { id, values }: ItemRecord): Promise<boolean> {
+  const disputes = await disputesOf(db, id);
+  if (Object.keys(disputes).length === 0) return false;
+  const left = stillDisputed(disputes, values);
+  if (Object.keys(left).length > 0) return true;
+  await db.updateTable('item').set({ disputes: '{}' }).where('id', '=', id).execute();
+  return false;
+}
+
 /** Bring an item's file in step with its record. What waits is plain from the two version numbers. */
 async function writeBehind(house: House, itemId: string): Promise<void> {
-  const [record] = await readRecords(house.db, [itemId]);
+  let [record] = await readRecords(house.db, [itemId]);
   if (!record) return;
-  const file = await originalOf(house.db, itemId);
+  let file = await originalOf(house.db, itemId);
   if (file.writtenVersion >= record.version) return;
   try {
+    if (await savedElsewhere(house, file)) {
+      await readFirst(house, file);
+      file = await originalOf(house.db, itemId);
+      [record] = await readRecords(house.db, [itemId]);
+    }
+    if (!record || (await isDisputed(house, record))) return;
     await write(house, file, record);
   } catch (error) {
     await house.db

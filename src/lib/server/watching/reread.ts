@@ -1,6 +1,5 @@
 import type { Transaction } from 'kysely';
 import pMap from 'p-map';
-import { FIELD_KEYS } from '#core/records/fields';
 import type { Database, FileFacts } from '../db/schema';
 import { factsOf } from '../files/disk';
 import { hashEssence, hashFile, type ContentHash } from '../files/hash';
@@ -9,35 +8,11 @@ import { joinPath } from '../files/paths';
 import type { House } from '../house/house';
 import { readFacts } from '../metadata/facts';
 import { enqueue } from '../jobs/queue';
-import { differences, readRecords, type ItemRecord } from '../records/records';
-import { lockRecords, storeValues } from '../records/store';
+import { meetFile } from '../records/meet';
+import { readRecords } from '../records/records';
+import { lockRecords } from '../records/store';
 import { follow, tellOf, type Found } from './follow';
 import type { Place } from '../places/places';
-
-/** Fields nobody set here follow the file; what people told here stays. */
-async function followFields(
-  db: Transaction<Database>,
-  record: ItemRecord,
-  original: LocatedFile,
-  said: FileFacts['record'],
-): Promise<void> {
-  const fromFile = FIELD_KEYS.filter((key) => {
-    const source = record.provenance[key]?.source;
-    return source === undefined || source === 'file';
-  });
-  const next = { ...record.values };
-  for (const key of fromFile) Object.assign(next, { [key]: said[key] });
-  const changed = differences(record.values, next);
-  if (changed.length === 0) return;
-  const origin = { source: 'file', by: null, at: new Date() } as const;
-  await storeValues(db, [{ itemId: record.id, values: next, changed }], origin);
-  // The file says so already: nothing waits to be written because of it.
-  await db
-    .updateTable('file')
-    .set((to) => ({ writtenVersion: to('writtenVersion', '+', 1) }))
-    .where('id', '=', original.id)
-    .execute();
-}
 
 /** Take what an item's file and its sidecar say into its record. */
 export async function learnAgain(
@@ -58,7 +33,7 @@ export async function learnAgain(
     const [record] = await readRecords(db, [itemId]);
     await store(db, facts, original);
     // A file that cannot be read says nothing; that it said something once stays.
-    if (record && facts.problem === null) await followFields(db, record, original, facts.record);
+    if (record && facts.problem === null) await meetFile(db, record, original, facts.record);
     await tellOf(db, [original.id]);
   });
 }

@@ -8,7 +8,7 @@
     height: number | null;
     duration: number | null;
     technical: Technical;
-    writing: 'written' | 'waiting' | 'failed';
+    writing: 'written' | 'waiting' | 'differs' | 'failed';
     writeProblem: string | null;
     noPicture: string | null;
     noPictureDetail: string | null;
@@ -104,8 +104,8 @@
     <dd>{value}</dd>{/each}
   <dt>Written</dt>
   <dd class:wrong={shown.writing === 'failed'}>
-    {#if shown.writing === 'written'}file and record agree{:else if shown.writing === 'waiting'}waiting
-      to be written{:else}{shown.writeProblem}{/if}
+    {#if shown.writing === 'written'}file and record agree{:else if shown.writing === 'differs'}another
+      program wrote something else{:else if shown.writing === 'waiting'}waiting to be written{:else}{shown.writeProblem}{/if}
   </dd>
   {#if original?.state === 'missing'}<dt>On disk</dt>
     <dd class="wrong">missing; its record and pictures stay</dd>{/if}

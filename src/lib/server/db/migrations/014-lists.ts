@@ -1,7 +1,7 @@
 /**
  * The archive's own lists: stages that were called otherwise and are retired; a thesaurus whose terms stand under
  * several broader ones, are related, known by other labels and languages; contributors; stamps. Every change of them is
- * an operation of the ledger.
+ * an operation of the ledger. And what files said when records last agreed with them; places whose records go beside files.
  */
 export const lists = `
 alter table stage alter column key drop not null,
@@ -63,6 +63,11 @@ create table stamp (
   lines jsonb not null
 );
 create unique index stamp_name on stamp (lower(project), lower(name));
+
+-- What a file said when it was last read or written, and the fields both sides changed since.
+alter table file add column told jsonb;
+alter table item add column disputes jsonb not null default '{}';
+alter table place add column beside boolean not null default false;
 
 create function log_term() returns trigger language plpgsql as $$
 begin

@@ -4,6 +4,7 @@ import { ArchiveError } from '#core/errors';
 import { READING } from '#core/records/reading';
 import { formatNumber } from '#core/catalogue/number';
 import { FIELD_KEYS } from '#core/records/fields';
+import { toldOf } from '#core/records/reconcile';
 import type { Database, FileFacts } from '../../db/schema';
 import { factsOf } from '../../files/disk';
 import { hashEssence, hashFile } from '../../files/hash';
@@ -158,6 +159,12 @@ async function describe(
   const fromFile = { source: 'file', by: null, at } as const;
   await storeValues(db, [{ itemId, values: facts.record, changed: own }], fromFile);
   const { values, added } = await plannedRecord(db, intake, entry);
+  await db
+    .updateTable('file')
+    .set({ told: JSON.stringify(toldOf(entry.placed ? values : facts.record)) })
+    .where('itemId', '=', itemId)
+    .where('role', '=', 'original')
+    .execute();
   const mustRemember = intake.mode !== 'in-place' && isRenamed(entry);
   if (added.length === 0 && !mustRemember) return;
   const fromPlan = { source: 'intake', by: intake.createdBy, at } as const;

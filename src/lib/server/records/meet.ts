@@ -1,0 +1,65 @@
+import { sql, type Transaction } from 'kysely';
+import { FIELD_KEYS } from '#core/records/fields';
+import { reconciled, toldOf } from '#core/records/reconcile';
+import type { Database, FileFacts } from '../db/schema';
+import type { LocatedFile } from '../files/located';
+import { enqueueWrites, type ItemRecord } from './records';
+import { storeValues } from './store';
+
+const writeAgain = (db: Transaction<Database>, itemId: string): Promise<void> =>
+  enqueueWrites(db, [itemId], {
+    ...{ actorId: null, operationId: null, title: 'Writing records into files' },
+  });
+
+/**
+ * What the file says now meets the record: what another program changed is taken, what was changed here stays, what both
+ * changed waits to be settled. A file that lost all it said is written again.
+ */
+export async function meetFile(
+  db: Transaction<Database>,
+  record: ItemRecord,
+  original: LocatedFile,
+  said: FileFacts['record'],
+): Promise<void> {
+  const { told } = await db
+    .selectFrom('file')
+    .select('told')
+    .where('id', '=', original.id)
+    .executeTakeFirstOrThrow();
+  const isBehind = original.writtenVersion < record.version;
+  const unsure = new Set(
+    FIELD_KEYS.filter((key) => isBehind && (record.provenance[key]?.source ?? 'file') !== 'file'),
+  );
+  const { taken, disputes, isStripped } = reconciled(record.values, said, told, unsure);
+  if (isStripped) {
+    await db.updateTable('file').set({ writtenVersion: 0 }).where('id', '=', original.id).execute();
+    return writeAgain(db, record.id);
+  }
+  await db
+    .updateTable('file')
+    .set((to) => ({
+      told: JSON.stringify(toldOf(said)),
+      // The file says so already: nothing waits to be written because of what is taken from it.
+      ...(taken.length > 0 ? { writtenVersion: to('writtenVersion', '+', 1) } : {}),
+    }))
+    .where('id', '=', original.id)
+    .execute();
+  if (taken.length > 0) {
+    const next = { ...record.values };
+    for (const key of taken) Object.assign(next, { [key]: said[key] });
+    const origin = { source: 'file', by: null, at: new Date() } as const;
+    await storeValues(db, [{ itemId: record.id, values: next, changed: taken }], origin);
+  }
+  const isDisputed = Object.keys(disputes).length > 0;
+  if (isBehind && !isDisputed) await writeAgain(db, record.id);
+  // What waits to be settled is not in the file: its record is behind, or is told to be.
+  if (isDisputed)
+    await db
+      .updateTable('item')
+      .set((to) => ({
+        disputes: sql<string>`disputes || ${JSON.stringify(disputes)}::jsonb`,
+        version: to('version', '+', 1),
+      }))
+      .where('id', '=', record.id)
+      .execute();
+}

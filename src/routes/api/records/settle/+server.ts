@@ -1,0 +1,20 @@
+import { z } from 'zod';
+import { FIELD_KEYS, type FieldKey } from '#core/records/fields';
+import { actorOf, body, endpoint } from '#server/edge/edge';
+import { settleDisputes } from '#server/records/settle';
+import type { RequestHandler } from './$types';
+
+const side = z.enum(['ours', 'theirs']);
+const schema = z.object({
+  id: z.uuid(),
+  version: z.number().int(),
+  wish: z.partialRecord(z.enum(FIELD_KEYS as [FieldKey, ...FieldKey[]]), side),
+});
+
+/** Settle fields in which a record and its file were both changed. */
+export const POST: RequestHandler = endpoint(async (event) => {
+  const { id, version, wish } = await body(event, schema);
+  const { db } = event.locals.house;
+  const { operationId, left } = await settleDisputes(db, actorOf(event).id, id, wish, version);
+  return { operation: operationId, left };
+});
