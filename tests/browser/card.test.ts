@@ -2,6 +2,7 @@ import { Key } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { DEMO_ACCOUNTS, DEMO_PASSWORD } from '../../demo/demo';
 import { openBrowser, type Visitor } from '../support/browser';
+import { setTags } from '../support/pictures';
 
 /** The record card as somebody writes on it all day: by the keyboard, for one and for many. */
 let visitor: Visitor;
@@ -225,5 +226,45 @@ describe('the record card', () => {
     await fetched('/api/records/first', 'PUT', {
       fields: ['taken', 'creator', 'creditLine', 'copyrightNotice'],
     });
+  });
+});
+
+describe('a file that another program wrote into', () => {
+  it('shows what both sides changed, and is settled by the field', async () => {
+    const { items } = await fetched<{ items: { id: string }[] }>(
+      `/api/v1/items?limit=1&q=${encodeURIComponent(Q)}`,
+    );
+    const id = items[0]!.id;
+    interface Item {
+      writing: string;
+      files: { role: string; path: string; place: string }[];
+    }
+    const item = () => fetched<Item>(`/api/items/${id}`);
+    const { path, place } = (await item()).files.find(({ role }) => role === 'original')!;
+    const places = await fetched<{ id: string; name: string }[]>('/api/places');
+    const own = places.find(({ name }) => name === place)!.id;
+    const written = async (): Promise<boolean> => (await item()).writing === 'written';
+    await visitor.eventually(written, 'all to be written');
+    // Hands off: what is written here does not reach the file before the other program comes.
+    await fetched(`/api/places/${own}`, 'PATCH', { handsOff: true });
+    try {
+      await fetched('/api/records', 'PATCH', { ids: [id], change: { creditLine: 'Here' } });
+      await setTags(path, { 'XMP-photoshop:Credit': 'There' });
+      await visitor.eventually(
+        async () => (await item()).writing === 'differs',
+        'both sides to be seen',
+      );
+      await wall();
+      await visitor.says('Another program wrote into the file');
+      expect(await visitor.axe()).toEqual([]);
+      await visitor.click('Take the file’s: Credit line', 'aside');
+      await visitor.eventually(
+        async () => (await values(1, 'creditLine'))[0]!['creditLine'] === 'There',
+        'the credit of the file',
+      );
+      expect((await item()).writing).not.toBe('differs');
+    } finally {
+      await fetched(`/api/places/${own}`, 'PATCH', { handsOff: false });
+    }
   });
 });

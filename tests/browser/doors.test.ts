@@ -84,6 +84,7 @@ const TABLE = `
 /api/records/first PUT k
 /api/bursts POST kcr
 /api/terms GET kctr
+/api/terms/near GET kctr
 /api/records/settle POST kcr
 /api/lists/stages GET kctr POST k PUT k
 /api/lists/stages/[id] PATCH k POST k DELETE k

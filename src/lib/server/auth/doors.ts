@@ -81,6 +81,7 @@ export const DOORS: Record<string, Door> = {
   '/api/records/settle': 'describe',
   '/api/bursts': 'describe',
   '/api/terms': 'look',
+  '/api/terms/near': 'look',
   '/lists': 'look',
   '/lists/stages': 'look',
   '/lists/stamps': 'look',

@@ -17,9 +17,11 @@ export interface Place {
   name: string;
   root: string;
   handsOff: boolean;
+  /** Records go beside its files, never into them. */
+  beside: boolean;
 }
 
-const COLUMNS = ['id', 'name', 'root', 'handsOff'] as const;
+const COLUMNS = ['id', 'name', 'root', 'handsOff', 'beside'] as const;
 
 /** @throws ArchiveError not-found */
 export async function placeById(db: Db, id: string): Promise<Place> {
@@ -70,7 +72,7 @@ export async function addPlace(house: House, name: string, wished: string): Prom
       .values({ id: newId(), placeId: id, parentId: null, path: '', name: '' })
       .execute();
   });
-  return { id, name: label, root, handsOff: false };
+  return { id, name: label, root, handsOff: false, beside: false };
 }
 
 /**

@@ -88,6 +88,26 @@ async function madeUnder(
   return made?.id;
 }
 
+const NEAR = { items: 60, terms: 6 };
+
+/** Terms of what lies in an item's folder and was taken about the same time, that it was not given yet; the most given first. */
+export async function termsNear(db: Db, itemId: string): Promise<string[]> {
+  const { rows } = await sql<{ label: string }>`
+    with me as (
+      select i.id, i.taken_from, f.folder_id from item i join file f on f.item_id = i.id and f.role = 'original'
+      where i.id = ${itemId}::uuid
+    ), near as (
+      select i.id from me join file f on f.folder_id = me.folder_id and f.role = 'original'
+        join item i on i.id = f.item_id and i.deleted_at is null and i.id <> me.id
+      order by abs(extract(epoch from i.taken_from - me.taken_from)) nulls last limit ${NEAR.items}
+    )
+    select t.label from near join item_term it on it.item_id = near.id
+      join term t on t.id = it.term_id and not t.retired
+    where not exists (select from item_term own where own.item_id = ${itemId}::uuid and own.term_id = t.id)
+    group by t.id order by count(*) desc, lower(t.label) limit ${NEAR.terms}`.execute(db);
+  return rows.map(({ label }) => label);
+}
+
 const MOST_OFFERED = 12;
 
 /** Terms in use by letters of any of their labels, with a broader one; those that begin with the letters first. */

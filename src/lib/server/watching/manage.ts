@@ -14,6 +14,8 @@ export interface PlaceLine {
   name: string;
   root: string;
   handsOff: boolean;
+  /** Records go beside its files, never into them. */
+  beside: boolean;
   watched: boolean;
   here: boolean;
   awaySince: Date | null;
@@ -43,7 +45,16 @@ export async function placeLines(house: House): Promise<PlaceLine[]> {
           .as('held'),
       (join) => join.onTrue(),
     )
-    .select(['p.id', 'p.name', 'p.root', 'p.handsOff', 'p.watched', 'p.here', 'p.awaySince'])
+    .select([
+      'p.id',
+      'p.name',
+      'p.root',
+      'p.handsOff',
+      'p.beside',
+      'p.watched',
+      'p.here',
+      'p.awaySince',
+    ])
     .select(['p.lookedAt', 'held.items', 'held.missing', 'held.bytes'])
     .orderBy('p.name')
     .execute();
@@ -55,11 +66,11 @@ export async function placeLines(house: House): Promise<PlaceLine[]> {
   }));
 }
 
-/** Hands off, watched or not. @throws ArchiveError not-found */
+/** Hands off, records beside its files, watched or not. @throws ArchiveError not-found */
 export async function setPlace(
   house: House,
   id: string,
-  change: { handsOff?: boolean; watched?: boolean },
+  change: { handsOff?: boolean; beside?: boolean; watched?: boolean },
 ): Promise<void> {
   await placeById(house.db, id);
   await house.db.updateTable('place').set(change).where('id', '=', id).execute();

@@ -222,6 +222,18 @@
       <p class="mono pencil">{counted(count, 'item')} · {formatBytes(summary?.bytes ?? 0)}</p>
     {/if}
     {#if clash}<Clash {clash} />{/if}
+    {#if shown && only && Object.keys(shown.disputes).length > 0}
+      {#await import('./Disputes.svelte') then { default: Disputes }}
+        <Disputes
+          id={only}
+          version={shown!.version}
+          record={shown!.record}
+          disputes={shown!.disputes}
+          {canDescribe}
+          onsettled={load}
+        />
+      {/await}
+    {/if}
     <div bind:this={body}>
       {#if sought.trim() === ''}
         {#each ['title', 'caption'] as const as name (name)}
@@ -255,6 +267,7 @@
         <h3>Terms</h3>
         <Terms
           {terms}
+          item={only ?? null}
           many={(summary?.count ?? 0) > 1}
           disabled={!canDescribe}
           onadd={(term) => void edit({ addTerms: [term] })}

@@ -1,4 +1,6 @@
 <script lang="ts" module>
+  import type { RecordValues } from '#core/records/fields';
+  import type { Disputes } from '#core/records/reconcile';
   import type { Technical } from '#core/records/technical';
 
   /** What the card shows of one item beside its record. */
@@ -10,6 +12,10 @@
     technical: Technical;
     writing: 'written' | 'waiting' | 'differs' | 'failed';
     writeProblem: string | null;
+    /** Its version, and the fields in which record and file were both changed. */
+    version: number;
+    record: RecordValues;
+    disputes: Disputes;
     noPicture: string | null;
     noPictureDetail: string | null;
     originalName: string;

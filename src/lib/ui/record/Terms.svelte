@@ -6,13 +6,44 @@
   interface Props {
     terms: Balance[];
     many: boolean;
+    /** Where it is one item. */
+    item: string | null;
     disabled: boolean;
     onadd: (term: string) => void;
     onremove: (term: string) => void;
   }
-  const { terms, many, disabled, onadd, onremove }: Props = $props();
+  const { terms, many, item, disabled, onadd, onremove }: Props = $props();
   let text = $state('');
   let found = $state<{ label: string; broader: string | null }[]>([]);
+
+  /** What this person gave last: Alt and a digit gives it again. */
+  const RECENT = 'mindful-recent-terms';
+  const MOST_RECENT = 6;
+  let recent = $state.raw<string[]>([]);
+  /** What its neighbours in time and folder have. */
+  let near = $state.raw<string[]>([]);
+  const given = $derived(terms.filter(({ all }) => all).map(({ term }) => term));
+  const offered = $derived(recent.filter((term) => !given.includes(term)));
+  const suggested = $derived(
+    near.filter((term) => !given.includes(term) && !offered.includes(term)),
+  );
+  $effect(() => {
+    recent = JSON.parse(localStorage.getItem(RECENT) ?? '[]') as string[];
+  });
+  $effect(() => {
+    const asked = item;
+    near = [];
+    if (!asked || disabled) return;
+    const timer = setTimeout(() => {
+      api
+        .get<string[]>('/api/terms/near', { item: asked })
+        .then((found) => {
+          if (asked === item) near = found;
+        })
+        .catch(() => undefined);
+    }, 300);
+    return () => clearTimeout(timer);
+  });
 
   async function ask(): Promise<void> {
     const typed = text;
@@ -22,12 +53,22 @@
     if (typed === text) found = list;
   }
   function add(term: string): void {
-    if (term.trim()) onadd(term.trim());
+    const wished = term.trim();
+    if (wished) {
+      onadd(wished);
+      recent = [wished, ...recent.filter((one) => one !== wished)].slice(0, MOST_RECENT);
+      localStorage.setItem(RECENT, JSON.stringify(recent));
+    }
     text = '';
     found = [];
   }
   function keys(event: KeyboardEvent): void {
     event.stopPropagation();
+    const digit = event.altKey ? Number(event.key) : 0;
+    if (offered[digit - 1]) {
+      event.preventDefault();
+      return add(offered[digit - 1]!);
+    }
     if (event.key === 'Enter' || event.key === ',') {
       event.preventDefault();
       add(text);
@@ -64,6 +105,21 @@
         >{termUnder(label, broader)}</option
       >{/each}
   </datalist>
+  {#if offered.length + suggested.length > 0}
+    <p class="offers">
+      {#each offered as term, at (term)}<button
+          type="button"
+          title="Alt {at + 1} in the field above"
+          onclick={() => add(term)}><kbd>{at + 1}</kbd>{term}</button
+        >{/each}
+      {#each suggested as term (term)}<button
+          class="near"
+          type="button"
+          title="Neighbours in time and folder have it"
+          onclick={() => add(term)}>+ {term}</button
+        >{/each}
+    </p>
+  {/if}
 {/if}
 
 <style>
@@ -85,19 +141,40 @@
   li.some {
     border-style: dashed;
   }
+  .offers {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 4px;
+    margin-top: 6px;
+  }
+  .offers button {
+    background: none;
+    display: inline-flex;
+    gap: 5px;
+    align-items: center;
+    min-height: 24px;
+    padding: 0 6px;
+    border: 1px dashed var(--rule);
+    border-radius: 3px;
+    color: var(--pencil);
+  }
+  .offers button:hover {
+    border-color: var(--verdigris);
+    color: var(--verdigris);
+  }
   li.none {
     border: 0;
     padding-left: 0;
     background: none;
     color: var(--pencil);
   }
-  button {
+  li button {
     border: 0;
     padding: 0 3px;
     background: none;
     color: var(--pencil);
   }
-  button:hover {
+  li button:hover {
     color: var(--wax);
   }
 </style>

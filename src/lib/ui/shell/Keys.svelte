@@ -18,6 +18,7 @@
     [['Tab'], 'on the record card: to the next field'],
     [['Alt', '↓'], 'in a field of it: to the next item'],
     [['Ctrl', 'Z'], 'take back what was written; with Shift do it again'],
+    [['Alt', '1', '…', '6'], 'where terms are typed: give the one that was given last, and before'],
   ];
   /** What gives stages, as their keeper chose. */
   const stageKeys = $derived(

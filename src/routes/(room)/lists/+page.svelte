@@ -68,9 +68,11 @@
   {:else}
     <div class="empty">
       <p>
-        {data.top.total === 0
-          ? 'There are no terms yet. They come with files, are typed on the record card, or taken in from a file.'
-          : `${formatCount(data.top.total)} terms stand at the top. Choose one to see what it is called, what stands under it, and what it was given to.`}
+        {data.isGone
+          ? 'This term is on the list no more: it was merged into another, or taken off.'
+          : data.top.total === 0
+            ? 'There are no terms yet. They come with files, are typed on the record card, or taken in from a file.'
+            : `${formatCount(data.top.total)} terms stand at the top. Choose one to see what it is called, what stands under it, and what it was given to.`}
       </p>
       {#if mayManage && data.top.total > 0}<p class="pencil">
           Drag a term onto another to put it there; with Ctrl it stays where it was as well.

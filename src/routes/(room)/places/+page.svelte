@@ -81,6 +81,21 @@
         <label
           ><input
             type="checkbox"
+            checked={place.beside}
+            disabled={place.handsOff}
+            onchange={(event) =>
+              void change(
+                place.id,
+                { beside: event.currentTarget.checked },
+                event.currentTarget.checked
+                  ? `Records of “${place.name}” are written beside its files from now on.`
+                  : `Records of “${place.name}” are written into its files from now on.`,
+              )}
+          /> Records beside the files, never into them</label
+        >
+        <label
+          ><input
+            type="checkbox"
             checked={place.watched}
             onchange={(event) =>
               void change(

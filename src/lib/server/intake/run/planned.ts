@@ -86,7 +86,8 @@ export async function describeCopy(
   const { mediaType, technical } = entry.facts!;
   const how = embeds(mediaType);
   // A film is written by the job, which looks at its frames as well.
-  if (!how || how === 'xmp' || !entry.essenceHash || intake.place.handsOff) return;
+  const { handsOff, beside } = intake.place;
+  if (!how || how === 'xmp' || !entry.essenceHash || handsOff || beside) return;
   const { values, added } = await plannedRecord(house.db, intake, entry);
   if (added.length === 0 && !isRenamed(entry)) return;
   const target = describedPath(splitPath(temporary).folder, entry);

@@ -8,13 +8,14 @@ import type { RequestHandler } from './$types';
 const changeSchema = z
   .object({
     handsOff: z.boolean(),
+    beside: z.boolean(),
     watched: z.boolean(),
     root: z.string().min(1).max(4000).startsWith('/', 'a path begins with a slash'),
   })
   .partial()
   .strict();
 
-/** Hands off, watched, or pointed to another path. */
+/** Hands off, records beside its files, watched, or pointed to another path. */
 export const PATCH: RequestHandler = endpoint(async (event) => {
   const { house } = event.locals;
   const id = checked(z.uuid(), event.params['id']);
