@@ -15,8 +15,6 @@ const pause = (seconds: number): Promise<void> => driver.sleep(seconds * 1000);
 const list = () => visitor.find('[role=listbox]');
 
 try {
-  await visitor.go('/sign-in');
-  await shoot('sign-in');
   await visitor.signIn(DEMO_ACCOUNTS[0]!.email, DEMO_PASSWORD);
 
   await visitor.go('/catalogue?q=in+"Studio+shelf/Wind+Week"%3B+taken+2026-09%3B+rated+1..');
@@ -57,6 +55,27 @@ try {
   await visitor.find('.atlas .mark');
   await pause(1);
   await shoot('atlas');
+  await visitor.go('/lists');
+  await visitor.find('[role=treeitem]');
+  await driver.executeScript(
+    `const line = (label) => [...document.querySelectorAll('[role=treeitem]')].find((one) => one.innerText.includes(label));
+     line('Shore').querySelector('.turn').click();
+     line('Kite').querySelector('.turn').click();
+     line('Kite').click();`,
+  );
+  await pause(2);
+  await shoot('thesaurus');
+  await visitor.go('/catalogue?q=kind+photo%3B+order+number');
+  await (await list()).sendKeys(Key.ARROW_RIGHT, Key.chord(Key.SHIFT, Key.ARROW_RIGHT));
+  await visitor.click('Stamp…', 'aside');
+  await visitor.find('dialog select[aria-label=Stamp] optgroup');
+  await driver.executeScript(
+    `const select = document.querySelector('dialog select[aria-label=Stamp]');
+     select.value = [...select.options].find((one) => one.text === 'Festival book').value;
+     select.dispatchEvent(new Event('change', { bubbles: true }));`,
+  );
+  await pause(2);
+  await shoot('stamp');
   await visitor.go('/census');
   await visitor.says('What is missing');
   await pause(1);
@@ -105,9 +124,6 @@ try {
   await visitor.click('2026.001 Wind Week', '.side');
   await visitor.says('xxh3-128');
   await shoot('report');
-  await visitor.go('/places');
-  await visitor.says('compared');
-  await shoot('places');
 
   await visitor.go('/collections');
   await visitor.click('Festival book, chapter 2');

@@ -4,7 +4,7 @@ import type { Ability } from '../people/roles';
 export const COUNTED_IN = {
   rename: 'file',
   record: 'record',
-  lists: 'entry',
+  lists: 'step',
   folders: 'folder',
   waste: 'file',
   empty: 'file',

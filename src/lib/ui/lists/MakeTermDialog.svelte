@@ -23,12 +23,14 @@
       note: '',
       retired: false,
     };
-    const done = await act(`“${entry.label}” made`, () =>
-      api.post<Acted & { id: string }>('/api/lists/terms', { entry }),
+    await act(
+      `“${entry.label}” made`,
+      () => api.post<Acted & { id: string }>('/api/lists/terms', { entry }),
+      ({ id }) => {
+        onclose();
+        return ondone(id);
+      },
     );
-    if (!done) return;
-    onclose();
-    await ondone(done.id);
   }
 </script>
 

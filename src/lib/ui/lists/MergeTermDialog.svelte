@@ -23,12 +23,14 @@
 
   async function merge(): Promise<void> {
     const kept = into!;
-    const done = await act(`“${name}” is “${kept.label}” now`, () =>
-      api.post<Acted & { id: string }>(`/api/lists/terms/${card.id}`, { into: kept.id }),
+    await act(
+      `“${name}” is “${kept.label}” now`,
+      () => api.post<Acted & { id: string }>(`/api/lists/terms/${card.id}`, { into: kept.id }),
+      ({ id }) => {
+        onclose();
+        return ondone(id);
+      },
     );
-    if (!done) return;
-    onclose();
-    await ondone(done.id);
   }
 </script>
 

@@ -40,12 +40,15 @@
     }
   }
   async function split(): Promise<void> {
-    const done = await act(`“${label.trim()}” parted from “${card.entry.label}”`, () =>
-      api.post<Acted & { id: string }>(`/api/lists/terms/${card.id}`, { split: label.trim(), q }),
+    await act(
+      `“${label.trim()}” parted from “${card.entry.label}”`,
+      () =>
+        api.post<Acted & { id: string }>(`/api/lists/terms/${card.id}`, { split: label.trim(), q }),
+      ({ id }) => {
+        onclose();
+        return ondone(id);
+      },
     );
-    if (!done) return;
-    onclose();
-    await ondone(done.id);
   }
 </script>
 

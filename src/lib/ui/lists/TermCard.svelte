@@ -40,12 +40,14 @@
       onchanged,
     );
   async function drop(): Promise<void> {
-    const done = await act('Taken off the list', () =>
-      api.delete<Acted>(`/api/lists/terms/${card.id}`),
+    await act(
+      'Taken off the list',
+      () => api.delete<Acted>(`/api/lists/terms/${card.id}`),
+      () => {
+        onopen(null);
+        return onchanged();
+      },
     );
-    if (!done) return;
-    onopen(null);
-    await onchanged();
   }
 </script>
 

@@ -16,12 +16,8 @@ export interface Acted {
 export async function act<A extends Acted>(
   words: string,
   run: () => Promise<A>,
-  after: () => unknown = () => undefined,
+  after: (done: A) => unknown = () => undefined,
 ): Promise<A | null> {
-  const again = async (): Promise<void> => {
-    await freshen('mindful:lists');
-    await after();
-  };
   try {
     const done = await run();
     const { operation, items = 0 } = done;
@@ -31,11 +27,14 @@ export async function act<A extends Acted>(
         label: 'Undo',
         run: async () => {
           await takeBack(operation);
-          await again();
+          await freshen('mindful:lists');
+          await freshen('mindful:card');
         },
       });
     } else sayDone('Nothing was changed: it is so already.');
-    await again();
+    // First what comes after: what is loaded anew may take away the very thing this was done to.
+    await after(done);
+    await freshen('mindful:lists');
     return done;
   } catch (error) {
     sayWrong(error);
