@@ -42,6 +42,7 @@ const TABLE = `
 /lists/stages GET kctr
 /lists/stamps GET kctr
 /lists/contributors GET kctr
+/lists/rules GET kctr
 /api/v1/items GET kctr
 /api/v1/items/[number] GET kctr PATCH kcr
 /api/v1/facets GET kctr
@@ -86,6 +87,7 @@ const TABLE = `
 /api/terms GET kctr
 /api/terms/near GET kctr
 /api/records/settle POST kcr
+/api/records/rules PUT k
 /api/lists/stages GET kctr POST k PUT k
 /api/lists/stages/[id] PATCH k POST k DELETE k
 /api/lists/terms GET kctr POST k

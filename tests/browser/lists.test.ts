@@ -175,7 +175,7 @@ describe('contributors and stamps', () => {
     expect(await visitor.axe()).toEqual([]);
     await visitor.click('Make a stamp');
     await visitor.fill('dialog .names label:nth-of-type(1) input', 'Job 26');
-    await choose('Set another field', 'Job');
+    await choose('Set another field', 'Instructions');
     await visitor.fill('dialog li input', 'J-{number}');
     await visitor.click('Make the stamp', 'dialog');
     await visitor.says('J-{number}');
@@ -192,6 +192,28 @@ describe('contributors and stamps', () => {
     expect(await visitor.axe()).toEqual([]);
     await visitor.click('Stamp 2 items', 'dialog');
     await visitor.says('put onto 2 items');
+  });
+
+  it('rules of the house are set, counted, found, and told on the card', async () => {
+    await visitor.go('/lists/rules');
+    await visitor.says('House rules');
+    await choose('A rule for another field', 'Alt text');
+    await visitor.click('Save the rules');
+    await visitor.says('The rules hold from now on');
+    await visitor.eventually(
+      async () =>
+        (await texts('.page li a')).some((text) => /^[1-9]\d* items? not ready$/.test(text)),
+      'the count',
+    );
+    expect(await visitor.axe()).toEqual([]);
+    await visitor.click('what is not ready');
+    await visitor.says('not ready by the house rules');
+    await (await visitor.find('[role=listbox]')).sendKeys(Key.ARROW_RIGHT);
+    await visitor.says('Not ready: Alt text is missing.');
+    await visitor.go('/lists/rules');
+    await visitor.click('Without the rule for Alt text');
+    await visitor.click('Save the rules');
+    await visitor.says('No rules yet');
   });
 
   it('are looked at by others, who change none', async () => {

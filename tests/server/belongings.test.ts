@@ -102,6 +102,10 @@ describe('a sidecar that another program adds', () => {
     expect((await showItem(db(), KEEPER, id)).record.title).toBe('Told here');
     await idle(archive);
     expect(exiv2(join(root, 'a.jpg'))['Xmp.dc.title']).toContain('Told here');
+    // Which of the two it is to be is asked.
+    expect((await showItem(db(), KEEPER, id)).disputes).toMatchObject({
+      title: { theirs: 'Told elsewhere' },
+    });
   });
 
   it('goes with its file when both move, and is missing when it alone goes', async () => {

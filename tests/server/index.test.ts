@@ -103,7 +103,8 @@ describe('the index', () => {
       .where('id', 'in', some(60, 20))
       .execute();
     await check();
-    await sql`update term set broader_id = (select id from term where label = 'Dusk') where label = 'Box kite'`.execute(
+    await sql`insert into term_broader (term_id, broader_id)
+      select t.id, b.id from term t, term b where t.label = 'Box kite' and b.label = 'Dusk'`.execute(
       db(),
     );
     await check();

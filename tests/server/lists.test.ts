@@ -4,6 +4,8 @@ import { join } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
 import type { ContributorEntry } from '#core/lists/entries';
 import { HOUSE } from '#core/people/viewer';
+import { FIELDS } from '#core/records/fields';
+import { breaks, type HouseRule } from '#core/records/rules';
 import { parseQuery } from '#core/query/grammar';
 import { refTo } from '#core/query/tree';
 import { findIds } from '#server/catalogue/find';
@@ -25,6 +27,7 @@ import {
 } from '#server/lists/thesaurus';
 import { resolve } from '#server/query/names';
 import { changeRecords, readRecords } from '#server/records/records';
+import { houseRules, setHouseRules } from '#server/records/rules';
 import { typedTerms } from '#server/terms/terms';
 import { bringIn, idle, placeNamed, useArchive } from '../support/archive';
 import { exiv2, writeJpeg } from '../support/pictures';
@@ -385,5 +388,51 @@ describe('a stamp', () => {
     expect((await stampPreview(db(), ids, lines)).changed).toBe(0);
     await undo(db(), null, done!.operationId);
     expect((await valuesOf(2)).event).toBe('');
+  });
+});
+
+describe('the rules of the house', () => {
+  const rules: HouseRule[] = [
+    { field: 'creditLine', required: true, allowed: [] },
+    { field: 'event', required: false, allowed: ['Wind Week', 'Spring fair'] },
+    { field: 'persons', required: true, allowed: ['Ida', 'Bo'] },
+    { field: 'terms', required: true, allowed: [] },
+    { field: 'taken', required: true, allowed: [] },
+  ];
+
+  it('say of every item what it breaks, the same here and in the database', async () => {
+    const wishes = [
+      { creditLine: 'x', event: 'Wind Week', persons: ['Ida'], taken: '2026' },
+      { creditLine: '', event: 'Another', persons: ['Ida', 'Zoë'], addTerms: ['Kite'] },
+      { creditLine: 'y', event: '', persons: [], taken: '' },
+    ];
+    for (const [at, wish] of wishes.entries()) await changeRecords(db(), null, [ids[at]!], wish);
+    await setHouseRules(db(), rules);
+    expect(await houseRules(db())).toEqual(rules);
+    let broken = 0;
+    for (const [at, id] of ids.entries()) {
+      const values = await valuesOf(at);
+      for (const rule of rules) {
+        const label = FIELDS[rule.field].label;
+        const found = await findIds(db(), HOUSE, parseQuery(`unready "${label}"; order name`));
+        expect([at, label, found.includes(id)]).toEqual([
+          ...[at, label, breaks(values[rule.field], rule)],
+        ]);
+        if (found.includes(id)) broken += 1;
+      }
+    }
+    expect(broken).toBeGreaterThan(4);
+    expect(await found('has unready')).toBe(ids.length - (await found('lacking unready')));
+  });
+
+  it('are refused where they ask for nothing, twice, or for values of fields that have their own', async () => {
+    for (const wrong of [
+      [{ field: 'event', required: false, allowed: [] }],
+      [rules[0]!, rules[0]!],
+      [{ field: 'rating', required: true, allowed: ['3'] }],
+    ] as HouseRule[][])
+      await expect(setHouseRules(db(), wrong)).rejects.toMatchObject({ code: 'value-refused' });
+    await setHouseRules(db(), []);
+    expect(await found('has unready')).toBe(0);
   });
 });

@@ -150,7 +150,7 @@ describe('what other programs do in a place', () => {
     expect(await findIds(db(), HOUSE, parseQuery('in Shared/new'))).toHaveLength(2);
   });
 
-  it('saves a file anew: what it says is read, what was told here stays', async () => {
+  it('saves a file anew: what it says is read, also of what was told here before', async () => {
     const before = await fileOf('p5.jpg');
     await changeRecords(db(), null, [before!.itemId], { rating: 4 });
     await idle(archive);
@@ -163,7 +163,8 @@ describe('what other programs do in a place', () => {
       40,
     );
     const after = await showItem(db(), KEEPER, before!.itemId);
-    expect(after.record.rating).toBe(4);
+    expect(after.record.rating).toBe(1);
+    expect(after.writing).toBe('written');
     expect(after.files[0]!.contentHash).not.toBe(before!.contentHash);
     await idle(archive);
     expect(exiv2(path)['Xmp.dc.title']).toContain('Told by another program');

@@ -149,6 +149,7 @@ describe('what older accessions did not read', () => {
       .updateTable('item')
       .set({ reading: 0, record: '{}', technical: '{"frameRate":24}', camera: '', colours: [] })
       .execute();
+    await db().updateTable('file').set({ told: null }).execute();
     const gone = join(place.root, 'c.jpg');
     renameSync(gone, `${gone}.away`);
     await enqueueReadAgain(archive.house);

@@ -229,7 +229,8 @@ describe('terms as people type them', () => {
       'Bird',
     ]);
     const { rows } = await sql<{ label: string; broader: string | null }>`
-      select t.label, b.label as broader from term t left join term b on b.id = t.broader_id
+      select t.label, b.label as broader from term t left join term_broader above on above.term_id = t.id
+        left join term b on b.id = above.broader_id
       where t.label in ('Lark', 'Bird', 'Animal', 'Tower under Repair') order by 1`.execute(db());
     expect(rows).toEqual([
       { label: 'Animal', broader: null },

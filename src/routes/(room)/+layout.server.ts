@@ -1,5 +1,6 @@
 import { actorOf } from '#server/edge/edge';
 import { firstFields } from '#server/records/card';
+import { houseRules } from '#server/records/rules';
 import type { LayoutServerLoad } from './$types';
 
 export const load: LayoutServerLoad = async ({ locals, depends }) => {
@@ -10,5 +11,9 @@ export const load: LayoutServerLoad = async ({ locals, depends }) => {
     .selectAll()
     .orderBy('position')
     .execute();
-  return { actor, stages, cardFields: await firstFields(locals.house.db) };
+  const [cardFields, rules] = await Promise.all([
+    firstFields(locals.house.db),
+    houseRules(locals.house.db),
+  ]);
+  return { actor, stages, cardFields, rules };
 };

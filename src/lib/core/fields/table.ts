@@ -427,6 +427,12 @@ export const TABLE = [
       { key: 'failed', label: 'refused by the file' },
     ],
   }),
+  known('unready', 'Not ready', 'names', MADE, 'count', {
+    many: true,
+    says: 'not ready because of',
+    has: 'not ready by the house rules',
+    lacks: 'ready by the house rules',
+  }),
   known('picture', 'Picture', 'yes-no', MADE, 'count', {
     has: 'with a picture',
     lacks: 'without a picture',

@@ -41,7 +41,7 @@ export interface Reconciled {
 
 /**
  * @param told what the file said when it was last read or written; null where that was not noted
- * @param unsure where it was not noted: fields that were set here and do not stand in the file yet
+ * @param unsure fields of which nobody knows whether the file ever said what is here: where it says something else, both are asked
  */
 export function reconciled(
   ours: RecordValues,
@@ -59,7 +59,7 @@ export function reconciled(
   for (const key of FIELD_KEYS) {
     if (isSame(key, theirs[key], ours[key])) continue;
     const base = before[key] ?? EMPTY_RECORD[key];
-    const isUnsure = told === null && unsure.has(key);
+    const isUnsure = unsure.has(key);
     if (isUnsure ? isBlank(theirs[key]) : isSame(key, theirs[key], base)) continue;
     if (!isUnsure && isSame(key, ours[key], base)) taken.push(key);
     else disputes[key] = { theirs: theirs[key], before: isUnsure ? null : base };

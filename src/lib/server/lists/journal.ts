@@ -81,12 +81,14 @@ async function itemsSaying(db: Tx, changes: EntryChange[]): Promise<string[]> {
       select unnest(${terms}::uuid[]) as id
       union select b.term_id from term_broader b join narrower n on b.broader_id = n.id
     )
-    select i.id from item i where i.deleted_at is null and (i.stage_id = any(${stages}::uuid[])
-      or exists (select from item_term it join narrower n on n.id = it.term_id where it.item_id = i.id))`.execute(
-    db,
-  );
+    select i.id from item i where i.deleted_at is null and i.stage_id = any(${stages}::uuid[])
+    union select it.item_id from narrower n join item_term it on it.term_id = n.id
+      join item i on i.id = it.item_id and i.deleted_at is null`.execute(db);
   return rows.map(({ id }) => id);
 }
+
+/** Items that one statement touches. */
+const AT_ONCE = 5000;
 
 /** Their files are behind their records now, whatever they came from. */
 async function touchItems(
@@ -95,10 +97,11 @@ async function touchItems(
   { actorId, operationId, from }: { actorId: string | null; operationId: string; from: number },
 ): Promise<void> {
   const mark = { source: 'person', by: actorId, at: new Date().toISOString() };
-  await sql`update item set version = version + 1, change_no = nextval('change_number'), provenance = provenance
+  for (let at = 0; at < ids.length; at += AT_ONCE)
+    await sql`update item set version = version + 1, change_no = nextval('change_number'), provenance = provenance
       || case when stage_id is null then '{}' else jsonb_build_object('stage', ${JSON.stringify(mark)}::jsonb) end
       || jsonb_build_object('terms', ${JSON.stringify(mark)}::jsonb)
-    where id = any(${ids}::uuid[])`.execute(db);
+    where id = any(${ids.slice(at, at + AT_ONCE)}::uuid[])`.execute(db);
   await sql`insert into operation_step (operation_id, position, action, item_id, before, after, state)
     select ${operationId}::uuid, ${from}::int + at - 1, 'record', id, '{}', '{}', 'done'
     from unnest(${ids}::uuid[]) with ordinality as touched (id, at)`.execute(db);

@@ -11,30 +11,47 @@ const writeAgain = (db: Transaction<Database>, itemId: string): Promise<void> =>
     ...{ actorId: null, operationId: null, title: 'Writing records into files' },
   });
 
+/** A file that lost all it said gets everything again, also what it brought itself. */
+async function putBack(
+  db: Transaction<Database>,
+  record: ItemRecord,
+  original: LocatedFile,
+): Promise<void> {
+  const mark = { source: 'intake', by: null, at: new Date().toISOString() };
+  const kept = Object.keys(toldOf(record.values)).map((key) => [key, mark]);
+  await db
+    .updateTable('item')
+    .set({
+      provenance: sql<string>`provenance || ${JSON.stringify(Object.fromEntries(kept))}::jsonb`,
+    })
+    .where('id', '=', record.id)
+    .execute();
+  await db.updateTable('file').set({ writtenVersion: -1 }).where('id', '=', original.id).execute();
+  await writeAgain(db, record.id);
+}
+
 /**
  * What the file says now meets the record: what another program changed is taken, what was changed here stays, what both
  * changed waits to be settled. A file that lost all it said is written again.
+ * @param isNew a sidecar that came just now says some of it: what was told here is not put away for that
  */
 export async function meetFile(
   db: Transaction<Database>,
   record: ItemRecord,
   original: LocatedFile,
   said: FileFacts['record'],
+  isNew = false,
 ): Promise<void> {
-  const { told } = await db
+  const { told, writtenVersion } = await db
     .selectFrom('file')
-    .select('told')
+    .select(['told', 'writtenVersion'])
     .where('id', '=', original.id)
     .executeTakeFirstOrThrow();
-  const isBehind = original.writtenVersion < record.version;
-  const unsure = new Set(
-    FIELD_KEYS.filter((key) => isBehind && (record.provenance[key]?.source ?? 'file') !== 'file'),
-  );
+  const isBehind = writtenVersion < record.version;
+  const given = FIELD_KEYS.filter((key) => (record.provenance[key]?.source ?? 'file') !== 'file');
+  const unsure = new Set(isNew || (told === null && isBehind) ? given : []);
   const { taken, disputes, isStripped } = reconciled(record.values, said, told, unsure);
-  if (isStripped) {
-    await db.updateTable('file').set({ writtenVersion: 0 }).where('id', '=', original.id).execute();
-    return writeAgain(db, record.id);
-  }
+  if (isStripped) return putBack(db, record, original);
   await db
     .updateTable('file')
     .set((to) => ({

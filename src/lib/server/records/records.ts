@@ -321,8 +321,23 @@ export async function applySteps(
   return { operationId, changed: steps.length };
 }
 
+/** Items that one statement stores, or whose words are told anew. */
+const AT_ONCE = 5000;
+
 /** Store what record steps lead to, and note them in an operation from some position on. */
 export async function storeSteps(
+  db: Transaction<Database>,
+  actorId: string | null,
+  steps: RecordStep[],
+  { operationId, from }: { operationId: string; from: number },
+): Promise<void> {
+  for (let done = 0; done < steps.length; done += AT_ONCE)
+    await storeSome(db, actorId, steps.slice(done, done + AT_ONCE), {
+      ...{ operationId, from: from + done },
+    });
+}
+
+async function storeSome(
   db: Transaction<Database>,
   actorId: string | null,
   steps: RecordStep[],
@@ -345,17 +360,14 @@ export async function storeSteps(
       as row(position integer, item uuid, before jsonb, after jsonb)`.execute(db);
 }
 
-/** Words are told anew of this many items at a time. */
-const WORDS_AT_ONCE = 5000;
-
 /** What follows where records changed: the words they are found by, their files, open windows. */
 export async function followItems(
   db: Transaction<Database>,
   ids: string[],
   { actorId, operationId }: { actorId: string | null; operationId: string },
 ): Promise<void> {
-  for (let at = 0; at < ids.length; at += WORDS_AT_ONCE)
-    await refreshWords(db, ids.slice(at, at + WORDS_AT_ONCE));
+  for (let at = 0; at < ids.length; at += AT_ONCE)
+    await refreshWords(db, ids.slice(at, at + AT_ONCE));
   await enqueueWrites(db, ids, { actorId, operationId, title: 'Writing records into files' });
   await notify(db, { about: 'items', ids });
 }

@@ -101,7 +101,7 @@ async function tieSidecars(
 ): Promise<void> {
   for (const { seen, itemId } of sidecars)
     if (await tie(house, place, seen, { itemId, role: 'sidecar' }))
-      await learnAgain(house, itemId, () => Promise.resolve());
+      await learnAgain(house, itemId, () => Promise.resolve(), true);
 }
 
 /** New files in the folder of a bundle become parts of it. @returns those that lie in no bundle */

@@ -19,6 +19,7 @@ export async function learnAgain(
   house: House,
   itemId: string,
   store: (db: Transaction<Database>, facts: FileFacts, original: LocatedFile) => Promise<void>,
+  isNew = false,
 ): Promise<void> {
   const files = await filesOf(house.db, [itemId]);
   const original = files.find(({ role }) => role === 'original')!;
@@ -33,7 +34,7 @@ export async function learnAgain(
     const [record] = await readRecords(db, [itemId]);
     await store(db, facts, original);
     // A file that cannot be read says nothing; that it said something once stays.
-    if (record && facts.problem === null) await meetFile(db, record, original, facts.record);
+    if (record && facts.problem === null) await meetFile(db, record, original, facts.record, isNew);
     await tellOf(db, [original.id]);
   });
 }

@@ -153,11 +153,14 @@
     } as never);
   }
 
+  let isGone = false;
+  $effect(() => () => void (isGone = true));
   async function ask(): Promise<void> {
     if (!deep || tiles?.state === 'ready') return;
     const wished = id;
     const found = await api.get<Tiles>(`/api/items/${wished}/tiles`).catch(() => tiles);
-    if (wished === id) tiles = found;
+    // Who left the page meanwhile has no item any more.
+    if (!isGone && wished === id) tiles = found;
   }
   $effect(() => {
     const wished = id;

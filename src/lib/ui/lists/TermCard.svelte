@@ -21,7 +21,8 @@
     card: Card;
     mayManage: boolean;
     onmake: () => void;
-    onopen: (id: string | null) => void;
+    /** Settled once the page shows it: what is loaded anew meanwhile would break it off. */
+    onopen: (id: string | null) => Promise<void>;
     onchanged: () => unknown;
   }
   const { card, mayManage, onmake, onopen, onchanged }: Props = $props();
@@ -43,8 +44,8 @@
     await act(
       'Taken off the list',
       () => api.delete<Acted>(`/api/lists/terms/${card.id}`),
-      () => {
-        onopen(null);
+      async () => {
+        await onopen(null);
         return onchanged();
       },
     );
@@ -57,7 +58,7 @@
     <ul class="chips">
       {#each entry[key] as id (id)}
         <li>
-          <button class="link" type="button" onclick={() => onopen(id)}>{nameOf(id)}</button>
+          <button class="link" type="button" onclick={() => void onopen(id)}>{nameOf(id)}</button>
           {#if mayManage}<button
               class="away"
               type="button"
@@ -108,7 +109,9 @@
         <ul class="chips">
           {#each card.narrower as one (one.id)}
             <li>
-              <button class="link" type="button" onclick={() => onopen(one.id)}>{one.label}</button>
+              <button class="link" type="button" onclick={() => void onopen(one.id)}
+                >{one.label}</button
+              >
             </li>
           {:else}<li class="none pencil">none</li>{/each}
         </ul>
@@ -179,7 +182,7 @@
     <MergeTermDialog
       {card}
       ondone={async (id) => {
-        onopen(id);
+        await onopen(id);
         await onchanged();
       }}
       onclose={() => (dialog = null)}
@@ -190,7 +193,7 @@
     <SplitTermDialog
       {card}
       ondone={async (id) => {
-        onopen(id);
+        await onopen(id);
         await onchanged();
       }}
       onclose={() => (dialog = null)}

@@ -28,7 +28,7 @@
     top: Branch;
     chosen: string | null;
     mayManage: boolean;
-    onopen: (id: string) => void;
+    onopen: (id: string) => unknown;
     onchanged: () => unknown;
   }
   const { top, chosen, mayManage, onopen, onchanged }: Props = $props();

@@ -8,5 +8,13 @@ const addressOf = (condition: Condition): string =>
 export const withEntry = (field: 'stage' | 'terms', id: string): string =>
   addressOf({ field, test: 'is', values: [refTo(id)] });
 
+/** What breaks a rule of the house, or any. */
+export const notReady = (label?: string): string =>
+  addressOf(
+    label
+      ? { field: 'unready', test: 'is', values: [label] }
+      : { field: 'unready', test: 'has', values: [] },
+  );
+
 export const creditedTo = (names: string[]): string =>
   addressOf({ field: 'creator', test: 'is', values: names });

@@ -11,7 +11,9 @@
     onclose: () => void;
   }
   const { first, ondone, onclose }: Props = $props();
-  let chosen = $derived([...first]);
+  // What one chooses stays, whatever is loaded anew around it.
+  // svelte-ignore state_referenced_locally
+  let chosen = $state.raw([...first]);
   let wrong = $state('');
   const others = $derived(
     FIELD_KEYS.filter((key) => !HEAD_FIELDS.includes(key) && !chosen.includes(key)),

@@ -16,6 +16,8 @@
   import FieldLine from './FieldLine.svelte';
   import { Folds } from './folds.svelte';
   import RatingLine from './RatingLine.svelte';
+  import type { HouseRule } from '#core/records/rules';
+  import NotReady from './NotReady.svelte';
   import RecordFiles, { type Shown } from './RecordFiles.svelte';
   import RecordVerbs from './RecordVerbs.svelte';
   import StageLine from './StageLine.svelte';
@@ -29,6 +31,8 @@
     stages: Stage[];
     /** Fields the team wants first. */
     first: readonly FieldKey[];
+    /** What the house asks for. */
+    rules: readonly HouseRule[];
     canDescribe: boolean;
     canOriginal: boolean;
     /** Chooses what stands first for everybody. */
@@ -43,6 +47,7 @@
     count,
     stages,
     first,
+    rules,
     canDescribe,
     canOriginal,
     canManage = false,
@@ -234,6 +239,7 @@
         />
       {/await}
     {/if}
+    <NotReady {merged} {rules} many={count > 1} />
     <div bind:this={body}>
       {#if sought.trim() === ''}
         {#each ['title', 'caption'] as const as name (name)}

@@ -107,7 +107,7 @@
       />
     </div>
     <a class="row" href="/account">Account and sessions</a>
-    <a class="row" href="/lists">Lists: terms, stages, stamps, contributors</a>
+    <a class="row" href="/lists">Lists: terms, stages, stamps, contributors, rules</a>
     {#if can(actor.role, 'manage')}
       <a class="row" href="/people">People</a>
       <a class="row" href="/places">Places</a>

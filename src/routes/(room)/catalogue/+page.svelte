@@ -454,6 +454,7 @@
         count={chosenCount}
         stages={data.stages}
         first={data.cardFields}
+        rules={data.rules}
         canManage={can(role, 'manage')}
         onwalk={(step) => void walk(step)}
         canDescribe={can(role, 'describe')}

@@ -41,7 +41,7 @@
       top={data.top}
       chosen={data.card?.id ?? null}
       {mayManage}
-      onopen={(id) => void open(id)}
+      onopen={open}
       onchanged={again}
     />
     <p class="foot">
@@ -61,7 +61,7 @@
         card={data.card}
         {mayManage}
         onmake={() => (making = { under: data.card!.id, name: data.card!.entry.label })}
-        onopen={(id) => void open(id)}
+        onopen={open}
         onchanged={again}
       />
     {/key}

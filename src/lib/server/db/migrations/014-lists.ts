@@ -64,6 +64,32 @@ create table stamp (
 );
 create unique index stamp_name on stamp (lower(project), lower(name));
 
+-- Labels of the rules of the house that an item breaks; as core/records/rules.
+create function rule_texts(i item, key text) returns text[] language sql stable as $$
+  select array_remove(case key
+    when 'title' then array[i.title]
+    when 'caption' then array[i.caption]
+    when 'creator' then i.creator
+    when 'creditLine' then array[i.credit_line]
+    when 'copyrightNotice' then array[i.copyright_notice]
+    when 'rating' then array[nullif(i.rating, 0)::text]
+    when 'stage' then array[i.stage_id::text]
+    when 'taken' then array[i.taken_edtf]
+    when 'terms' then array(select it.term_id::text from item_term it where it.item_id = i.id)
+    else case jsonb_typeof(i.record -> key)
+      when 'array' then array(select jsonb_array_elements_text(i.record -> key))
+      else array[i.record ->> key] end
+    end, '')
+$$;
+create function broken_rules(i item, rules jsonb) returns text[] language sql stable as $$
+  select coalesce(array_agg(rule ->> 'label' order by rule ->> 'label'), '{}')
+  from jsonb_array_elements(coalesce(rules, '[]')) rule
+    cross join lateral (select array_remove(rule_texts(i, rule ->> 'field'), null) as texts) said
+  where case when cardinality(said.texts) = 0 then (rule ->> 'required')::boolean
+    else jsonb_array_length(rule -> 'allowed') > 0
+      and exists (select from unnest(said.texts) as text where not rule -> 'allowed' ? text) end
+$$;
+
 -- What a file said when it was last read or written, and the fields both sides changed since.
 alter table file add column told jsonb;
 alter table item add column disputes jsonb not null default '{}';

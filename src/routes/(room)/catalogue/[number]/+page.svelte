@@ -368,6 +368,7 @@
       q={page.url.searchParams.get('q') ?? ''}
       stages={data.stages}
       first={data.cardFields}
+      rules={data.rules}
       canManage={can(data.actor.role, 'manage')}
       onwalk={(step) => turn(step > 0 ? data.next : data.previous)}
       {canDescribe}

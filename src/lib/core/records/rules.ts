@@ -1,0 +1,35 @@
+import { FIELDS, type FieldKey, type RecordValues } from './fields';
+import { isBlank } from './takeOver';
+
+/** A rule of the house: a field that must say something, or one of some values. The database counts by the same (`broken_rules`). */
+export interface HouseRule {
+  field: FieldKey;
+  required: boolean;
+  /** Values it may hold; empty: any. */
+  allowed: string[];
+}
+
+export const MOST_RULES = 40;
+/** Values that a rule may allow. */
+export const MOST_ALLOWED = 200;
+
+/** Fields whose values are chosen from lists of their own anyway, or are no text: these are required at most. */
+export const mayAllow = (key: FieldKey): boolean =>
+  key !== 'terms' && key !== 'stage' && key !== 'rating' && key !== 'taken' && !FIELDS[key].values;
+
+const textsOf = (value: RecordValues[FieldKey]): string[] =>
+  (Array.isArray(value) ? value : [value]).filter((one): one is string => typeof one === 'string');
+
+/** Whether a value breaks a rule. */
+export const breaks = (value: RecordValues[FieldKey], { required, allowed }: HouseRule): boolean =>
+  isBlank(value)
+    ? required
+    : allowed.length > 0 && textsOf(value).some((one) => one !== '' && !allowed.includes(one));
+
+/** What a rule asks for, where a value breaks it. */
+export function ruleWords(value: RecordValues[FieldKey], { field, allowed }: HouseRule): string {
+  const label = FIELDS[field].label;
+  if (isBlank(value)) return `${label} is missing`;
+  const told = allowed.slice(0, 5).join(', ');
+  return `${label} may be ${told}${allowed.length > 5 ? ' …' : ''}`;
+}

@@ -1,0 +1,59 @@
+import { sql, type Kysely } from 'kysely';
+import { z } from 'zod';
+import { ArchiveError } from '#core/errors';
+import { FIELD_KEYS, FIELDS, type FieldKey } from '#core/records/fields';
+import { MOST_ALLOWED, MOST_RULES, mayAllow, type HouseRule } from '#core/records/rules';
+import type { Database } from '../db/schema';
+import { notify } from '../live/notify';
+
+/** Where they are kept: with the labels of their fields, by which items are found and counted. */
+const KEY = 'rules';
+
+export const rulesSchema = z
+  .array(
+    z.object({
+      field: z.enum(FIELD_KEYS as [FieldKey, ...FieldKey[]]),
+      required: z.boolean(),
+      allowed: z.array(z.string().trim().min(1).max(500)).max(MOST_ALLOWED),
+    }),
+  )
+  .max(MOST_RULES);
+
+export async function houseRules(db: Kysely<Database>): Promise<HouseRule[]> {
+  const row = await db
+    .selectFrom('setting')
+    .select('value')
+    .where('key', '=', KEY)
+    .executeTakeFirst();
+  const parsed = rulesSchema.safeParse(row?.value);
+  return parsed.success ? parsed.data : [];
+}
+
+/**
+ * Set the rules of the house; every item is counted by them anew.
+ * @throws ArchiveError value-refused where a field is named twice or asks for nothing
+ */
+export async function setHouseRules(db: Kysely<Database>, rules: HouseRule[]): Promise<void> {
+  if (new Set(rules.map(({ field }) => field)).size < rules.length)
+    throw new ArchiveError('value-refused', 'A field stands there twice.');
+  for (const { field, required, allowed } of rules) {
+    const { label } = FIELDS[field];
+    if (!required && allowed.length === 0)
+      throw new ArchiveError('value-refused', `The rule for ${label} asks for nothing.`);
+    if (allowed.length > 0 && !mayAllow(field))
+      throw new ArchiveError('value-refused', `${label} has values of its own.`);
+  }
+  const value = JSON.stringify(rules.map((rule) => ({ ...rule, label: FIELDS[rule.field].label })));
+  await db.transaction().execute(async (transaction) => {
+    await transaction
+      .insertInto('setting')
+      .values({ key: KEY, value })
+      .onConflict((conflict) => conflict.column('key').doUpdateSet({ value }))
+      .execute();
+    await sql`insert into change_log (kind, subject) select 'item', id from item where deleted_at is null`.execute(
+      transaction,
+    );
+    await notify(transaction, { about: 'lists' });
+    await notify(transaction, { about: 'items', ids: [] });
+  });
+}

@@ -1,0 +1,173 @@
+<script lang="ts">
+  import { can } from '#core/people/roles';
+  import { FIELD_KEYS, FIELDS, type FieldKey } from '#core/records/fields';
+  import { mayAllow, type HouseRule } from '#core/records/rules';
+  import { counted } from '#core/text/quantities';
+  import { api } from '$lib/ui/common/api';
+  import { freshen } from '$lib/ui/common/freshen';
+  import { calmly, hear } from '$lib/ui/common/live';
+  import { sayDone, sayWrong } from '$lib/ui/common/notices.svelte';
+  import { notReady } from '$lib/ui/lists/address';
+  import type { PageProps } from './$types';
+
+  const { data }: PageProps = $props();
+  const mayManage = $derived(can(data.actor.role, 'manage'));
+  interface Line {
+    field: FieldKey;
+    required: boolean;
+    allowed: string;
+  }
+  const linesOf = (rules: readonly HouseRule[]): Line[] =>
+    rules.map(({ field, required, allowed }) => ({ field, required, allowed: allowed.join('; ') }));
+  let lines = $derived<Line[]>(linesOf(data.rules));
+  const wish = $derived<HouseRule[]>(
+    lines.map(({ field, required, allowed }) => ({
+      ...{ field, required },
+      allowed: allowed
+        .split(';')
+        .map((one) => one.trim())
+        .filter(Boolean),
+    })),
+  );
+  const isChanged = $derived(JSON.stringify(wish) !== JSON.stringify(data.rules));
+  const free = $derived(FIELD_KEYS.filter((key) => !lines.some(({ field }) => field === key)));
+  const change = (at: number, part: Partial<Line>): void =>
+    void (lines = lines.map((line, index) => (index === at ? { ...line, ...part } : line)));
+
+  $effect(() => {
+    const soon = calmly(() => void freshen('mindful:lists'), 1000);
+    return hear(({ about }) => {
+      if (about === 'items' || about === 'again') soon();
+    });
+  });
+  async function save(): Promise<void> {
+    try {
+      await api.put('/api/records/rules', { rules: wish });
+      sayDone('The rules hold from now on; what is there is counted by them.');
+      await freshen('mindful:card');
+      await freshen('mindful:lists');
+    } catch (error) {
+      sayWrong(error);
+    }
+  }
+</script>
+
+<svelte:head><title>House rules · Mindful Archive</title></svelte:head>
+
+<div class="page">
+  <h1>House rules</h1>
+  <p class="pencil lead">
+    What a record must say before it is ready. The record card tells what is missing; the sentence
+    finds
+    <a href={notReady()}>what is not ready</a>.
+  </p>
+  {#if lines.length === 0}<p class="none">
+      No rules yet{mayManage ? ': choose a field that must say something.' : '.'}
+    </p>{/if}
+  <ul>
+    {#each lines as { field, required, allowed }, at (field)}
+      {@const { label } = FIELDS[field]}
+      <li>
+        <span class="name">{label}</span>
+        <label
+          ><input
+            type="checkbox"
+            disabled={!mayManage}
+            checked={required}
+            onchange={(event) => change(at, { required: event.currentTarget.checked })}
+          /> required</label
+        >
+        {#if mayAllow(field)}<input
+            class="field"
+            aria-label="Values allowed of {label}"
+            placeholder="any value, or several parted by semicolons"
+            disabled={!mayManage}
+            value={allowed}
+            oninput={(event) => change(at, { allowed: event.currentTarget.value })}
+          />{:else}<span class="pencil">any of its own values</span>{/if}
+        {#if data.rules.some((one) => one.field === field)}
+          <a href={notReady(label)}>{counted(data.broken[label] ?? 0, 'item')} not ready</a
+          >{:else}<span class="pencil">not saved yet</span>{/if}
+        {#if mayManage}<button
+            class="link"
+            type="button"
+            aria-label="Without the rule for {label}"
+            onclick={() => (lines = lines.filter((_, index) => index !== at))}>×</button
+          >{/if}
+      </li>
+    {/each}
+  </ul>
+  {#if mayManage}
+    <p class="more">
+      <select
+        class="field"
+        aria-label="A rule for another field"
+        value=""
+        onchange={(event) => {
+          const field = event.currentTarget.value as FieldKey;
+          lines = [...lines, { field, required: true, allowed: '' }];
+          event.currentTarget.value = '';
+        }}
+      >
+        <option value="" disabled>a rule for …</option>
+        {#each free as key (key)}<option value={key}>{FIELDS[key].label}</option>{/each}
+      </select>
+      <button class="button act" type="button" disabled={!isChanged} onclick={() => void save()}
+        >Save the rules</button
+      >
+      {#if isChanged}<button
+          class="link"
+          type="button"
+          onclick={() => (lines = linesOf(data.rules))}>As they were</button
+        >{/if}
+    </p>
+  {/if}
+</div>
+
+<style>
+  .page {
+    height: 100%;
+    padding: 20px 24px;
+    overflow: auto;
+  }
+  h1 {
+    font-size: 28px;
+  }
+  .lead {
+    max-width: 640px;
+    margin: 6px 0 14px;
+  }
+  ul {
+    max-width: 980px;
+  }
+  li {
+    display: grid;
+    grid-template-columns: 190px 90px minmax(0, 1fr) 150px 28px;
+    gap: 14px;
+    align-items: center;
+    min-height: 44px;
+    border-top: 1px solid var(--rule);
+  }
+  .name {
+    font: 16.5px var(--book);
+  }
+  li label {
+    display: flex;
+    gap: 6px;
+    align-items: center;
+  }
+  li .link {
+    min-height: 28px;
+    color: var(--pencil);
+  }
+  .none {
+    font: 16.5px var(--book);
+  }
+  .more {
+    display: grid;
+    grid-template-columns: 200px auto auto 1fr;
+    gap: 14px;
+    align-items: center;
+    margin-top: 14px;
+  }
+</style>
