@@ -175,7 +175,9 @@ describe('contributors and stamps', () => {
     expect(await visitor.axe()).toEqual([]);
     await visitor.click('Make a stamp');
     await visitor.fill('dialog .names label:nth-of-type(1) input', 'Job 26');
-    await choose('Set another field', 'Instructions');
+    await choose('Set another field', 'Job');
+    // Others may have filled it before.
+    await choose('How Job id is set', 'overwrite');
     await visitor.fill('dialog li input', 'J-{number}');
     await visitor.click('Make the stamp', 'dialog');
     await visitor.says('J-{number}');
