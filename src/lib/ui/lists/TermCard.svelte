@@ -26,7 +26,9 @@
     onchanged: () => unknown;
   }
   const { card, mayManage, onmake, onopen, onchanged }: Props = $props();
-  let entry = $derived<TermEntry>(structuredClone(card.entry));
+  // What is being written stays while the lists are loaded anew: only another entry begins anew.
+  const held = $derived(JSON.stringify(card.entry));
+  let entry = $derived<TermEntry>(JSON.parse(held) as TermEntry);
   /** Names of terms that were chosen since it was read. */
   let chosen = $state.raw<Record<string, string>>({});
   const nameOf = (id: string): string => chosen[id] ?? card.names[id] ?? '';

@@ -19,7 +19,9 @@
   }
   const linesOf = (rules: readonly HouseRule[]): Line[] =>
     rules.map(({ field, required, allowed }) => ({ field, required, allowed: allowed.join('; ') }));
-  let lines = $derived<Line[]>(linesOf(data.rules));
+  // What is being written stays while counts are loaded anew: only other rules begin anew.
+  const held = $derived(JSON.stringify(data.rules));
+  let lines = $derived<Line[]>(linesOf(JSON.parse(held) as HouseRule[]));
   const wish = $derived<HouseRule[]>(
     lines.map(({ field, required, allowed }) => ({
       ...{ field, required },
@@ -34,11 +36,22 @@
   const change = (at: number, part: Partial<Line>): void =>
     void (lines = lines.map((line, index) => (index === at ? { ...line, ...part } : line)));
 
+  /** Counts follow a change within two seconds: they are asked for at once, and once more then. */
+  const COUNTED_MS = 2500;
   $effect(() => {
-    const soon = calmly(() => void freshen('mindful:lists'), 1000);
-    return hear(({ about }) => {
+    let later: ReturnType<typeof setTimeout> | undefined;
+    const soon = calmly(() => {
+      void freshen('mindful:lists');
+      clearTimeout(later);
+      later = setTimeout(() => void freshen('mindful:lists'), COUNTED_MS);
+    }, 1000);
+    const deaf = hear(({ about }) => {
       if (about === 'items' || about === 'again') soon();
     });
+    return () => {
+      clearTimeout(later);
+      deaf();
+    };
   });
   async function save(): Promise<void> {
     try {
