@@ -1,5 +1,6 @@
 import { sql, type Kysely, type RawBuilder, type Transaction } from 'kysely';
 import type { Entries, ListKey, TermEntry, TermLabel } from '#core/lists/entries';
+import { tidied } from '#core/terms/exchange';
 import type { Database } from '../db/schema';
 
 type Db = Kysely<Database> | Transaction<Database>;
@@ -58,13 +59,13 @@ const terms: Store<TermEntry> = {
   async read(db, ids) {
     const { rows } = await sql<Omit<TermEntry, 'labels'> & { id: string; labels: TermLabel[] }>`
       select t.id, t.label, t.note, t.retired,
-        coalesce((select json_agg(json_build_object('kind', l.kind, 'lang', l.lang, 'label', l.label)
-          order by l.kind, l.lang, l.label) from term_label l where l.term_id = t.id), '[]') as labels,
-        array(select b.broader_id::text from term_broader b where b.term_id = t.id order by 1) as broader,
+        coalesce((select json_agg(json_build_object('kind', l.kind, 'lang', l.lang, 'label', l.label)) from term_label l where l.term_id = t.id), '[]') as labels,
+        array(select b.broader_id::text from term_broader b where b.term_id = t.id) as broader,
         array(select r.related_id::text from term_related r where r.term_id = t.id
-          union select r.term_id::text from term_related r where r.related_id = t.id order by 1) as related
+          union select r.term_id::text from term_related r where r.related_id = t.id) as related
       from term t where t.id = ${among(ids)}`.execute(db);
-    return new Map(rows.map(({ id, ...entry }) => [id, entry]));
+    // In one order, however the database compares texts: entries are compared whole.
+    return new Map(rows.map(({ id, ...entry }) => [id, tidied(entry)]));
   },
   async put(db, entries) {
     const ids = [...entries.keys()];

@@ -128,12 +128,15 @@ const canEmbed = async (file: LocatedFile): Promise<boolean> =>
   !(isFilm(file.mediaType) && file.size > LARGEST_FILM) &&
   (file.essenceHash ?? (await hashEssence(file.path, file.mediaType))) !== null;
 
-/** Into the file where that is safe, and into the sidecar where there is one already, so that both agree. */
+/**
+ * Into the file where that is safe, and into the sidecar where there is one already, so that both agree. The sidecar first: a file
+ * that was written counts as done.
+ */
 async function write(house: House, file: LocatedFile, record: ItemRecord): Promise<void> {
   const sidecar = (await filesOf(house.db, [file.itemId])).find(({ role }) => role === 'sidecar');
-  const isEmbedded = (await canEmbed(file)) && (await wroteEmbedded(house, file, record));
-  if (sidecar || !isEmbedded) await writeSidecar(house, file, record, sidecar);
-  if (isEmbedded) return;
+  if (sidecar) await writeSidecar(house, file, record, sidecar);
+  if ((await canEmbed(file)) && (await wroteEmbedded(house, file, record))) return;
+  if (!sidecar) await writeSidecar(house, file, record, undefined);
   await house.db
     .updateTable('file')
     .set({
