@@ -3,6 +3,7 @@ import { createServer } from 'node:net';
 import { existsSync, mkdirSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
+import { saveStamp } from '#server/lists/stamps';
 import { useArchive } from '../support/archive';
 import { exiv2, jpeg, writeJpeg } from '../support/pictures';
 
@@ -224,6 +225,35 @@ describe('from intake to undo', () => {
     expect(readdirSync(folder)).toEqual(['HRN_2.jpg']);
     const twice = mindful(['undo', String(done['operation'])]);
     expect([twice.code, twice.err.startsWith('mindful: ')]).toEqual([1, true]);
+  });
+});
+
+describe('lists by command', () => {
+  it('takes terms in once it is told to, and writes the thesaurus out', () => {
+    const file = join(archive.folder, 'terms.txt');
+    writeFileSync(file, 'Knot\n  Bowline\n    = Ring knot\n');
+    expect(json(['terms', '--in', file])).toMatchObject({ given: 2, made: 2, operation: null });
+    expect(mindful(['terms', '--in', file]).out).toContain('add --yes to do it');
+    expect(json(['terms', '--in', file, '--yes'])).toMatchObject({ made: 2, changed: 0 });
+    const out = join(archive.folder, 'out.ttl');
+    expect(mindful(['terms', '--out', out]).code).toBe(0);
+    expect(readFileSync(out, 'utf8')).toContain('"Ring knot"');
+    expect(mindful(['terms', '--in', file, '--out', out]).err).toContain('Say one of');
+    expect(mindful(['terms', '--in', `${file}.doc`]).err).toContain('says no form');
+  });
+
+  it('puts a stamp onto what it finds, once it is told to', async () => {
+    await saveStamp(archive.house.db, null, null, {
+      ...{ name: 'Fair', project: 'Spring' },
+      lines: [{ field: 'event', way: 'overwrite', value: 'Spring fair {taken yyyy}' }],
+    });
+    const [query, name] = ['kind photo; rated ..5', 'Spring/fair'];
+    const seen = json<{ changed: number; items: number }>(['stamp', query, name]);
+    expect(seen.changed).toBeGreaterThan(0);
+    expect(mindful(['stamp', query, name]).out).toContain('Event: — → Spring fair 2026');
+    expect(json(['stamp', query, name, '--yes'])).toMatchObject({ changed: seen.changed });
+    expect(json<{ changed: number }>(['stamp', query, name]).changed).toBe(0);
+    expect(mindful(['stamp', query, 'Nothing']).err).toContain('There is no stamp “Nothing”');
   });
 });
 

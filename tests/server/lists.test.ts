@@ -28,7 +28,7 @@ import {
 import { resolve } from '#server/query/names';
 import { changeRecords, readRecords } from '#server/records/records';
 import { houseRules, setHouseRules } from '#server/records/rules';
-import { typedTerms } from '#server/terms/terms';
+import { termsNear, typedTerms } from '#server/terms/terms';
 import { bringIn, idle, placeNamed, useArchive } from '../support/archive';
 import { exiv2, writeJpeg } from '../support/pictures';
 
@@ -434,5 +434,39 @@ describe('the rules of the house', () => {
       await expect(setHouseRules(db(), wrong)).rejects.toMatchObject({ code: 'value-refused' });
     await setHouseRules(db(), []);
     expect(await found('has unready')).toBe(0);
+  });
+});
+
+describe('while bringing in', () => {
+  it('kept stamps are put on each file, and stand in it from the first', async () => {
+    const lines = [
+      { field: 'event', way: 'fill', value: 'Come in {original}' },
+      { field: 'terms', way: 'add', value: ['Arrival under Day'] },
+    ] as const;
+    const kept = await saveStamp(db(), null, null, {
+      ...{ name: 'Arrivals', project: '', lines: lines as never },
+    });
+    const source = join(archive.folder, 'arrivals');
+    mkdirSync(source);
+    await writeJpeg(join(source, 'n1.jpg'), 21);
+    const place = await placeNamed(archive, 'Arrivals');
+    const gone = '01a20000-0000-7000-8000-000000000000';
+    await bringIn(archive, source, { mode: 'copy', place, plan: { stamps: [kept.id, gone] } });
+    const [id] = await findIds(db(), HOUSE, parseQuery('name "n1.jpg"'));
+    const [record] = await readRecords(db(), [id!]);
+    expect(record!.values).toMatchObject({ event: 'Come in n1', terms: ['Arrival'] });
+    expect(exiv2(join(place.root, 'n1.jpg'))['Xmp.dc.subject']).toBe('Arrival');
+  });
+});
+
+describe('suggestions', () => {
+  it('are what neighbours in the folder have, the most given first, and not what it has itself', async () => {
+    for (const id of ids) await changeRecords(db(), null, [id], { addTerms: ['Common'] });
+    await changeRecords(db(), null, [ids[1]!], { addTerms: ['Rare'] });
+    await changeRecords(db(), null, [ids[0]!], { removeTerms: ['Common'] });
+    const near = await termsNear(db(), ids[0]!);
+    expect(near[0]).toBe('Common');
+    expect(near).toContain('Rare');
+    expect(await termsNear(db(), ids[1]!)).not.toContain('Common');
   });
 });
