@@ -110,19 +110,19 @@ export async function termsNear(db: Db, itemId: string): Promise<string[]> {
 
 const MOST_OFFERED = 12;
 
-/** Terms in use by letters of any of their labels, with a broader one; those that begin with the letters first. */
+/** Terms in use by letters of any of their labels, with a broader one and what they were found by; those that begin with the letters first. */
 export async function termsOffered(
   db: Db,
   typed: string,
-): Promise<{ label: string; broader: string | null }[]> {
+): Promise<{ label: string; broader: string | null; by: string | null }[]> {
   const letters = typed.toLowerCase().slice(0, 200);
   const like = `%${likeText(letters)}%`;
-  const { rows } = await sql<{ label: string; broader: string | null }>`
-    select t.label, (select min(b.label) from term_broader tb join term b on b.id = tb.broader_id
+  const { rows } = await sql<{ label: string; broader: string | null; by: string | null }>`
+    select t.label, min(named.by) as by, (select min(b.label) from term_broader tb join term b on b.id = tb.broader_id
       where tb.term_id = t.id) as broader
     from (
-      select id, label from term where lower(label) like ${like}
-      union all select term_id, label from term_label where lower(label) like ${like}
+      select id, label, null as by from term where lower(label) like ${like}
+      union all select term_id, label, label from term_label where lower(label) like ${like}
     ) named join term t on t.id = named.id and not t.retired
     group by t.id order by min(position(${letters} in lower(named.label))), lower(t.label) limit ${MOST_OFFERED}`.execute(
     db,

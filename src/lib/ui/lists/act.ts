@@ -1,7 +1,7 @@
 import { counted } from '#core/text/quantities';
 import { freshen } from '../common/freshen';
 import { sayDone, sayWrong } from '../common/notices.svelte';
-import { did, takeBack } from '../record/undoing';
+import { sayUndoable } from '../record/undoing';
 
 /** What a change of a list answers. */
 export interface Acted {
@@ -21,17 +21,13 @@ export async function act<A extends Acted>(
   try {
     const done = await run();
     const { operation, items = 0 } = done;
-    if (operation) {
-      did(operation);
-      sayDone(`${words}${items > 0 ? `, and ${counted(items, 'item')} with it` : ''}.`, {
-        label: 'Undo',
-        run: async () => {
-          await takeBack(operation);
-          await freshen('mindful:lists');
-          await freshen('mindful:card');
-        },
+    const follow = items > 0 ? `, and ${counted(items, 'item')} with it` : '';
+    if (operation)
+      sayUndoable(`${words}${follow}.`, operation, async () => {
+        await freshen('mindful:lists');
+        await freshen('mindful:card');
       });
-    } else sayDone('Nothing was changed: it is so already.');
+    else sayDone('Nothing was changed: it is so already.');
     // First what comes after: what is loaded anew may take away the very thing this was done to.
     await after(done);
     await freshen('mindful:lists');

@@ -6,8 +6,7 @@
   import { api } from '../common/api';
   import Changes from '../common/Changes.svelte';
   import Dialog from '../common/Dialog.svelte';
-  import { sayDone } from '../common/notices.svelte';
-  import { takeBack } from './undoing';
+  import { sayUndoable } from './undoing';
 
   /** A pasted column over what is selected: every value is shown before and after. */
   interface Props {
@@ -17,10 +16,9 @@
     q: string;
     field: FieldKey;
     text: string;
-    ondone: (operation: string) => void;
     onclose: () => void;
   }
-  const { ids, count, q, field, text, ondone, onclose }: Props = $props();
+  const { ids, count, q, field, text, onclose }: Props = $props();
   let told = $state.raw<{
     lines: ColumnLine[];
     cells: number;
@@ -51,13 +49,7 @@
         '/api/records/column',
         { ...body, fingerprint: told?.fingerprint ?? '' },
       );
-      if (operation) {
-        ondone(operation);
-        sayDone(`${counted(changed, 'record')} changed.`, {
-          label: 'Undo',
-          run: () => takeBack(operation),
-        });
-      }
+      if (operation) sayUndoable(`${counted(changed, 'record')} changed.`, operation);
       onclose();
     } catch (error) {
       wrong = (error as Error).message;

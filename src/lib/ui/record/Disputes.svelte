@@ -5,7 +5,7 @@
   import { counted } from '#core/text/quantities';
   import { api } from '../common/api';
   import { sayDone, sayWrong } from '../common/notices.svelte';
-  import { did, takeBack } from './undoing';
+  import { sayUndoable } from './undoing';
 
   /** Fields that were changed here and by another program in the file: three sides of each, and who is right. */
   interface Props {
@@ -30,11 +30,8 @@
       const { operation } = await api.post<{ operation: string | null }>('/api/records/settle', {
         ...{ id, version, wish },
       });
-      if (operation) did(operation);
-      sayDone(
-        side === 'ours' ? 'What is here will be written.' : 'Taken from the file.',
-        operation ? { label: 'Undo', run: () => takeBack(operation) } : undefined,
-      );
+      if (operation) sayUndoable('Taken from the file.', operation);
+      else sayDone('What is here will be written.');
     } catch (error) {
       sayWrong(error);
     }

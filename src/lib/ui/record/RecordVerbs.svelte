@@ -4,7 +4,6 @@
   import type { Balance, Merged } from '#core/records/merge';
   import { freshen } from '../common/freshen';
   import { copiedRecord, copyRecord, type Copied } from './copied';
-  import { did } from './undoing';
 
   /** What is done with whole records: copied, put onto others, laid out by a spreadsheet's column. */
   interface Props {
@@ -64,7 +63,7 @@
 {/if}
 {#if column}
   {#await import('./ColumnDialog.svelte') then { default: ColumnDialog }}
-    <ColumnDialog {ids} {count} {q} {...column} ondone={did} onclose={onclosecolumn} />
+    <ColumnDialog {ids} {count} {q} {...column} onclose={onclosecolumn} />
   {/await}
 {/if}
 {#if stamps}

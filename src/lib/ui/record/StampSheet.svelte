@@ -5,8 +5,7 @@
   import { api } from '../common/api';
   import Changes from '../common/Changes.svelte';
   import Dialog from '../common/Dialog.svelte';
-  import { sayDone } from '../common/notices.svelte';
-  import { did, takeBack } from './undoing';
+  import { sayUndoable } from './undoing';
 
   /** A stamp, or the credit of a contributor, put onto chosen items: what it changes is seen before. */
   interface Props {
@@ -83,13 +82,7 @@
         { kind, id, ids, q, fingerprint },
       );
       localStorage.setItem(LAST, id);
-      if (operation) {
-        did(operation);
-        sayDone(`“${label}” put onto ${counted(changed, 'item')}.`, {
-          label: 'Undo',
-          run: () => takeBack(operation),
-        });
-      }
+      if (operation) sayUndoable(`“${label}” put onto ${counted(changed, 'item')}.`, operation);
       onclose();
     } catch (error) {
       wrong = (error as Error).message;

@@ -14,7 +14,7 @@
   }
   const { terms, many, item, disabled, onadd, onremove }: Props = $props();
   let text = $state('');
-  let found = $state<{ label: string; broader: string | null }[]>([]);
+  let found = $state<{ label: string; broader: string | null; by: string | null }[]>([]);
 
   /** What this person gave last: Alt and a digit gives it again. */
   const RECENT = 'mindful-recent-terms';
@@ -101,8 +101,8 @@
     placeholder="add a term, or Box kite under Kite"
   />
   <datalist id="known-terms">
-    {#each found as { label, broader } (label)}<option value={label}
-        >{termUnder(label, broader)}</option
+    {#each found as { label, broader, by } (label)}<option value={label}
+        >{by ? `${by}: ` : ''}{termUnder(label, broader)}</option
       >{/each}
   </datalist>
   {#if offered.length + suggested.length > 0}

@@ -22,6 +22,22 @@ async function back(operation: string, from: string[], to: string[], words: stri
 export const takeBack = (operation: string): Promise<void> =>
   back(operation, done, undone, 'Taken back.');
 
+/** Say what was done, with its undo; what follows an undo as well. */
+export function sayUndoable(
+  words: string,
+  operation: string,
+  after: () => unknown = () => undefined,
+): void {
+  did(operation);
+  sayDone(words, {
+    label: 'Undo',
+    run: async () => {
+      await takeBack(operation);
+      await after();
+    },
+  });
+}
+
 export async function undoLast(): Promise<void> {
   const operation = done.at(-1);
   if (operation) await takeBack(operation);

@@ -2,10 +2,9 @@
   import type { ContributorEntry } from '#core/lists/entries';
   import { can } from '#core/people/roles';
   import { counted } from '#core/text/quantities';
-  import { freshen } from '$lib/ui/common/freshen';
-  import { calmly, hear } from '$lib/ui/common/live';
   import { creditedTo } from '$lib/ui/lists/address';
   import ContributorDialog from '$lib/ui/lists/ContributorDialog.svelte';
+  import ListPage from '$lib/ui/lists/ListPage.svelte';
   import type { PageProps } from './$types';
 
   const { data }: PageProps = $props();
@@ -25,12 +24,6 @@
   };
   let opened = $state.raw<{ id: string | null; entry: ContributorEntry } | null>(null);
 
-  $effect(() => {
-    const soon = calmly(() => void freshen('mindful:lists'));
-    return hear(({ about }) => {
-      if (about === 'lists' || about === 'items' || about === 'again') soon();
-    });
-  });
   function open(one: (typeof data.contributors)[number]): void {
     const { id, items, ...entry } = one;
     void items;
@@ -38,14 +31,11 @@
   }
 </script>
 
-<svelte:head><title>Contributors · Mindful Archive</title></svelte:head>
-
-<div class="page">
-  <h1>Contributors</h1>
-  <p class="pencil lead">
+<ListPage title="Contributors" counts>
+  {#snippet lead()}
     People and agencies who are credited. Correct a credit here once: every record and file that
     says the old one follows, in one step the ledger takes back.
-  </p>
+  {/snippet}
   {#if data.contributors.length > 0}
     <div class="scroll">
       <table>
@@ -104,7 +94,7 @@
         The 200 most used are shown; the Census has all creators.
       </p>{/if}
   {/if}
-</div>
+</ListPage>
 
 {#if opened}
   <ContributorDialog
@@ -116,21 +106,6 @@
 {/if}
 
 <style>
-  .page {
-    height: 100%;
-    padding: 20px 24px;
-    overflow: auto;
-  }
-  h1 {
-    font-size: 28px;
-  }
-  h2 {
-    margin: 28px 0 4px;
-  }
-  .lead {
-    max-width: 640px;
-    margin: 6px 0 14px;
-  }
   .scroll {
     max-width: 1180px;
   }
@@ -151,23 +126,6 @@
   .retired td {
     color: var(--pencil);
   }
-  .name {
-    min-height: 26px;
-    border: 0;
-    padding: 0;
-    background: none;
-    font: 16.5px var(--book);
-    text-align: left;
-  }
-  button.name:hover {
-    color: var(--verdigris);
-  }
-  .new {
-    margin-top: 14px;
-  }
-  ul {
-    max-width: 640px;
-  }
   li {
     display: grid;
     grid-template-columns: minmax(0, 1fr) 110px 140px;
@@ -175,7 +133,6 @@
     align-items: baseline;
     min-height: 34px;
     padding-top: 4px;
-    border-top: 1px solid var(--rule);
   }
   li .link {
     min-height: 24px;

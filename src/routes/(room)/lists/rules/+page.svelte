@@ -5,9 +5,9 @@
   import { counted } from '#core/text/quantities';
   import { api } from '$lib/ui/common/api';
   import { freshen } from '$lib/ui/common/freshen';
-  import { calmly, hear } from '$lib/ui/common/live';
   import { sayDone, sayWrong } from '$lib/ui/common/notices.svelte';
   import { notReady } from '$lib/ui/lists/address';
+  import ListPage from '$lib/ui/lists/ListPage.svelte';
   import type { PageProps } from './$types';
 
   const { data }: PageProps = $props();
@@ -36,23 +36,6 @@
   const change = (at: number, part: Partial<Line>): void =>
     void (lines = lines.map((line, index) => (index === at ? { ...line, ...part } : line)));
 
-  /** Counts follow a change within two seconds: they are asked for at once, and once more then. */
-  const COUNTED_MS = 2500;
-  $effect(() => {
-    let later: ReturnType<typeof setTimeout> | undefined;
-    const soon = calmly(() => {
-      void freshen('mindful:lists');
-      clearTimeout(later);
-      later = setTimeout(() => void freshen('mindful:lists'), COUNTED_MS);
-    }, 1000);
-    const deaf = hear(({ about }) => {
-      if (about === 'items' || about === 'again') soon();
-    });
-    return () => {
-      clearTimeout(later);
-      deaf();
-    };
-  });
   async function save(): Promise<void> {
     try {
       await api.put('/api/records/rules', { rules: wish });
@@ -65,15 +48,12 @@
   }
 </script>
 
-<svelte:head><title>House rules · Mindful Archive</title></svelte:head>
-
-<div class="page">
-  <h1>House rules</h1>
-  <p class="pencil lead">
+<ListPage title="House rules" counts>
+  {#snippet lead()}
     What a record must say before it is ready. The record card tells what is missing; the sentence
     finds
     <a href={notReady()}>what is not ready</a>.
-  </p>
+  {/snippet}
   {#if lines.length === 0}<p class="none">
       No rules yet{mayManage ? ': choose a field that must say something.' : '.'}
     </p>{/if}
@@ -135,34 +115,15 @@
         >{/if}
     </p>
   {/if}
-</div>
+</ListPage>
 
 <style>
-  .page {
-    height: 100%;
-    padding: 20px 24px;
-    overflow: auto;
-  }
-  h1 {
-    font-size: 28px;
-  }
-  .lead {
-    max-width: 640px;
-    margin: 6px 0 14px;
-  }
-  ul {
-    max-width: 980px;
-  }
   li {
     display: grid;
     grid-template-columns: 190px 90px minmax(0, 1fr) 150px 28px;
     gap: 14px;
     align-items: center;
     min-height: 44px;
-    border-top: 1px solid var(--rule);
-  }
-  .name {
-    font: 16.5px var(--book);
   }
   li label {
     display: flex;
@@ -172,9 +133,6 @@
   li .link {
     min-height: 28px;
     color: var(--pencil);
-  }
-  .none {
-    font: 16.5px var(--book);
   }
   .more {
     display: grid;

@@ -4,12 +4,12 @@
   import { counted } from '#core/text/quantities';
   import { api } from '$lib/ui/common/api';
   import { freshen } from '$lib/ui/common/freshen';
-  import { calmly, hear } from '$lib/ui/common/live';
   import StageMark from '$lib/ui/common/StageMark.svelte';
   import { act, type Acted } from '$lib/ui/lists/act';
   import { withEntry } from '$lib/ui/lists/address';
   import StageDialog from '$lib/ui/lists/StageDialog.svelte';
   import MergeStageDialog from '$lib/ui/lists/MergeStageDialog.svelte';
+  import ListPage from '$lib/ui/lists/ListPage.svelte';
   import type { PageProps } from './$types';
 
   const { data }: PageProps = $props();
@@ -21,13 +21,6 @@
   let merging = $state.raw<Listed | null>(null);
   /** Everybody’s card and keys show them. */
   const again = (): Promise<void> => freshen('mindful:card');
-
-  $effect(() => {
-    const soon = calmly(() => void freshen('mindful:lists'));
-    return hear(({ about }) => {
-      if (about === 'lists' || about === 'again') soon();
-    });
-  });
 
   async function move(stage: Listed, by: -1 | 1): Promise<void> {
     const ids = data.listed.map(({ id }) => id);
@@ -43,8 +36,6 @@
     void move(stage, event.key === 'ArrowUp' ? -1 : 1);
   }
 </script>
-
-<svelte:head><title>Stages · Mindful Archive</title></svelte:head>
 
 {#snippet line(stage: Listed)}
   <li>
@@ -91,12 +82,11 @@
   </li>
 {/snippet}
 
-<div class="page">
-  <h1>Stages</h1>
-  <p class="pencil lead">
+<ListPage title="Stages" counts>
+  {#snippet lead()}
     The team’s own words for how far an item is. What one is called changes in records, files and
     kept queries at once; the ledger takes it back.
-  </p>
+  {/snippet}
   <ul>
     {#each inUse as stage (stage.id)}{@render line(stage)}{/each}
   </ul>
@@ -120,7 +110,7 @@
       {#each retired as stage (stage.id)}{@render line(stage)}{/each}
     </ul>
   {/if}
-</div>
+</ListPage>
 
 {#if opened}
   <StageDialog
@@ -140,42 +130,12 @@
 {/if}
 
 <style>
-  .page {
-    height: 100%;
-    padding: 20px 24px;
-    overflow: auto;
-  }
-  h1 {
-    font-size: 28px;
-  }
-  h2 {
-    margin-top: 28px;
-  }
-  .lead {
-    max-width: 640px;
-    margin: 6px 0 14px;
-  }
-  ul {
-    max-width: 980px;
-  }
   li {
     display: grid;
     grid-template-columns: 11px minmax(140px, 220px) 40px 110px minmax(0, 1fr) auto;
     gap: 14px;
     align-items: center;
     min-height: 40px;
-    border-top: 1px solid var(--rule);
-  }
-  .name {
-    min-height: 28px;
-    border: 0;
-    padding: 0;
-    background: none;
-    font: 16.5px var(--book);
-    text-align: left;
-  }
-  button.name:hover {
-    color: var(--verdigris);
   }
   .count {
     text-align: right;
@@ -191,11 +151,5 @@
   }
   .acts button {
     min-height: 28px;
-  }
-  .new {
-    display: flex;
-    gap: 14px;
-    align-items: center;
-    margin-top: 14px;
   }
 </style>

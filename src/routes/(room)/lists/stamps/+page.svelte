@@ -4,9 +4,8 @@
   import { FIELDS, type FieldKey } from '#core/records/fields';
   import { writtenAs } from '#core/records/written';
   import { WAY_WORDS } from '#core/stamps/stamp';
-  import { freshen } from '$lib/ui/common/freshen';
-  import { calmly, hear } from '$lib/ui/common/live';
   import StampDialog from '$lib/ui/lists/StampDialog.svelte';
+  import ListPage from '$lib/ui/lists/ListPage.svelte';
   import type { PageProps } from './$types';
 
   const { data }: PageProps = $props();
@@ -14,23 +13,14 @@
   let opened = $state.raw<{ id: string | null; entry: StampEntry } | null>(null);
   const projects = $derived([...new Set(data.stamps.map(({ project }) => project))]);
 
-  $effect(() => {
-    const soon = calmly(() => void freshen('mindful:lists'));
-    return hear(({ about }) => {
-      if (about === 'lists' || about === 'again') soon();
-    });
-  });
   const labelOf = (field: string): string => FIELDS[field as FieldKey]?.label ?? field;
 </script>
 
-<svelte:head><title>Stamps · Mindful Archive</title></svelte:head>
-
-<div class="page">
-  <h1>Stamps</h1>
-  <p class="pencil lead">
+<ListPage title="Stamps">
+  {#snippet lead()}
     Prepared values of a record, put onto one item or ten thousand from the record card, while
     bringing in, or on the command line. Pieces in braces stand for what an item says itself.
-  </p>
+  {/snippet}
   {#each projects as project (project)}
     {#if project || projects.length > 1}<h2>{project || 'Of no project'}</h2>{/if}
     <ul>
@@ -65,59 +55,23 @@
       >
     </p>
   {/if}
-</div>
+</ListPage>
 
 {#if opened}
   <StampDialog id={opened.id} seen={opened.entry} {projects} onclose={() => (opened = null)} />
 {/if}
 
 <style>
-  .page {
-    height: 100%;
-    padding: 20px 24px;
-    overflow: auto;
-  }
-  h1 {
-    font-size: 28px;
-  }
-  h2 {
-    margin: 18px 0 4px;
-  }
-  .lead {
-    max-width: 640px;
-    margin: 6px 0 14px;
-  }
-  ul {
-    max-width: 1100px;
-  }
   li {
     display: grid;
     grid-template-columns: minmax(140px, 240px) minmax(0, 1fr);
     gap: 16px;
     align-items: baseline;
     padding: 7px 0;
-    border-top: 1px solid var(--rule);
-  }
-  .name {
-    min-height: 26px;
-    border: 0;
-    padding: 0;
-    background: none;
-    font: 16.5px var(--book);
-    text-align: left;
-  }
-  button.name:hover {
-    color: var(--verdigris);
   }
   .says {
     display: flex;
     flex-wrap: wrap;
     gap: 2px 18px;
-  }
-  .none {
-    font: 16.5px var(--book);
-  }
-  .new {
-    margin-top: 14px;
   }
 </style>
