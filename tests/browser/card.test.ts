@@ -1,3 +1,4 @@
+import { IPTC_OLDER } from '#core/fields/namespaces';
 import { Key } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { DEMO_ACCOUNTS, DEMO_PASSWORD } from '../../demo/demo';
@@ -249,7 +250,7 @@ describe('a file that another program wrote into', () => {
     await fetched(`/api/places/${own}`, 'PATCH', { handsOff: true });
     try {
       await fetched('/api/records', 'PATCH', { ids: [id], change: { creditLine: 'Here' } });
-      await setTags(path, { 'XMP-photoshop:Credit': 'There' });
+      await setTags(path, { [`${IPTC_OLDER}:Credit`]: 'There' });
       await visitor.eventually(
         async () => (await item()).writing === 'differs',
         'both sides to be seen',

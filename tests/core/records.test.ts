@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { IIM_DIGEST, IPTC_OLDER } from '#core/fields/namespaces';
 import { EMPTY_RECORD, FIELD_KEYS, type RecordValues } from '#core/records/fields';
 import { cutBytes, recordFromTags, tagsFromRecord } from '#core/records/mapping';
 import {
@@ -114,7 +115,7 @@ describe('mapping to Exif, IIM and XMP', () => {
       'XMP-dc:Description': null,
       'IFD0:ImageDescription': null,
       'XMP-dc:Subject': null,
-      'XMP-photoshop:DateCreated': null,
+      [`${IPTC_OLDER}:DateCreated`]: null,
       'ExifIFD:DateTimeOriginal': null,
       'ExifIFD:SubSecTimeOriginal': null,
       'ExifIFD:OffsetTimeOriginal': null,
@@ -126,7 +127,7 @@ describe('mapping to Exif, IIM and XMP', () => {
       exif: true,
       iim: true,
     });
-    expect(tags['XMP-photoshop:DateCreated']).toBe('2026-09');
+    expect(tags[`${IPTC_OLDER}:DateCreated`]).toBe('2026-09');
     expect(tags['ExifIFD:DateTimeOriginal']).toBeNull();
     expect(tags['IPTC:DateCreated']).toBeNull();
   });
@@ -134,18 +135,18 @@ describe('mapping to Exif, IIM and XMP', () => {
   it('updates IIM only where there is one, within its lengths, and renews its digest', () => {
     const record = { ...EMPTY_RECORD, creditLine: 'ü'.repeat(40) };
     expect(tagsFromRecord(record, ['creditLine'], { exif: true, iim: false })).toEqual({
-      'XMP-photoshop:Credit': record.creditLine,
+      [`${IPTC_OLDER}:Credit`]: record.creditLine,
     });
     const tags = tagsFromRecord(record, ['creditLine'], { exif: true, iim: true });
     expect(tags['IPTC:Credit']).toEqual(['ü'.repeat(16)]);
-    expect(tags['Photoshop:IPTCDigest']).toBe('new');
+    expect(tags[IIM_DIGEST]).toBe('new');
   });
 
   it('prefers IIM to XMP only where its digest shows a later change', () => {
     const tags = {
       'XMP-dc:Title': 'new',
       'IPTC:ObjectName': 'old',
-      'Photoshop:IPTCDigest': 'a',
+      [IIM_DIGEST]: 'a',
       'File:CurrentIPTCDigest': 'a',
     };
     expect(recordFromTags(tags).title).toBe('new');

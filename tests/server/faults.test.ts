@@ -16,7 +16,7 @@ import { changeRecords, readRecords } from '#server/records/records';
 import { hashEssence, hashFile } from '#server/files/hash';
 import { random } from '../../demo/paint/random';
 import { filesIn, placeNamed, until, useArchive } from '../support/archive';
-import { exiv2, writeJpeg } from '../support/pictures';
+import { exiv2, writeJpeg, older } from '../support/pictures';
 
 /** Workers are processes of their own here, killed without warning at random moments. */
 const archive = useArchive({ worker: false });
@@ -196,7 +196,7 @@ describe('kill -9', () => {
     const tiles = (await findTiles(archive.house.db, HOUSE, parseQuery('order name'), 0, 60)).map(
       ({ name }) => join(place.root, name),
     );
-    for (const path of tiles) expect(exiv2(path)['Xmp.photoshop.Credit']).toBe('Saltreach Kites');
+    for (const path of tiles) expect(exiv2(path)[older('Credit')]).toBe('Saltreach Kites');
     for (const tile of await findTiles(archive.house.db, HOUSE, parseQuery('order name'), 0, 60)) {
       const file = await archive.house.db
         .selectFrom('file')

@@ -2,6 +2,7 @@ import { existsSync, mkdirSync, renameSync, rmSync, writeFileSync } from 'node:f
 import { join } from 'node:path';
 import { parse } from 'csv-parse/sync';
 import { beforeAll, describe, expect, it } from 'vitest';
+import { IPTC_OLDER } from '#core/fields/namespaces';
 import { HOUSE } from '#core/people/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { READING } from '#core/records/reading';
@@ -38,7 +39,7 @@ beforeAll(async () => {
   const source = join(archive.folder, 'source');
   await writeJpeg(join(source, 'a.jpg'), 1, {
     'XMP-dc:Title': 'Comma, "quotes"',
-    'XMP-photoshop:Headline': '=1+1',
+    [`${IPTC_OLDER}:Headline`]: '=1+1',
     'IFD0:Model': 'Heron 5',
   });
   await writeJpeg(join(source, 'b.jpg'), 2, { 'XMP-dc:Title': 'Plain' });

@@ -1,6 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
+import { IPTC_OLDER } from '#core/fields/namespaces';
 import { HOUSE } from '#core/people/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
@@ -10,7 +11,7 @@ import { changeRecords, readRecords } from '#server/records/records';
 import { settleDisputes } from '#server/records/settle';
 import { startWorker } from '#server/work/worker';
 import { bringIn, idle, KEEPER, placeNamed, until, useArchive } from '../support/archive';
-import { exiv2, setTags, writeJpeg } from '../support/pictures';
+import { exiv2, setTags, writeJpeg, older } from '../support/pictures';
 
 /** Records and files that were changed on both sides: by people here, and by other programs there. */
 const archive = useArchive();
@@ -37,7 +38,7 @@ beforeAll(async () => {
   for (const [at, name] of NAMES.entries())
     await writeJpeg(join(source, `${name}.jpg`), at + 1, {
       'XMP-dc:Title': 'From the camera',
-      'XMP-photoshop:Headline': 'Their headline',
+      [`${IPTC_OLDER}:Headline`]: 'Their headline',
     });
   const place = await placeNamed(archive, 'Settled');
   root = place.root;
@@ -56,8 +57,8 @@ describe('what another program changed', () => {
     const id = await idOf('both');
     await elsewhere('both', () =>
       setTags(pathOf('both'), {
-        'XMP-photoshop:Credit': 'Theirs',
-        'XMP-photoshop:Headline': '',
+        [`${IPTC_OLDER}:Credit`]: 'Theirs',
+        [`${IPTC_OLDER}:Headline`]: '',
       }),
     );
     expect(await valuesOf(id)).toMatchObject({
@@ -78,7 +79,7 @@ describe('what another program changed', () => {
     );
     expect(await valuesOf(id)).toMatchObject({ creditLine: 'Ours', title: 'From the camera' });
     await until(
-      async () => exiv2(pathOf('bare'))['Xmp.photoshop.Credit'] === 'Ours',
+      async () => exiv2(pathOf('bare'))[older('Credit')] === 'Ours',
       'the record to be in the file again',
     );
   });
@@ -91,8 +92,8 @@ describe('what was changed on both sides', () => {
     await archive.worker.stop();
     await changeRecords(db(), null, [id], { creditLine: 'Mine', headline: 'Mine' });
     await setTags(pathOf(name), {
-      'XMP-photoshop:Credit': 'Theirs',
-      'XMP-photoshop:Headline': 'Also theirs',
+      [`${IPTC_OLDER}:Credit`]: 'Theirs',
+      [`${IPTC_OLDER}:Headline`]: 'Also theirs',
       'XMP-dc:Title': 'Another title',
     });
     archive.worker = await startWorker(archive.house);
@@ -111,7 +112,7 @@ describe('what was changed on both sides', () => {
       headline: { theirs: 'Also theirs', before: 'Their headline' },
     });
     expect(await valuesOf(id)).toMatchObject({ creditLine: 'Mine', title: 'Another title' });
-    expect(exiv2(pathOf('asked'))['Xmp.photoshop.Credit']).toBe('Theirs');
+    expect(exiv2(pathOf('asked'))[older('Credit')]).toBe('Theirs');
     expect(await findIds(db(), HOUSE, parseQuery('writing differs'))).toEqual([id]);
     // What is written here meanwhile waits as well.
     await changeRecords(db(), null, [id], { caption: 'Later' });
@@ -129,8 +130,8 @@ describe('what was changed on both sides', () => {
     expect(done.left).toBe(0);
     await idle(archive);
     expect(exiv2(pathOf('asked'))).toMatchObject({
-      'Xmp.photoshop.Credit': 'Mine',
-      'Xmp.photoshop.Headline': 'Also theirs',
+      [older('Credit')]: 'Mine',
+      [older('Headline')]: 'Also theirs',
       'Xmp.dc.description': 'lang="x-default" Later',
     });
     expect((await showItem(db(), KEEPER, id)).writing).toBe('written');

@@ -3,6 +3,7 @@ import { execFileSync } from 'node:child_process';
 import { dirname } from 'node:path';
 import sharp from 'sharp';
 import { exiftoolPath } from 'exiftool-vendored';
+import { IPTC_OLDER } from '#core/fields/namespaces';
 
 /** A small JPEG that differs from every other by its seed. */
 export async function jpeg(seed: number, width = 96, height = 64): Promise<Buffer> {
@@ -24,6 +25,9 @@ export async function writeJpeg(
   writeFileSync(path, await jpeg(seed));
   await setTags(path, tags);
 }
+
+/** What exiv2 calls a tag of the namespace of the standard's older fields. */
+export const older = (tag: string): string => `Xmp.${IPTC_OLDER.replace('XMP-', '')}.${tag}`;
 
 /** Set tags from outside, as another program would. */
 export async function setTags(path: string, tags: Record<string, string>): Promise<void> {
