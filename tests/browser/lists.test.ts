@@ -136,6 +136,38 @@ describe('the thesaurus', () => {
     );
   });
 
+  it('moves a term by drag onto another, and back', async () => {
+    await visitor.go('/lists');
+    await visitor.find('[role=treeitem]');
+    await visitor.driver.executeAsyncScript(
+      `const done = arguments[0];
+       const line = (label) => [...document.querySelectorAll('[role=treeitem]')].find((one) =>
+         one.querySelector('.name').innerText.trim() === label);
+       const [from, to] = [line('Tool'), line('Workshop')];
+       const dataTransfer = new DataTransfer();
+       const tell = (element, kind) => element.dispatchEvent(
+         new DragEvent(kind, { bubbles: true, cancelable: true, composed: true, dataTransfer }));
+       const steps = [[from, 'dragstart'], [to, 'dragenter'], [to, 'dragover'], [to, 'drop'], [from, 'dragend']];
+       const next = () => {
+         const step = steps.shift();
+         if (!step) return done();
+         tell(...step);
+         setTimeout(next, 120);
+       };
+       next();`,
+    );
+    await visitor.says('“Tool” stands under “Workshop”');
+    await visitor.eventually(
+      async () => !(await texts('[role=treeitem] .name')).includes('Tool'),
+      'the term to leave the top',
+    );
+    await undo();
+    await visitor.eventually(
+      async () => (await texts('[role=treeitem] .name')).includes('Tool'),
+      'the term back at the top',
+    );
+  });
+
   it('shows what a file would change before it takes it in', async () => {
     await visitor.go('/lists');
     await visitor.click('Files in and out');
