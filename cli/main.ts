@@ -14,6 +14,7 @@ const COMMANDS: Record<string, () => Promise<{ command: Command }>> = {
   find: () => import('./commands/find'),
   set: () => import('./commands/set'),
   dates: () => import('./commands/dates'),
+  positions: () => import('./commands/positions'),
   stamp: () => import('./commands/stamp'),
   terms: () => import('./commands/terms'),
   rename: () => import('./commands/rename'),

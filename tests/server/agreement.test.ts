@@ -1,6 +1,7 @@
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
+import { parsePosition } from '#core/geo/position';
 import type { FileFacts } from '#server/db/schema';
 import { readFacts } from '#server/metadata/facts';
 import { endExiftool } from '#server/metadata/exiftool';
@@ -47,9 +48,10 @@ function agreements(truth: Truth, facts: FileFacts): Record<string, boolean> {
   }
   if (truth.gps) {
     const [latitude, longitude] = truth.gps;
+    const at = parsePosition(record.position);
     found['gps'] =
-      Math.abs((technical.latitude ?? 999) - latitude) < 1e-4 &&
-      Math.abs((technical.longitude ?? 999) - longitude) < 1e-4;
+      Math.abs((at?.latitude ?? 999) - latitude) < 1e-4 &&
+      Math.abs((at?.longitude ?? 999) - longitude) < 1e-4;
   }
   if (truth.lens) found['lens'] = technical.lens === truth.lens;
   const words = [truth.keywordsXmp, truth.keywordsIim].filter((list) => list !== undefined);

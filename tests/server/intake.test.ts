@@ -85,9 +85,10 @@ describe('bringing in', () => {
         title: '007.0',
         creator: ['Bea Lund'],
         terms: ['Box kite'],
+        position: '52.9, -0.85',
         taken: { edtf: '2026-09-12T19:42:07+01:00', offset: 60 },
       },
-      technical: { camera: 'Marlow Heron 5', latitude: 52.9, longitude: -0.85 },
+      technical: { camera: 'Marlow Heron 5' },
       writing: 'written',
     });
     expect(first.renditions.map(({ recipe }) => recipe)).toEqual(['large', 'medium', 'small']);

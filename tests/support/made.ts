@@ -4,7 +4,8 @@ import { join } from 'node:path';
 import { isInside } from '#core/atlas/clusters';
 import { fieldOf } from '#core/fields/registry';
 import { KINDS, type Kind } from '#core/kinds/kinds';
-import { askedInterval, kilometres } from '#core/query/meaning';
+import { kilometres, parsePosition } from '#core/geo/position';
+import { askedInterval } from '#core/query/meaning';
 import { groupOf, isCondition, type Condition, type Node, type Query } from '#core/query/tree';
 import { EMPTY_RECORD, FIELD_KEYS, type RecordValues } from '#core/records/fields';
 import { takenFromText } from '#core/records/taken';
@@ -117,6 +118,8 @@ export async function makeItems({ house, folder: base }: Made): Promise<Plain[]>
       headline: pick(['', 'Wind Week opens', 'Flats at dusk']),
       persons: next() < 0.3 ? [pick(['Bea Lund', 'Tomas Ekwueme'])] : [],
       city: pick(['', 'Saltreach', 'Harbour']),
+      titleIn: next() < 0.2 ? { de: 'Rotes Segel' } : {},
+      position: next() < 0.4 ? `${pick([51.2, 51.25, 40])}, ${pick([1.4, 1.5, -3])}` : '',
     };
     const camera = pick(['', 'Marlow Heron 5', 'Oskin Tern X']);
     const technical: Technical = {
@@ -124,9 +127,6 @@ export async function makeItems({ house, folder: base }: Made): Promise<Plain[]>
         ? { camera, iso: pick([100, 200, 400, 3200]), aperture: pick([1.8, 2.8, 5.6]) }
         : {}),
       ...(next() < 0.5 ? { lens: pick(['Heron 24-70mm f/2.8', 'Tern 400mm f/5.6']) } : {}),
-      ...(next() < 0.4
-        ? { latitude: pick([51.2, 51.25, 40]), longitude: pick([1.4, 1.5, -3]) }
-        : {}),
     };
     const one: Plain = {
       id: randomUUID(),
@@ -156,8 +156,8 @@ export async function makeItems({ house, folder: base }: Made): Promise<Plain[]>
         provenance: '{}',
         technical: JSON.stringify(technical),
         camera,
-        latitude: technical.latitude ?? null,
-        longitude: technical.longitude ?? null,
+        latitude: null,
+        longitude: null,
         width: one.width,
         colours: one.colours,
         height: 200,
@@ -238,7 +238,7 @@ function valuesOf(one: Plain, key: string): (string | number)[] {
     collection: one.collections,
     colours: one.colours,
     terms: record.terms.flatMap((term) => [term, ...TERMS[term]!]),
-    position: technical.latitude === undefined ? [] : ['here'],
+    position: record.position === '' ? [] : ['here'],
     taken: record.taken ? ['dated'] : [],
     brought: ['dated'],
     picture: ['made'],
@@ -247,7 +247,9 @@ function valuesOf(one: Plain, key: string): (string | number)[] {
   };
   const value = key in made ? made[key] : own[key];
   if (value === undefined || value === '' || value === null) return [];
-  return Array.isArray(value) ? value : [value as string | number];
+  return typeof value === 'object'
+    ? (Object.values(value) as (string | number)[])
+    : [value as string | number];
 }
 
 function holdsCondition(one: Plain, { field: key, test, values }: Condition): boolean {
@@ -307,19 +309,13 @@ function holdsCondition(one: Plain, { field: key, test, values }: Condition): bo
     case 'near': {
       if (field.type === 'colour') return own.some((code) => values.includes(LIKE[code] ?? ''));
       const [latitude, longitude, km] = values.map(Number) as [number, number, number];
-      const at = one.technical;
-      return (
-        at.latitude !== undefined &&
-        kilometres(latitude, longitude, at.latitude, at.longitude!) <= km
-      );
+      const at = parsePosition(one.record.position);
+      return at !== null && kilometres(latitude, longitude, at.latitude, at.longitude) <= km;
     }
     case 'box': {
       const [south, west, north, east] = values.map(Number) as [number, number, number, number];
-      const at = one.technical;
-      return (
-        at.latitude !== undefined &&
-        isInside({ south, west, north, east }, at.latitude, at.longitude!)
-      );
+      const at = parsePosition(one.record.position);
+      return at !== null && isInside({ south, west, north, east }, at.latitude, at.longitude);
     }
     case 'says': {
       const { record } = one;

@@ -10,6 +10,7 @@ export type FieldType =
   | 'ref'
   | 'folder'
   | 'position'
+  | 'languages'
   | 'colour'
   | 'words';
 
@@ -44,6 +45,8 @@ export interface Field {
   unit?: 'mm' | 's' | 'bytes' | 'px' | 'MP' | 'fps' | 'Hz' | 'ppi' | 'LUFS' | 'dBTP' | '%';
   /** Characters of a text or of one name. */
   most?: number;
+  /** Texts in other languages: the field whose text they say. */
+  languagesOf?: string;
   /** Lead-in of the sentence where it is not the label: `about Kite`, `at stage Shortlist`. */
   says?: string;
   /** `credited` / `without credit`, where they are not `with a title` / `without a title`. */

@@ -28,6 +28,19 @@ const described = entry('record');
 const read = entry('technical');
 const known = entry('archive');
 
+/** Of a text that files hold in several languages: what it says in others than the archive's own (XMP part 1, 8.2.2.4). */
+const inLanguages = <const K extends string>(
+  key: K,
+  label: string,
+  languagesOf: string,
+  xmp: string,
+) =>
+  described(key, `${label} in other languages`, 'languages', DESCRIBED, 'edit words', {
+    ...{ languagesOf, xmp, most: 4000 },
+    has: `with ${/^[aeiou]/i.test(label) ? 'an' : 'a'} ${label.toLowerCase()} in other languages`,
+    lacks: `without ${/^[aeiou]/i.test(label) ? 'an' : 'a'} ${label.toLowerCase()} in other languages`,
+  });
+
 const column = (name: string): Store => ({ column: name });
 const DESCRIBED: Store = { json: 'record' };
 const READ: Store = { json: 'technical' };
@@ -282,6 +295,18 @@ export const TABLE = [
       cv('digitalsourcetype', 'algorithmicMedia', 'made by an algorithm'),
     ],
   }),
+  described('position', 'Position', 'position', MADE, 'count edit', {
+    most: 120,
+    says: 'near',
+    exif: 'GPS:GPSLatitude',
+    xmp: 'XMP-exif:GPSLatitude',
+  }),
+  inLanguages('titleIn', 'Title', 'title', 'XMP-dc:Title'),
+  inLanguages('captionIn', 'Caption', 'caption', 'XMP-dc:Description'),
+  inLanguages('copyrightIn', 'Copyright notice', 'copyrightNotice', 'XMP-dc:Rights'),
+  inLanguages('usageTermsIn', 'Usage terms', 'usageTerms', 'XMP-xmpRights:UsageTerms'),
+  inLanguages('altTextIn', 'Alt text', 'altText', 'XMP-iptcCore:AltTextAccessibility'),
+  inLanguages('eventIn', 'Event', 'event', 'XMP-iptcExt:Event'),
   // What the file says of how it was made.
   read('camera', 'Camera', 'text', column('i.camera'), 'sort group count name words show', {
     says: 'taken with',
@@ -451,7 +476,6 @@ export const TABLE = [
     has: 'with a copy',
     lacks: 'without a copy',
   }),
-  known('position', 'Position', 'position', MADE, 'count', { says: 'near' }),
   known('colours', 'Colours', 'colour', column('i.colours'), 'count', {
     many: true,
     says: 'in colours like',

@@ -1,7 +1,8 @@
 import { codesNear } from '../colour/palette';
 import { knownField } from '../fields/registry';
 import { isInside } from '../atlas/clusters';
-import { askedInterval, kilometres, sinceWhen } from '../query/meaning';
+import { kilometres } from '../geo/position';
+import { askedInterval, sinceWhen } from '../query/meaning';
 import {
   groupOf,
   idOfRef,

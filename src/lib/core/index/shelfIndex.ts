@@ -45,6 +45,7 @@ export function keepingOf(field: Field): Keeping {
   if (field.key === 'number') return 'said';
   if (field.type === 'date' || field.type === 'position') return 'pair';
   if (field.type === 'words') return 'words';
+  if (field.type === 'languages') return 'said';
   if (field.many) return 'many';
   if (field.type === 'text' || field.type === 'long-text') {
     if (can(field, 'count') || can(field, 'group')) return 'code';

@@ -70,6 +70,22 @@ export interface StampEntry {
   lines: StampLine[];
 }
 
+/** A place of one's own: within its radius its names hold. */
+export interface SpotEntry {
+  name: string;
+  /** degrees, WGS 84 */
+  latitude: number;
+  longitude: number;
+  /** m */
+  radius: number;
+  /** What goes into the location fields; a blank sublocation is the name, the rest is the gazetteer's. */
+  sublocation: string;
+  city: string;
+  state: string;
+  country: string;
+  note: string;
+}
+
 /** Of a collection only what it finds is kept in step. */
 export interface CollectionEntry {
   query: unknown;
@@ -80,6 +96,7 @@ export interface Entries {
   term: TermEntry;
   contributor: ContributorEntry;
   stamp: StampEntry;
+  spot: SpotEntry;
   collection: CollectionEntry;
 }
 export type ListKey = keyof Entries;

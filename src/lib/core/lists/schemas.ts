@@ -64,6 +64,15 @@ export const contributorSchema = z.object({
   retired: z.boolean(),
 });
 
+export const spotSchema = z.object({
+  name: name(200),
+  latitude: z.number().min(-90).max(90),
+  longitude: z.number().min(-180).max(180),
+  radius: z.number().min(1, 'A radius is a metre at least').max(500_000),
+  ...{ sublocation: text(500), city: text(500), state: text(500), country: text(500) },
+  note: text(LONGEST_NOTE),
+});
+
 export const stampSchema = z.object({
   name: name(200),
   project: text(200),

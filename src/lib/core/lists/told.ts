@@ -11,6 +11,7 @@ const LABELS: Record<string, string> = {
   labels: 'also known as',
   also: 'other spellings',
   query: 'finds',
+  radius: 'radius in metres',
 };
 /** Lists of references: told by how many there are. */
 const COUNTED = ['broader', 'related', 'lines'];

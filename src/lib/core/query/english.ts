@@ -98,7 +98,7 @@ function fixedPhrases(): Phrase[] {
       phrase(lacksWords(field), () => not(has(field.key))),
       phrase(`without ${bare}`, () => not(has(field.key))),
       phrase(`no ${bare}`, () => not(has(field.key))),
-      ...(field.part === 'record' && short !== bare && short.length > 3
+      ...(field.part === 'record' && !field.languagesOf && short !== bare && short.length > 3
         ? [phrase(`without ${short}`, () => not(has(field.key)))]
         : []),
     ];

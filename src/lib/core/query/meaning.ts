@@ -21,17 +21,3 @@ export function sinceWhen(now: Date, count: number, unit: LastUnit): string {
   // Counts of thousands lead behind the years a database knows.
   return at.getUTCFullYear() < 1 ? '0001-01-01T00:00:00.000' : at.toISOString().slice(0, 23);
 }
-
-/** Radius of a ball of the Earth's volume, km. */
-export const EARTH_KM = 6371.0088;
-const radians = (degrees: number): number => (degrees * Math.PI) / 180;
-
-/** Kilometres between two positions in degrees (haversine). */
-export function kilometres(lat: number, lon: number, otherLat: number, otherLon: number): number {
-  const half =
-    Math.sin(radians(otherLat - lat) / 2) ** 2 +
-    Math.cos(radians(lat)) *
-      Math.cos(radians(otherLat)) *
-      Math.sin(radians(otherLon - lon) / 2) ** 2;
-  return 2 * EARTH_KM * Math.asin(Math.min(1, Math.sqrt(half)));
-}

@@ -69,6 +69,7 @@ export const TESTS_OF: Record<FieldType, readonly Test[]> = {
   ref: ['is', 'has'],
   folder: ['in', 'only'],
   position: ['near', 'box', 'has'],
+  languages: ['has'],
   colour: ['near', 'has'],
   words: ['says'],
 };

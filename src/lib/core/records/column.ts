@@ -27,9 +27,7 @@ export const linesOf = (text: string): string[] =>
 const wordsOf = (key: FieldKey, value: unknown): string => {
   const known = FIELDS[key].values?.find((one) => one.key === value);
   if (known) return known.label;
-  return typeof value === 'object' && value !== null && 'edtf' in value
-    ? String(value.edtf)
-    : writtenAs(value);
+  return writtenAs(value);
 };
 
 /** The change a line asks for; null where the field cannot hold it. */

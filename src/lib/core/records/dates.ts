@@ -89,6 +89,13 @@ export function parseAmount(text: string): Amount | null {
   return amount;
 }
 
+/** Seconds of an amount; months count 30 days, years 365. */
+export const amountSeconds = (amount: Amount): number =>
+  (amount.years * 365 + amount.months * 30 + amount.days) * DAY_SECONDS +
+  amount.hours * 3600 +
+  amount.minutes * 60 +
+  amount.seconds;
+
 const wallOf = (date: Date): string => date.toISOString().slice(0, 23);
 
 /** Months first, the day held to the month's last; then what has a fixed length. */

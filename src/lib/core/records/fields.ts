@@ -12,31 +12,58 @@ export const FIELDS = Object.fromEntries(
   ENTRIES.map((field) => [field.key, field]),
 ) as unknown as Record<FieldKey, Field & { key: FieldKey; xmp: string }>;
 
+/** What a text says in other languages: BCP 47 → text, in the order of the languages. */
+export type Languages = Record<string, string>;
+
+/** Texts by language in one order, without empty ones: what says the same is the same. */
+export const inOrder = (all: Languages): Languages =>
+  Object.fromEntries(
+    Object.entries(all)
+      .filter(([, text]) => text !== '')
+      .sort(([a], [b]) => (a < b ? -1 : 1)),
+  );
+
 type ValueOf<E extends RecordEntry> = E['key'] extends 'taken'
   ? Taken | null
   : E['key'] extends 'terms'
     ? string[]
-    : E['type'] extends 'names'
-      ? string[]
-      : E['type'] extends 'number'
-        ? number
-        : string;
+    : E['type'] extends 'languages'
+      ? Languages
+      : E['type'] extends 'names'
+        ? string[]
+        : E['type'] extends 'number'
+          ? number
+          : string;
 
 /** The values of a record. Empty text and empty lists mean: not described. */
 export type RecordValues = { [E in RecordEntry as E['key']]: ValueOf<E> };
 
 /** What a value of a record is made of. */
-export type Shape = 'text' | 'list' | 'number' | 'taken';
+export type Shape = 'text' | 'list' | 'number' | 'taken' | 'languages';
 export function shapeOf({ key, type, many }: Field): Shape {
   if (key === 'taken') return 'taken';
+  if (type === 'languages') return 'languages';
   if (many) return 'list';
   return type === 'number' ? 'number' : 'text';
 }
 
-const EMPTY: Record<Shape, unknown> = { text: '', list: [], number: 0, taken: null };
+const EMPTY: Record<Shape, unknown> = { text: '', list: [], number: 0, taken: null, languages: {} };
 export const EMPTY_RECORD = Object.fromEntries(
   ENTRIES.map((field) => [field.key, EMPTY[shapeOf(field)]]),
 ) as RecordValues;
+
+/** Texts that may say the same in other languages, and the fields that hold those. */
+export type TextKey = { [K in FieldKey]: RecordValues[K] extends string ? K : never }[FieldKey];
+export type LanguagesKey = {
+  [K in FieldKey]: RecordValues[K] extends Languages
+    ? string extends keyof RecordValues[K]
+      ? K
+      : never
+    : never;
+}[FieldKey];
+export const LANGUAGES: readonly { text: TextKey; others: LanguagesKey }[] = ENTRIES.filter(
+  ({ languagesOf }) => languagesOf,
+).map(({ key, languagesOf }) => ({ text: languagesOf as TextKey, others: key as LanguagesKey }));
 
 /** Fields that hold lists of names; terms have their own ways. */
 export type ListKey = Exclude<

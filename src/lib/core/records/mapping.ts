@@ -1,5 +1,14 @@
-import type { Embeds } from '../kinds/format';
-import { FIELDS, FIELD_KEYS, type FieldKey, type RecordValues } from './fields';
+import { embeds } from '../kinds/kinds';
+import { formatPosition, parsePosition, positionAt } from '../geo/position';
+import {
+  FIELDS,
+  FIELD_KEYS,
+  inOrder,
+  LANGUAGES,
+  type FieldKey,
+  type Languages,
+  type RecordValues,
+} from './fields';
 import {
   formatOffset,
   parseWallClock,
@@ -197,6 +206,87 @@ function partial(text: string): Taken | null {
   return takenFromExif(text);
 }
 
+/** More than any file says one thing in. */
+const MOST_LANGUAGES = 30;
+
+/**
+ * What a text says in languages of its own; without a default the first of them is the text itself. ExifTool names them
+ * `XMP-dc:Title-de`.
+ */
+function languagesOf(tags: FileTags, name: string): Languages {
+  const found: Languages = {};
+  const add = (language: string, value: unknown): void => {
+    if (/^[A-Za-z]{2,3}(-[A-Za-z0-9]{2,8}){0,4}$/.test(language) && language !== 'x-default')
+      found[language] = bounded(String(value));
+  };
+  for (const [key, value] of Object.entries(tags))
+    if (key.startsWith(`${name}-`)) add(key.slice(name.length + 1), value);
+  const held = tags[name];
+  if (typeof held === 'object' && held !== null && !Array.isArray(held))
+    for (const [language, value] of Object.entries(held)) add(language, value);
+  return Object.fromEntries(Object.entries(inOrder(found)).slice(0, MOST_LANGUAGES));
+}
+
+/** Other homes of a date and of a position, as far as a file itself has them. */
+const OWN_HOMES: Partial<Record<FieldKey, readonly string[]>> = {
+  taken: [
+    ...['ExifIFD:DateTimeOriginal', 'ExifIFD:SubSecTimeOriginal', 'IFD0:DateTimeOriginal'],
+    ...['IPTC:DateCreated', 'IPTC:TimeCreated', 'XMP-exif:DateTimeOriginal'],
+  ],
+  position: [
+    ...['GPS:GPSLatitude', 'GPS:GPSLatitudeRef', 'GPS:GPSLongitude', 'GPS:GPSLongitudeRef'],
+  ],
+};
+
+/**
+ * What a file and the XMP beside it say together: where the sidecar speaks of a field, the file's own homes of it do not
+ * count.
+ */
+export function withSidecar(own: FileTags, sidecar: FileTags): FileTags {
+  const said = Object.entries(sidecar).filter(([name]) => name.startsWith('XMP-'));
+  const told = FIELD_KEYS.filter((key) => said.some(([name]) => name === FIELDS[key].xmp));
+  const homes = new Set(
+    told.flatMap((key) => {
+      const { exif, iim, pdf } = FIELDS[key];
+      return [exif, iim?.tag, pdf, ...(OWN_HOMES[key] ?? [])];
+    }),
+  );
+  const languages = told.map((key) => `${FIELDS[key].xmp}-`);
+  const kept = Object.entries(own).filter(
+    ([name]) => !homes.has(name) && !languages.some((begin) => name.startsWith(begin)),
+  );
+  return Object.fromEntries([...kept, ...said]);
+}
+
+const WHERE = ['Latitude', 'Longitude'] as const;
+/** Where films of different makers say it: `+54.3207+010.1349+12/` is `54.3207 10.1349 12` here. */
+const IN_FILMS = ['Keys', 'ItemList', 'UserData', 'QuickTime'];
+
+/** Where it was taken (MWG 2.0, 5.7): Exif first, then XMP, then what films say. Nought and nought is no place. */
+export function positionFromTags(tags: FileTags): string {
+  const exif = WHERE.map((axis) => {
+    const size = tagNumber(tags, `GPS:GPS${axis}`);
+    return size === null || !/^[SW]/i.test(tagText(tags, `GPS:GPS${axis}Ref`))
+      ? size
+      : -Math.abs(size);
+  });
+  const xmp = WHERE.map((axis) => tagNumber(tags, `XMP-exif:GPS${axis}`));
+  const film =
+    IN_FILMS.map((group) => tagText(tags, `${group}:GPSCoordinates`)).find(Boolean) ?? '';
+  const others = WHERE.map((axis) => tagNumber(tags, `Composite:GPS${axis}`));
+  const inFilm = film
+    .split(/[\s,]+/)
+    .slice(0, 2)
+    .map(Number);
+  for (const [latitude, longitude] of [exif, xmp, film ? inFilm : [], others]) {
+    if (typeof latitude !== 'number' || typeof longitude !== 'number') continue;
+    if (latitude === 0 && longitude === 0) continue;
+    const found = positionAt(latitude, longitude);
+    if (found) return formatPosition(found);
+  }
+  return '';
+}
+
 /** Where it is a term of a vocabulary, its key there: files hold it with or without its address. */
 function codeOf(key: FieldKey, text: string): string {
   const values = FIELDS[key].values ?? [];
@@ -218,10 +308,14 @@ export function recordFromTags(tags: FileTags): RecordValues {
   const told = FIELD_KEYS.map((key) => {
     const field = FIELDS[key];
     if (field.many) return [key, list(key)];
+    if (field.languagesOf) return [key, languagesOf(tags, field.xmp)];
     return [key, field.type === 'enum' ? codeOf(key, one(key)) : one(key)];
   });
+  const values = Object.fromEntries(told) as RecordValues;
+  for (const { text, others } of LANGUAGES) values[text] ||= Object.values(values[others])[0] ?? '';
   return {
-    ...(Object.fromEntries(told) as RecordValues),
+    ...values,
+    position: positionFromTags(tags),
     creator: creators(tags, changed),
     rating: clampRating(tagNumber(tags, FIELDS.rating.xmp) ?? tagNumber(tags, 'IFD0:Rating')),
     stage: tagText(tags, FIELDS.stage.xmp),
@@ -266,21 +360,64 @@ function takenTags(taken: Taken | null, target: WriteTarget): TagChanges {
   return tags;
 }
 
+/** Everywhere a position stands; the height of another one goes. */
+function positionTags(text: string, target: WriteTarget): TagChanges {
+  const at = text === '' ? null : parsePosition(text);
+  const tags: TagChanges = { 'XMP-exif:GPSAltitude': null, 'XMP-exif:GPSAltitudeRef': null };
+  const axes = [
+    ['Latitude', at?.latitude, 'NS'],
+    ['Longitude', at?.longitude, 'EW'],
+  ] as const;
+  for (const [axis, degrees, letters] of axes) {
+    tags[`XMP-exif:GPS${axis}#`] = degrees ?? null;
+    if (!target.exif) continue;
+    tags[`GPS:GPS${axis}#`] = degrees === undefined ? null : Math.abs(degrees);
+    tags[`GPS:GPS${axis}Ref#`] = degrees === undefined ? null : letters[degrees < 0 ? 1 : 0]!;
+  }
+  if (target.exif) {
+    tags['GPS:GPSAltitude'] = null;
+    tags['GPS:GPSAltitudeRef'] = null;
+  }
+  if (target.film) {
+    tags['Keys:GPSCoordinates#'] = at ? `${at.latitude} ${at.longitude}` : null;
+    for (const group of ['ItemList', 'UserData']) tags[`${group}:GPSCoordinates`] = null;
+  }
+  return tags;
+}
+
+/** A text and what it says in other languages: written together, since the text alone would take the others away. */
+function languageTags(record: RecordValues, key: FieldKey): TagChanges {
+  const pair = LANGUAGES.find(({ text, others }) => text === key || others === key);
+  if (!pair) return {};
+  const { xmp } = FIELDS[pair.text];
+  const entries = Object.entries(record[pair.others]);
+  return {
+    [xmp]: record[pair.text] || null,
+    ...Object.fromEntries(entries.map(([language, text]) => [`${xmp}-${language}`, text])),
+  };
+}
+
 export interface WriteTarget {
   /** The file can hold Exif (an XMP sidecar cannot). */
   exif: boolean;
   /** The file holds IIM already: MWG 2.0, 3.4 updates it then and never adds one. */
   iim: boolean;
+  /** It is a film: what its own atoms say of the same must agree. */
+  film?: boolean;
   /** It is a PDF: what its information dictionary says of the same must agree. */
   pdf?: boolean;
 }
 
 /** What a file holds beside XMP, by how records go into it. */
-export const targetIn = (how: Embeds | null, iim: boolean): WriteTarget => ({
-  exif: how === 'exif',
-  iim: how === 'exif' && iim,
-  pdf: how === 'pdf',
-});
+export function targetIn(mediaType: string, iim: boolean): WriteTarget {
+  const how = embeds(mediaType);
+  return {
+    exif: how === 'exif',
+    iim: how === 'exif' && iim,
+    pdf: how === 'pdf',
+    film: how === 'xmp' && mediaType.startsWith('video/'),
+  };
+}
 
 /**
  * The tags that bring a file in step with its record, for the fields named.
@@ -299,14 +436,20 @@ export function tagsFromRecord(
       Object.assign(tags, takenTags(record.taken, target));
       continue;
     }
-    const value = record[key];
+    if (key === 'position') {
+      Object.assign(tags, positionTags(record.position, target));
+      continue;
+    }
+    Object.assign(tags, languageTags(record, key));
+    if (field.languagesOf) continue;
+    const value = record[key] as Exclude<RecordValues[FieldKey], Languages | Taken | null>;
     if (typeof value === 'number') {
       tags[field.xmp] = value === 0 ? null : value;
     } else if (Array.isArray(value)) {
       tags[field.xmp] = value.length ? value : null;
       if (target.exif && field.exif) tags[field.exif] = orNull(value.join('; '));
     } else {
-      // Values of vocabularies go in as they are kept, not by ExifTool's own words for them.
+      // Texts of several languages are told above. Values of vocabularies go in as they are kept, not by ExifTool's own words for them.
       tags[field.type === 'enum' ? `${field.xmp}#` : field.xmp] = orNull(value);
       if (target.exif && field.exif) tags[field.exif] = orNull(value);
     }

@@ -1,8 +1,10 @@
 import { z } from 'zod';
+import { formatPosition, parsePosition } from '../geo/position';
 import type { Field } from '../fields/field';
 import {
   FIELD_KEYS,
   FIELDS,
+  inOrder,
   LIST_KEYS,
   shapeOf,
   type FieldKey,
@@ -18,6 +20,27 @@ const text = (max: number) => z.string().max(max).transform(clean);
 const LONGEST = 2000;
 const MOST_NAMES = 50;
 const MOST_TERMS = 500;
+const MOST_LANGUAGES = 30;
+/** BCP 47, as far as people write it. */
+const language = z
+  .string()
+  .regex(/^[A-Za-z]{2,3}(-[A-Za-z0-9]{2,8}){0,4}$/, 'A language reads like de or pt-BR');
+const languages = z
+  .record(language, text(4000))
+  .refine((all) => Object.keys(all).length <= MOST_LANGUAGES, 'There are too many languages')
+  .transform(inOrder);
+
+const position = z
+  .string()
+  .max(200)
+  .transform((typed, context) => {
+    const text = clean(typed);
+    const found = parsePosition(text);
+    if (!found && text !== '')
+      context.addIssue({ code: 'custom', message: 'A position reads like 54.3207, 10.1349' });
+    return found ? formatPosition(found) : '';
+  });
+
 const takenShape = z.object({
   edtf: z.string(),
   from: z.string(),
@@ -27,11 +50,14 @@ const takenShape = z.object({
 
 function schemaOf(field: Field): z.ZodType {
   const most = field.most ?? LONGEST;
+  if (field.type === 'position') return position;
   switch (shapeOf(field)) {
     case 'taken':
       return takenShape.nullable();
     case 'list':
       return z.array(text(most)).max(field.key === 'terms' ? MOST_TERMS : MOST_NAMES);
+    case 'languages':
+      return languages;
     case 'number':
       return z.number().int().min(-1).max(5);
     default:

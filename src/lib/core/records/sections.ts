@@ -1,4 +1,4 @@
-import { FIELD_KEYS, type FieldKey } from './fields';
+import { FIELD_KEYS, LANGUAGES, type FieldKey } from './fields';
 
 /** How the record card is laid out: what always stands at its head, then sections of the whole registry. */
 export interface Section {
@@ -28,7 +28,7 @@ const GROUPS: readonly Section[] = [
   {
     key: 'created',
     label: 'Place it was made at',
-    fields: ['createdSublocation', 'createdCity', 'createdState', 'createdCountry'],
+    fields: ['position', 'createdSublocation', 'createdCity', 'createdState', 'createdCountry'],
   },
   {
     key: 'rights',
@@ -40,6 +40,11 @@ const GROUPS: readonly Section[] = [
     ],
   },
   { key: 'work', label: 'Work', fields: ['taken', 'jobId', 'instructions'] },
+  {
+    key: 'languages',
+    label: 'In other languages',
+    fields: LANGUAGES.map(({ others }) => others),
+  },
 ];
 
 /**

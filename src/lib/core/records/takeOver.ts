@@ -2,7 +2,11 @@ import { FIELD_KEYS, FIELDS, type FieldKey, type RecordValues } from './fields';
 
 /** Whether a value says nothing. */
 export const isBlank = (value: RecordValues[FieldKey]): boolean =>
-  Array.isArray(value) ? value.length === 0 : !value;
+  Array.isArray(value)
+    ? value.length === 0
+    : typeof value === 'object' && value !== null && !('edtf' in value)
+      ? Object.keys(value).length === 0
+      : !value;
 
 /** Values are plain: texts, numbers, lists, and a date whose parts stand in one order. */
 const isSame = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b);

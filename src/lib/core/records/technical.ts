@@ -14,9 +14,6 @@ export interface Technical {
   /** seconds */
   exposure?: number;
   iso?: number;
-  /** degrees, WGS 84, north and east positive */
-  latitude?: number;
-  longitude?: number;
   colourSpace?: string;
   /** px per inch */
   resolution?: number;
@@ -90,17 +87,10 @@ function cameraName(tags: FileTags): string {
   return repeated || !make ? model : `${make} ${model}`.trim();
 }
 
-function coordinate(tags: FileTags, axis: 'Latitude' | 'Longitude', limit: number): number | null {
-  const value = tagNumber(tags, `Composite:GPS${axis}`);
-  return value !== null && Math.abs(value) <= limit ? Math.round(value * 1e6) / 1e6 : null;
-}
-
 /** Technical data of a file from its tags; only what is there. */
 export function technicalFromTags(tags: FileTags): Technical {
   const perCentimetre = tagNumber(tags, 'IFD0:ResolutionUnit') === 3;
   const density = tagNumber(tags, 'IFD0:XResolution') ?? tagNumber(tags, 'JFIF:XResolution');
-  const latitude = coordinate(tags, 'Latitude', 90);
-  const longitude = coordinate(tags, 'Longitude', 180);
   // Values of Exif ColorSpace; the second under the name of IEC 61966-2-5.
   const spaces: Record<string, string> = { '1': 'sRGB', '2': 'opRGB', '65535': 'Uncalibrated' };
   const profile = firstText(tags, 'ICC_Profile:ProfileDescription');
@@ -113,8 +103,6 @@ export function technicalFromTags(tags: FileTags): Technical {
     aperture: tagNumber(tags, 'ExifIFD:FNumber'),
     exposure: tagNumber(tags, 'ExifIFD:ExposureTime'),
     iso: tagNumber(tags, 'ExifIFD:ISO'),
-    latitude: longitude === null || (latitude === 0 && longitude === 0) ? null : latitude,
-    longitude: latitude === null || (latitude === 0 && longitude === 0) ? null : longitude,
     colourSpace: profile || (spaces[tagText(tags, 'ExifIFD:ColorSpace')] ?? ''),
     resolution: density === null ? null : Math.round(perCentimetre ? density * 2.54 : density),
     timecode:

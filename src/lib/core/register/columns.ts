@@ -1,6 +1,7 @@
 import type { Field } from '../fields/field';
 import { ALL_FIELDS, can, fieldOf } from '../fields/registry';
 import { enumWords, unitWords } from '../query/words';
+import { writtenAs } from '../records/written';
 import { formatBytes, formatDuration } from '../text/quantities';
 
 /** A column of the Register: a field of the registry, and how wide it stands, px. */
@@ -85,7 +86,7 @@ export function toggled(columns: readonly Column[], key: string): Column[] {
 /** Fields a cell can be written into: one plain value, or names parted by semicolons. */
 export const isPlain = (field: Field): boolean =>
   can(field, 'edit') &&
-  (['text', 'long-text', 'names', 'enum'].includes(field.type) ||
+  (['text', 'long-text', 'names', 'enum', 'position'].includes(field.type) ||
     ['taken', 'rating'].includes(field.key));
 
 const LOCALE = 'en-GB';
@@ -104,7 +105,8 @@ const exposureWords = (seconds: number): string =>
 export function cellWords(field: Field, value: unknown): string {
   if (value === null || value === undefined || value === '') return '';
   if (field.type === 'yes-no') return value === true ? 'yes' : 'no';
-  if (field.type === 'position') return (value as number[]).map((one) => one.toFixed(5)).join(', ');
+  if (field.type === 'position') return (value as number[]).join(', ');
+  if (field.type === 'languages') return writtenAs(value);
   if (Array.isArray(value)) return value.join('; ');
   if (field.type === 'enum') return enumWords(field, String(value));
   if (field.type === 'date') {

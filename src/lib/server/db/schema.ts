@@ -1,7 +1,7 @@
 import type { ColumnType, Generated, JSONColumnType, RawBuilder } from 'kysely';
 import type { LeftOut } from '#core/intake/leftOut';
 import type { Mode, Plan } from '#core/intake/plan';
-import type { ContributorEntry, StampLine, TermLabel } from '#core/lists/entries';
+import type { ContributorEntry, SpotEntry, StampLine, TermLabel } from '#core/lists/entries';
 import type { Kind } from '#core/kinds/kinds';
 import type { Role } from '#core/people/roles';
 import type { Query } from '#core/query/tree';
@@ -280,6 +280,20 @@ export interface Database {
     deletedAt: OptionalTime;
   };
   itemTerm: { itemId: string; termId: string };
+  spot: SpotEntry & { id: string };
+  /** A track of a receiver, as it was read. */
+  track: {
+    id: string;
+    name: string;
+    hash: string;
+    points: number;
+    stretches: number;
+    fromMs: ColumnType<string, number, number>;
+    toMs: ColumnType<string, number, number>;
+    stretched: ColumnType<[ms: number, latitude: number, longitude: number][][], string, never>;
+    broughtBy: string | null;
+    broughtAt: Time;
+  };
   file: {
     id: string;
     itemId: string;

@@ -131,11 +131,6 @@ async function stampedOf(
   });
 }
 
-const told = (value: unknown): string =>
-  typeof value === 'object' && value !== null && 'edtf' in value
-    ? String(value.edtf)
-    : writtenAs(value);
-
 async function plan(db: Db, ids: string[], lines: readonly StampLine[]) {
   const items = await stampedOf(db, ids);
   const preview: StampPreview = {
@@ -152,8 +147,8 @@ async function plan(db: Db, ids: string[], lines: readonly StampLine[]) {
         preview.lines.push({
           number: item.subject.number,
           field: key,
-          before: told(item.values[key]),
-          after: told(after[key]),
+          before: writtenAs(item.values[key]),
+          after: writtenAs(after[key]),
         });
     }
     preview.values += keys.length;

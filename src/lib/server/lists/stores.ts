@@ -16,7 +16,7 @@ interface Store<E> {
 const among = (ids: readonly string[]): RawBuilder<string> => sql`any(${[...ids]}::uuid[])`;
 
 /** A list that is one table, a column for each part of its entries. Column → type in SQL. */
-function plain<L extends 'stage' | 'contributor' | 'stamp'>(
+function plain<L extends 'stage' | 'contributor' | 'stamp' | 'spot'>(
   table: L,
   columns: Record<keyof Entries[L] & string, string>,
 ): Store<Entries[L]> {
@@ -150,6 +150,17 @@ export const STORES: { [L in ListKey]: Store<Entries[L]> } = {
     retired: 'boolean',
   }),
   stamp: plain('stamp', { name: 'text', project: 'text', lines: 'jsonb' }),
+  spot: plain('spot', {
+    name: 'text',
+    latitude: 'float8',
+    longitude: 'float8',
+    radius: 'float8',
+    sublocation: 'text',
+    city: 'text',
+    state: 'text',
+    country: 'text',
+    note: 'text',
+  }),
   term: terms,
   collection: collections,
 };

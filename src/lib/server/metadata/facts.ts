@@ -1,5 +1,5 @@
 import { EMPTY_RECORD } from '#core/records/fields';
-import { recordFromTags, tagNumber, type FileTags } from '#core/records/mapping';
+import { recordFromTags, tagNumber, withSidecar, type FileTags } from '#core/records/mapping';
 import { lensName, technicalFromTags, type Technical } from '#core/records/technical';
 import { formatOf } from '#core/kinds/kinds';
 import { sentenceOf } from '#core/errors';
@@ -69,7 +69,7 @@ export async function readFacts(path: string, sidecar: string | null): Promise<F
   if (SILENT.has(format)) return { ...plain, ...nothing, problem: null };
   try {
     const own = await readTags(path, HEADED.has(format));
-    const tags: FileTags = sidecar ? { ...own, ...(await sidecarTags(sidecar)) } : own;
+    const tags = sidecar ? withSidecar(own, await readTags(sidecar, false)) : own;
     const stated = tagNumber(own, 'IFD0:Orientation') ?? 1;
     const orientation = stated >= 1 && stated <= 8 ? stated : 1;
     const size = MEASURED.has(format)
@@ -93,9 +93,4 @@ async function withLens(path: string, tags: FileTags, technical: Technical): Pro
   if (technical.lens || tags['Composite:LensID'] === undefined) return technical;
   const lens = lensName(await readLens(path));
   return lens ? { ...technical, lens } : technical;
-}
-
-async function sidecarTags(path: string): Promise<FileTags> {
-  const tags = await readTags(path, false);
-  return Object.fromEntries(Object.entries(tags).filter(([key]) => key.startsWith('XMP-')));
 }

@@ -13,7 +13,8 @@ import {
   type Node,
   type Query,
 } from '#core/query/tree';
-import { askedInterval, EARTH_KM, sinceWhen } from '#core/query/meaning';
+import { EARTH_KM } from '#core/geo/position';
+import { askedInterval, sinceWhen } from '#core/query/meaning';
 import { likeText } from '#core/text/like';
 import { searchWords } from '#core/text/words';
 import { ArchiveError } from '#core/errors';

@@ -2,10 +2,13 @@ import { isDeepStrictEqual } from 'node:util';
 import { sql, type Kysely, type Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import { fieldsThatCan } from '#core/fields/registry';
+import { positionText } from '#core/geo/position';
 import {
   EMPTY_RECORD,
   FIELD_KEYS,
   FIELDS,
+  inOrder,
+  LANGUAGES,
   LIST_KEYS,
   type FieldKey,
   type RecordChange,
@@ -83,6 +86,7 @@ export async function readRecords(db: Db, itemIds: string[]): Promise<ItemRecord
       rating: row.rating,
       stage: row.stage ?? '',
       taken: takenOfRow(row),
+      position: positionText(row.latitude, row.longitude),
     },
   }));
 }
@@ -91,6 +95,10 @@ export async function readRecords(db: Db, itemIds: string[]): Promise<ItemRecord
 const WORDED = fieldsThatCan('words').filter(
   ({ store }) => 'json' in store && store.json === 'record',
 );
+
+/** A text, a list of them, or one in several languages. */
+const textsIn = (value: unknown): string[] =>
+  typeof value === 'string' ? [value] : Object.values((value ?? {}) as Record<string, string>);
 
 /** Fill the words an item is found by, from its record, names, folders, and terms with their broader ones and other labels. */
 export async function refreshWords(db: Db, itemIds: string[]): Promise<void> {
@@ -116,7 +124,7 @@ export async function refreshWords(db: Db, itemIds: string[]): Promise<void> {
       left join labels l on l.item_id = i.id`.execute(db);
   const texts = rows.map(({ texts: own, record }) =>
     searchWords(
-      [...own, ...WORDED.flatMap(({ key }) => record[key] ?? [])].filter(Boolean).join(' '),
+      [...own, ...WORDED.flatMap(({ key }) => textsIn(record[key]))].filter(Boolean).join(' '),
     ).join(' '),
   );
   await sql`update item set words = array_to_tsvector(array_remove(string_to_array(found.words, ' '), ''))
@@ -142,6 +150,14 @@ export function applyChange(values: RecordValues, change: RecordChange): RecordV
         'value-refused',
         `“${taken}” is no date; write 2026, 2026-09, 2026-09-12 or 2026-09-12 19:42.`,
       );
+  }
+  for (const { text, others } of LANGUAGES) {
+    next[others] = inOrder(next[others]);
+    const [first] = Object.values(next[others]);
+    if (next[text] !== '' || first === undefined) continue;
+    // Other languages say the same as a text: without it they go with it, or one of them is it.
+    if (values[text] !== '') next[others] = {};
+    else next[text] = first;
   }
   const removed = new Set(removeTerms.map((term) => term.toLowerCase()));
   const held = new Set<string>();

@@ -1,5 +1,6 @@
 import { sql, type Kysely, type Transaction } from 'kysely';
 import type { FieldKey, RecordValues, ValueSource } from '#core/records/fields';
+import { parsePosition } from '#core/geo/position';
 import { isBlank } from '#core/records/takeOver';
 import type { Taken } from '#core/records/taken';
 import type { Database } from '../db/schema';
@@ -32,6 +33,7 @@ const COLUMNS: Partial<Record<FieldKey, string[]>> = {
   rating: ['rating'],
   stage: ['stage_id'],
   taken: ['taken_edtf', 'taken_from', 'taken_to', 'taken_offset'],
+  position: ['latitude', 'longitude'],
 };
 const TYPES: Record<string, string> = {
   title: 'text',
@@ -45,6 +47,8 @@ const TYPES: Record<string, string> = {
   taken_from: 'timestamp',
   taken_to: 'timestamp',
   taken_offset: 'smallint',
+  latitude: 'float8',
+  longitude: 'float8',
 };
 
 async function stageIdsOf(db: Db, stored: Stored[]): Promise<Map<string, string | null>> {
@@ -75,6 +79,7 @@ async function storeColumns(
   const names = Object.values(COLUMNS).flat();
   const rows = stored.map(({ itemId, values, changed }) => {
     const taken = takenColumns(values.taken);
+    const position = values.position === '' ? null : parsePosition(values.position);
     return {
       id: itemId,
       changed: changed.flatMap((key) => COLUMNS[key] ?? []),
@@ -91,6 +96,8 @@ async function storeColumns(
       taken_from: taken.takenFrom,
       taken_to: taken.takenTo,
       taken_offset: taken.takenOffset,
+      latitude: position?.latitude ?? null,
+      longitude: position?.longitude ?? null,
     };
   });
   const sets = names.map(

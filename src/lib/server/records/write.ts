@@ -6,7 +6,7 @@ import { embeds } from '#core/kinds/kinds';
 import { FIELD_KEYS, type FieldKey } from '#core/records/fields';
 import { splitName } from '#core/naming/pattern';
 import { tagsFromRecord, targetIn, type TagChanges } from '#core/records/mapping';
-import { stillDisputed, toldOf } from '#core/records/reconcile';
+import { stillDisputed, toldOf, type Told } from '#core/records/reconcile';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import {
@@ -69,7 +69,7 @@ const writtenOf = ({ version, values }: ItemRecord): Written => ({ version, told
 async function writeEmbedded(house: House, file: LocatedFile, record: ItemRecord): Promise<void> {
   const { iim, firstName } = await aboutFile(house, file);
   const tags = {
-    ...tagsFromRecord(record.values, givenKeys(record), targetIn(embeds(file.mediaType), iim)),
+    ...tagsFromRecord(record.values, givenKeys(record), targetIn(file.mediaType, iim)),
     ...firstName,
   };
   await rewriteFile(house, file, writtenOf(record), async (target) => {
@@ -142,10 +142,17 @@ async function write(house: House, file: LocatedFile, record: ItemRecord): Promi
     .set({
       writtenVersion: record.version,
       writeProblem: null,
-      told: JSON.stringify(toldOf(record.values)),
+      told: JSON.stringify(await toldBeside(house, file, record)),
     })
     .where('id', '=', file.id)
     .execute();
+}
+
+/** What a file and the record beside it say together: a field that was emptied may still stand in the file itself. */
+async function toldBeside(house: House, file: LocatedFile, record: ItemRecord): Promise<Told> {
+  const sidecar = (await filesOf(house.db, [file.itemId])).find(({ role }) => role === 'sidecar');
+  const said = sidecar && (await readFacts(file.path, sidecar.path));
+  return toldOf(said && said.problem === null ? said.record : record.values);
 }
 
 /** Documents and films may be locked or odd in ways that let nobody write into them: their records go beside them. */

@@ -52,9 +52,9 @@ async function readOne(house: House, itemId: string): Promise<void> {
   const measures =
     file.kind === 'photo' && (await isThere(large!)) ? await measuresFrom(large!, small!) : {};
   await learnAgain(house, itemId, async (db, facts) => {
-    const { technical, latitude, longitude, camera } = await db
+    const { technical, camera } = await db
       .selectFrom('item')
-      .select(['technical', 'latitude', 'longitude', 'camera'])
+      .select(['technical', 'camera'])
       .where('id', '=', itemId)
       .executeTakeFirstOrThrow();
     await db
@@ -63,8 +63,6 @@ async function readOne(house: House, itemId: string): Promise<void> {
         // What is known stays: probing a clip tells its rate better than its metadata do.
         technical: JSON.stringify({ ...facts.technical, ...measures, ...technical }),
         camera: camera || (facts.technical.camera ?? ''),
-        latitude: latitude ?? facts.technical.latitude ?? null,
-        longitude: longitude ?? facts.technical.longitude ?? null,
         ...(found.length > 0 ? { colours: found } : {}),
         reading: READING,
       })

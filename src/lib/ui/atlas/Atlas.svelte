@@ -13,17 +13,34 @@
   import type { Cluster } from '#core/atlas/clusters';
   import { formatQuery } from '#core/query/grammar';
   import { has, isCondition, not, replaced, type Condition, type Query } from '#core/query/tree';
-  import { kilometres } from '#core/query/meaning';
-  import { formatCount } from '#core/text/quantities';
+  import type { SpotEntry } from '#core/lists/entries';
+  import { formatPosition, kilometres, positionAt } from '#core/geo/position';
+  import { counted, formatCount } from '#core/text/quantities';
   import Segments from '../common/Segments.svelte';
   import { api } from '../common/api';
+  import { takes } from '../wall/carry';
+  import MapShapes from './MapShapes.svelte';
 
   interface Props {
     query: Query;
     version: unknown;
     onask: (query: Query) => void;
+    /** Items were dropped here, or what is chosen is put here: `54.3207, 10.1349`. */
+    onput?: ((position: string, item: string | null) => void) | undefined;
+    /** How many are chosen. */
+    chosen?: number;
+    /** A place is kept here. */
+    onkeep?: ((position: string) => void) | undefined;
   }
-  const { query, version, onask }: Props = $props();
+  const { query, version, onask, onput, chosen = 0, onkeep }: Props = $props();
+  let spots = $state.raw<SpotEntry[]>([]);
+  $effect(() => {
+    void version;
+    api
+      .get<SpotEntry[]>('/api/lists/spots')
+      .then((found) => (spots = found))
+      .catch(() => undefined);
+  });
   let canvas = $state<HTMLCanvasElement>();
   let box = $state<HTMLElement>();
   let width = $state(900);
@@ -33,12 +50,20 @@
   let wrong = $state('');
   /** The first look is at everything, wherever it is. */
   let hasLooked = $state(false);
-  let draws = $state<'look' | 'box' | 'circle'>('look');
-  const DRAWS = [
+  type Draws = 'look' | 'box' | 'circle' | 'put' | 'keep';
+  let draws = $state<Draws>('look');
+  const ways = $derived<{ value: Draws; words: string }[]>([
     { value: 'look', words: 'move' },
     { value: 'box', words: 'draw a box' },
     { value: 'circle', words: 'draw a circle' },
-  ] as const;
+    ...(onput && chosen > 0
+      ? [{ value: 'put' as const, words: `put ${counted(chosen, 'item')} here` }]
+      : []),
+    ...(onkeep ? [{ value: 'keep' as const, words: 'keep a place' }] : []),
+  ]);
+  $effect(() => {
+    if (!ways.some(({ value }) => value === draws)) draws = 'look';
+  });
   let drawn = $state<{ x: number; y: number; toX: number; toY: number } | null>(null);
   let view = $state.raw(zoomIdentity);
   type Land = ReturnType<typeof feature>;
@@ -188,32 +213,40 @@
     });
   });
   const condition = $derived(query.where[at] as Condition | undefined);
-  /** What is restricted to, in px. */
-  const restricted = $derived.by(() => {
-    if (!condition) return null;
-    const numbers = condition.values.map(Number);
-    if (condition.test === 'box') {
-      const [south, west, north, east] = numbers as [number, number, number, number];
-      const [x, y] = projection([west, north])!;
-      const [toX, toY] = projection([east, south])!;
-      return { kind: 'box' as const, x, y, width: toX - x, height: toY - y };
-    }
-    const [latitude, longitude, km] = numbers as [number, number, number];
-    const [x, y] = projection([longitude, latitude])!;
-    const [, edge] = projection([
-      longitude,
-      Math.min(85, latitude + (km / 6371) * (180 / Math.PI)),
-    ])!;
-    return { kind: 'circle' as const, x, y, r: Math.abs(edge - y) };
-  });
+  const restricted = $derived(
+    condition
+      ? {
+          kind: condition.test === 'box' ? ('box' as const) : ('circle' as const),
+          numbers: condition.values.map(Number),
+        }
+      : null,
+  );
 
   const round = (value: number, digits = 5): number => Number(value.toFixed(digits));
-  function point(event: PointerEvent): { x: number; y: number } {
+  function pointOf({ x, y }: { x: number; y: number }): { x: number; y: number } {
     const { left, top } = box!.getBoundingClientRect();
-    return { x: event.clientX - left, y: event.clientY - top };
+    return { x: x - left, y: y - top };
+  }
+  /** What stands at a point of the map, as text. */
+  function positionOf({ x, y }: { x: number; y: number }): string {
+    const [longitude, latitude] = projection.invert!([x, y]) ?? [0, 0];
+    const found = positionAt(latitude, ((((longitude + 180) % 360) + 360) % 360) - 180);
+    return found ? formatPosition(found) : '';
+  }
+  function point(event: PointerEvent): { x: number; y: number } {
+    return pointOf({ x: event.clientX, y: event.clientY });
+  }
+  /** Put what is chosen, or keep a place, where one points. */
+  function place(at: { x: number; y: number }): void {
+    const position = positionOf(at);
+    if (position === '') return;
+    if (draws === 'put') onput?.(position, null);
+    else onkeep?.(position);
+    draws = 'look';
   }
   function begin(event: PointerEvent): void {
     if (draws === 'look') return;
+    if (draws === 'put' || draws === 'keep') return place(point(event));
     event.preventDefault();
     box!.setPointerCapture(event.pointerId);
     const { x, y } = point(event);
@@ -273,6 +306,8 @@
       );
     else if (event.key === '+' || event.key === '=') closer(1.6);
     else if (event.key === '-') closer(1 / 1.6);
+    else if (event.key === 'Enter' && (draws === 'put' || draws === 'keep'))
+      place({ x: width / 2, y: height / 2 });
     else return;
     event.preventDefault();
     event.stopPropagation();
@@ -289,42 +324,24 @@
     class="map"
     class:draws={draws !== 'look'}
     role="application"
-    aria-label="Map; arrows move it, plus and minus come nearer and go away, Tab walks the marks"
+    aria-label="Map; arrows move it, plus and minus come nearer and go away, Tab walks the marks, Enter puts or keeps in its middle where that is chosen"
     tabindex="0"
     onkeydown={keys}
     onpointerdown={begin}
     onpointermove={go}
     onpointerup={end}
+    use:takes={onput && ((item, at) => onput(positionOf(pointOf(at)), item))}
   >
     <canvas bind:this={canvas} style="width:{width}px;height:{height}px"></canvas>
-    <svg {width} {height} aria-hidden="true">
-      {#if restricted?.kind === 'box'}<rect
-          class="restricted"
-          x={restricted.x}
-          y={restricted.y}
-          width={Math.max(0, restricted.width)}
-          height={Math.max(0, restricted.height)}
-        />
-      {:else if restricted}<circle
-          class="restricted"
-          cx={restricted.x}
-          cy={restricted.y}
-          r={restricted.r}
-        />{/if}
-      {#if drawn && draws === 'box'}<rect
-          class="drawn"
-          x={Math.min(drawn.x, drawn.toX)}
-          y={Math.min(drawn.y, drawn.toY)}
-          width={Math.abs(drawn.toX - drawn.x)}
-          height={Math.abs(drawn.toY - drawn.y)}
-        />
-      {:else if drawn}<circle
-          class="drawn"
-          cx={drawn.x}
-          cy={drawn.y}
-          r={Math.hypot(drawn.toX - drawn.x, drawn.toY - drawn.y)}
-        />{/if}
-    </svg>
+    <MapShapes
+      {projection}
+      {width}
+      {height}
+      drawn={drawn && (draws === 'box' || draws === 'circle') ? { kind: draws, ...drawn } : null}
+      {restricted}
+      {spots}
+      aims={draws === 'put' || draws === 'keep'}
+    />
     {#each marks as mark (`${mark.cluster.latitude} ${mark.cluster.longitude}`)}
       {#if mark.x > -30 && mark.x < width + 30 && mark.y > -30 && mark.y < height + 30}
         <button
@@ -350,7 +367,7 @@
   <div class="tools">
     <Segments
       label="What dragging does"
-      options={DRAWS}
+      options={ways}
       value={draws}
       onchange={(way) => (draws = way)}
     />
@@ -385,27 +402,17 @@
     cursor: grab;
     touch-action: none;
   }
+  .map:global(.over) {
+    outline: 2px solid var(--verdigris);
+    outline-offset: -2px;
+  }
   .map.draws {
     cursor: crosshair;
   }
-  canvas,
-  svg {
+  canvas {
     position: absolute;
     left: 0;
     top: 0;
-  }
-  svg {
-    pointer-events: none;
-  }
-  .restricted,
-  .drawn {
-    fill: var(--verdigris);
-    fill-opacity: 0.12;
-    stroke: var(--verdigris);
-    stroke-width: 1.5;
-  }
-  .drawn {
-    stroke-dasharray: 4 3;
   }
   .mark {
     position: absolute;

@@ -6,8 +6,9 @@
   import { api } from '../common/api';
   import Changes from '../common/Changes.svelte';
   import Dialog from '../common/Dialog.svelte';
-  import { sayDone } from '../common/notices.svelte';
+  import { Previewed } from '../common/previewed.svelte';
   import Segments from '../common/Segments.svelte';
+  import { sayUndoable } from '../record/undoing';
 
   /** Dates of what is selected, set at once: every one is shown before and after. */
   interface Props {
@@ -50,52 +51,20 @@
     return first.trim() ? { act, from: first, every } : null;
   });
 
-  let lines = $state.raw<DateLine[]>([]);
-  let changed = $state(0);
-  let problems = $state(0);
-  let fingerprint = $state('');
-  let wrong = $state('');
-  let isBusy = $state(false);
-  $effect(() => {
-    const asked = wish;
-    fingerprint = '';
-    if (!asked) {
-      lines = [];
-      wrong = '';
-      return;
-    }
-    const timer = setTimeout(() => {
-      api
-        .post<{ lines: DateLine[]; changed: number; problems: number; fingerprint: string }>(
-          '/api/dates/preview',
-          { ids, wish: asked },
-        )
-        .then((found) => {
-          if (asked !== wish) return;
-          ({ lines, changed, problems, fingerprint } = found);
-          wrong = '';
-        })
-        .catch((error: Error) => {
-          if (asked !== wish) return;
-          wrong = error.message;
-          lines = [];
-        });
-    }, 200);
-    return () => clearTimeout(timer);
-  });
+  const seen = new Previewed<DateLine>('/api/dates/preview', () => wish && { ids, wish });
+  const lines = $derived(seen.told.lines);
 
   async function set(): Promise<void> {
-    isBusy = true;
-    try {
-      const done = await api.post<{ changed: number }>('/api/dates', { ids, wish, fingerprint });
-      sayDone(`The dates of ${counted(done.changed, 'item')} are set.`);
-      ondone();
-      onclose();
-    } catch (error) {
-      wrong = (error as Error).message;
-    } finally {
-      isBusy = false;
-    }
+    const isDone = await seen.act(async (fingerprint) => {
+      const { changed, operation } = await api.post<{ changed: number; operation: string | null }>(
+        '/api/dates',
+        { ids, wish, fingerprint },
+      );
+      if (operation) sayUndoable(`The dates of ${counted(changed, 'item')} are set.`, operation);
+    });
+    if (!isDone) return;
+    ondone();
+    onclose();
   }
 </script>
 
@@ -149,7 +118,7 @@
       <span>s, in the order selected</span>
     {/if}
   </div>
-  {#if wrong}<p class="wrong" role="alert">{wrong}</p>{/if}
+  {#if seen.wrong}<p class="wrong" role="alert">{seen.wrong}</p>{/if}
   <Changes label="Dates before and after" count={lines.length} columns="1.2fr 1fr 1fr 1.1fr">
     {#snippet cells(at)}
       {@const line = lines[at]!}
@@ -162,15 +131,12 @@
     {/snippet}
   </Changes>
   {#snippet foot()}
-    <button
-      class="button act"
-      type="button"
-      disabled={isBusy || changed === 0 || fingerprint === '' || wrong !== ''}
-      onclick={() => void set()}>Set {counted(fingerprint ? changed : 0, 'date')}</button
+    <button class="button act" type="button" disabled={!seen.ready} onclick={() => void set()}
+      >Set {counted(seen.ready ? seen.told.changed : 0, 'date')}</button
     >
     <span class="pencil" aria-live="polite"
-      >{fingerprint && problems > 0
-        ? `${counted(problems, 'item')} stay as they are.`
+      >{seen.told.problems > 0
+        ? `${counted(seen.told.problems, 'item')} stay as they are.`
         : 'The ledger gives the former dates back.'}</span
     >
   {/snippet}

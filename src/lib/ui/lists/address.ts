@@ -16,5 +16,13 @@ export const notReady = (label?: string): string =>
       : { field: 'unready', test: 'has', values: [] },
   );
 
+/** What was taken within a kept place. */
+export const nearSpot = (spot: { latitude: number; longitude: number; radius: number }): string =>
+  addressOf({
+    field: 'position',
+    test: 'near',
+    values: [spot.latitude, spot.longitude, spot.radius / 1000],
+  });
+
 export const creditedTo = (names: string[]): string =>
   addressOf({ field: 'creator', test: 'is', values: names });

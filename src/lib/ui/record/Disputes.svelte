@@ -20,7 +20,6 @@
   const keys = $derived(Object.keys(disputes) as FieldKey[]);
 
   const words = (key: FieldKey, value: unknown): string => {
-    if (typeof value === 'object' && value !== null && 'edtf' in value) return String(value.edtf);
     const known = FIELDS[key].values?.find((one) => one.key === value);
     return known?.label ?? (writtenAs(value) || 'nothing');
   };

@@ -3,6 +3,7 @@
     LIST_KEYS,
     FIELDS,
     type FieldKey,
+    type Languages,
     type ListKey,
     type RecordChange,
   } from '#core/records/fields';
@@ -12,6 +13,7 @@
   import CardLine from './CardLine.svelte';
   import type { Caret } from './caret.svelte';
   import EditField from './EditField.svelte';
+  import LanguagesField from './LanguagesField.svelte';
   import ListField from './ListField.svelte';
 
   /** One field of the registry, written into as its type asks. */
@@ -56,6 +58,16 @@
     onremove={(element) => onchange({ remove: { [key]: [element] } })}
     oncolumn={column}
   />
+{:else if field.languagesOf}
+  <LanguagesField
+    name={key}
+    label={FIELDS[field.languagesOf as FieldKey].label}
+    texts={told.value as Languages}
+    mixed={told.mixed}
+    long={FIELDS[field.languagesOf as FieldKey].type === 'long-text'}
+    {disabled}
+    onchange={(texts) => onchange({ [key]: texts })}
+  />
 {:else if field.values}
   <CardLine label={field.label} field={key}>
     <select
@@ -79,8 +91,10 @@
     long={field.type === 'long-text'}
     missing={key === 'taken' ? 'unknown' : missing}
     {...key === 'taken'
-      ? { hint: '2026-09-12 19:42, 2026-09 …', written: takenWritten(merged.taken.value) }
-      : {}}
+      ? { hint: '2026-09-12 19:42, about 1974 …', written: takenWritten(merged.taken.value) }
+      : key === 'position'
+        ? { hint: '54.3207, 10.1349' }
+        : {}}
     {disabled}
     {caret}
     onsave={(text) => onchange({ [key]: text })}

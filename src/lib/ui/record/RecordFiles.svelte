@@ -65,12 +65,6 @@
       ['Rate', t.frameRate ? `${t.frameRate} fps` : null],
       ['Codecs', [t.videoCodec, t.audioCodec].filter(Boolean).join(', ')],
       ['Colour', t.colourSpace],
-      [
-        'Position',
-        t.latitude !== undefined && t.longitude !== undefined
-          ? `${t.latitude.toFixed(4)}, ${t.longitude.toFixed(4)}`
-          : null,
-      ],
       ['File', `${formatName(shown.format)} · ${formatBytes(original?.size ?? 0)}`],
       ['Folder', original ? `${original.place}/${original.folder}` : null],
       ['Came in as', shown.originalName],

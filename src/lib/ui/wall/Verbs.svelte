@@ -21,7 +21,7 @@
     query: string;
   }
   const { selection, role, collections, pattern, query }: Props = $props();
-  let dialog = $state<'dates' | 'rename' | 'collect' | 'room' | 'discard' | null>(null);
+  let dialog = $state<'dates' | 'where' | 'rename' | 'collect' | 'room' | 'discard' | null>(null);
   const close = (): void => void (dialog = null);
   const done = (): void => void freshen('mindful:catalogue');
 
@@ -67,6 +67,7 @@
       ? [{ label: 'Take apart', run: () => void fold('unfold').catch(sayWrong) }]
       : []),
     ...(can(role, 'describe') ? [{ label: 'Dates', run: () => (dialog = 'dates') }] : []),
+    ...(can(role, 'describe') ? [{ label: 'Where', run: () => (dialog = 'where') }] : []),
     ...(can(role, 'rename') ? [{ label: 'Rename', run: () => (dialog = 'rename') }] : []),
     ...(can(role, 'collect') ? [{ label: 'Collect', run: () => (dialog = 'collect') }] : []),
     ...(can(role, 'rename') ? [{ label: 'Discard', run: () => (dialog = 'discard') }] : []),
@@ -83,6 +84,13 @@
   />
   {#if dialog === 'dates'}
     {#await import('../dates/DatesDialog.svelte') then { default: DatesDialog }}<DatesDialog
+        ids={selection.picked}
+        count={selection.size}
+        onclose={close}
+        ondone={done}
+      />{/await}
+  {:else if dialog === 'where'}
+    {#await import('../positions/PositionsDialog.svelte') then { default: PositionsDialog }}<PositionsDialog
         ids={selection.picked}
         count={selection.size}
         onclose={close}

@@ -19,11 +19,9 @@ export function carried(node: HTMLElement, id: string | undefined): Action<strin
   return { update: (next) => (own = next), destroy };
 }
 
-/** Where items are taken; marked while one is over it. */
-export function takes(
-  node: HTMLElement,
-  take: ((item: string) => void) | undefined,
-): Action<((item: string) => void) | undefined> {
+/** Where items are taken, and at which point of the window; marked while one is over it. */
+type Take = (item: string, at: { x: number; y: number }) => void;
+export function takes(node: HTMLElement, take: Take | undefined): Action<Take | undefined> {
   let own = take;
   const mark = (isOver: boolean) => () => node.classList.toggle('over', isOver);
   const destroy = dropTargetForElements({
@@ -31,9 +29,10 @@ export function takes(
     canDrop: ({ source }) => own !== undefined && typeof source.data['item'] === 'string',
     onDragEnter: mark(true),
     onDragLeave: mark(false),
-    onDrop: ({ source }) => {
+    onDrop: ({ source, location }) => {
       node.classList.remove('over');
-      own?.(String(source.data['item']));
+      const { clientX: x, clientY: y } = location.current.input;
+      own?.(String(source.data['item']), { x, y });
     },
   });
   return { update: (next) => (own = next), destroy };

@@ -19,6 +19,7 @@
   import { sayWrong } from '$lib/ui/common/notices.svelte';
   import ShelfLine from '$lib/ui/holdings/ShelfLine.svelte';
   import RecordCard from '$lib/ui/record/RecordCard.svelte';
+  import { sayUndoable } from '$lib/ui/record/undoing';
   import Sentence from '$lib/ui/sentence/Sentence.svelte';
   import { headingOf, hours } from '$lib/ui/wall/dates';
   import Peek from '$lib/ui/wall/Peek.svelte';
@@ -157,6 +158,21 @@
     const [ids, count] = selection.has(item) ? [selection.picked, selection.size] : [[item], 1];
     collectInto(into, ids, count, () => void freshen('mindful:catalogue')).catch(sayWrong);
   }
+  /** What is chosen was taken here, or the item that was carried here and what is selected with it. */
+  function put(position: string, item: string | null): void {
+    const ids = item && !selection.has(item) ? [item] : chosen;
+    api
+      .patch<{ changed: number; operation: string | null }>('/api/records', {
+        ids,
+        change: { position },
+      })
+      .then(({ changed, operation }) => {
+        if (operation) sayUndoable(`${counted(changed, 'item')} put at ${position}.`, operation);
+      })
+      .catch(sayWrong);
+  }
+  const keepPlace = (position: string): void =>
+    void goto(`/lists/spots?at=${encodeURIComponent(position)}`);
   async function pin(ids: string[]): Promise<void> {
     await api.put('/api/remembered/pins', { ids }).catch(sayWrong);
     await freshen('mindful:catalogue');
@@ -361,7 +377,12 @@
   {#if view === 'timeline' || view === 'atlas'}
     <div class="over">
       {#await view === 'timeline' ? import('$lib/ui/timeline/Timeline.svelte') : import('$lib/ui/atlas/Atlas.svelte') then { default: Over }}
-        <Over query={data.query} version={data.wall} onask={ask} />
+        <Over
+          query={data.query}
+          version={data.wall}
+          onask={ask}
+          {...can(role, 'describe') ? { onput: put, chosen: chosenCount, onkeep: keepPlace } : {}}
+        />
       {/await}
     </div>
   {/if}

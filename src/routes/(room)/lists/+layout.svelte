@@ -8,6 +8,7 @@
     { path: '/lists/stages', label: 'Stages' },
     { path: '/lists/stamps', label: 'Stamps' },
     { path: '/lists/contributors', label: 'Contributors' },
+    { path: '/lists/spots', label: 'Kept places' },
     { path: '/lists/rules', label: 'House rules' },
   ];
 </script>

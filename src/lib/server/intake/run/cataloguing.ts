@@ -5,6 +5,7 @@ import { READING } from '#core/records/reading';
 import { formatNumber } from '#core/catalogue/number';
 import { FIELD_KEYS } from '#core/records/fields';
 import { toldOf } from '#core/records/reconcile';
+import { isBlank } from '#core/records/takeOver';
 import type { Database, FileFacts } from '../../db/schema';
 import { factsOf } from '../../files/disk';
 import { hashEssence, hashFile } from '../../files/hash';
@@ -124,8 +125,8 @@ async function insertItem(
         ...(clockOf(intake.plan, facts) ? { clockSaid: facts.record.taken!.from } : {}),
       }),
       camera: facts.technical.camera ?? '',
-      latitude: facts.technical.latitude ?? null,
-      longitude: facts.technical.longitude ?? null,
+      latitude: null,
+      longitude: null,
       width: facts.width,
       height: facts.height,
       duration: null,
@@ -151,10 +152,7 @@ async function describe(
   itemId: string,
 ): Promise<void> {
   const facts: FileFacts = entry.facts!;
-  const own = FIELD_KEYS.filter((key) => {
-    const value = facts.record[key];
-    return Array.isArray(value) ? value.length > 0 : Boolean(value);
-  });
+  const own = FIELD_KEYS.filter((key) => !isBlank(facts.record[key]));
   const at = new Date();
   const fromFile = { source: 'file', by: null, at } as const;
   await storeValues(db, [{ itemId, values: facts.record, changed: own }], fromFile);

@@ -94,7 +94,7 @@ export async function describeCopy(
   await removeFile(target);
   try {
     await writeTagsTo(temporary, target, {
-      ...tagsFromRecord(values, added, targetIn(how, technical.iim === true)),
+      ...tagsFromRecord(values, added, targetIn(mediaType, technical.iim === true)),
       ...firstNameTags(splitPath(entry.sourcePath).name, entry.name!),
     });
     const { contentHash, essenceHash } = await hashBoth(target, mediaType);

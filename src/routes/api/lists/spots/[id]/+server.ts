@@ -1,0 +1,21 @@
+import { z } from 'zod';
+import { spotSchema } from '#core/lists/schemas';
+import { actorOf, body, checked, endpoint } from '#server/edge/edge';
+import { saveSpot } from '#server/lists/spots';
+import type { RequestHandler } from './$types';
+
+export const PATCH: RequestHandler = endpoint(async (event) => {
+  const own = checked(z.uuid(), event.params['id']);
+  const { entry, seen } = await body(
+    event,
+    z.object({ entry: spotSchema, seen: spotSchema.optional() }),
+  );
+  const { done } = await saveSpot(event.locals.house.db, actorOf(event).id, own, entry, seen);
+  return { operation: done?.operationId ?? null };
+});
+
+export const DELETE: RequestHandler = endpoint(async (event) => {
+  const own = checked(z.uuid(), event.params['id']);
+  const { done } = await saveSpot(event.locals.house.db, actorOf(event).id, own, null);
+  return { operation: done?.operationId ?? null };
+});

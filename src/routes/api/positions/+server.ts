@@ -1,0 +1,24 @@
+import { z } from 'zod';
+import { namingSchema, NO_NAMES, positionWishSchema } from '#core/positions/wish';
+import { pickedSchema } from '#core/query/picked';
+import { idsOfPicked } from '#server/catalogue/picked';
+import { actorOf, body, endpoint } from '#server/edge/edge';
+import { setPositions } from '#server/positions/positions';
+import type { RequestHandler } from './$types';
+
+const schema = z.object({
+  ids: pickedSchema,
+  wish: positionWishSchema,
+  naming: namingSchema.default(NO_NAMES),
+  fingerprint: z.string().max(100),
+});
+
+/** Set positions as they were shown. */
+export const POST: RequestHandler = endpoint(async (event) => {
+  const { ids, ...wished } = await body(event, schema);
+  const { house } = event.locals;
+  const actor = actorOf(event);
+  const items = await idsOfPicked(house, actor, ids);
+  const done = await setPositions(house.db, actor.id, items, wished);
+  return { operation: done?.operationId ?? null, changed: done?.changed ?? 0 };
+});

@@ -1,0 +1,21 @@
+import { z } from 'zod';
+import { namingSchema, NO_NAMES, positionWishSchema } from '#core/positions/wish';
+import { pickedSchema } from '#core/query/picked';
+import { idsOfPicked } from '#server/catalogue/picked';
+import { actorOf, body, endpoint } from '#server/edge/edge';
+import { positionsPreview } from '#server/positions/positions';
+import type { RequestHandler } from './$types';
+
+const schema = z.object({
+  ids: pickedSchema,
+  wish: positionWishSchema,
+  naming: namingSchema.default(NO_NAMES),
+});
+
+/** Where every one of them would be; nothing is changed. */
+export const POST: RequestHandler = endpoint(async (event) => {
+  const { ids, wish, naming } = await body(event, schema);
+  const { house } = event.locals;
+  const items = await idsOfPicked(house, actorOf(event), ids);
+  return positionsPreview(house.db, items, wish, naming);
+});

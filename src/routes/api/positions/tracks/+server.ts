@@ -1,0 +1,15 @@
+import { z } from 'zod';
+import { actorOf, body, endpoint } from '#server/edge/edge';
+import { keepTrack, keptTracks } from '#server/positions/tracks';
+import type { RequestHandler } from './$types';
+
+export const GET: RequestHandler = endpoint(({ locals }) => keptTracks(locals.house.db));
+
+const LONGEST = 30_000_000;
+const schema = z.object({ name: z.string().max(500), text: z.string().max(LONGEST) });
+
+/** A GPX file, read and kept. */
+export const POST: RequestHandler = endpoint(async (event) => {
+  const { name, text } = await body(event, schema, 2 * LONGEST);
+  return keepTrack(event.locals.house.db, actorOf(event).id, { name, text });
+});
