@@ -18,15 +18,19 @@ nothing. What is not known is not made up: such items stay as they are, and it s
   --zone OFFSET     set the offset from UTC, as +01:00; the clock stays, with --moment the moment does
   --read WHERE      read from the name, the original name or the folder; --pattern yyyyMMdd_HHmmss
   --spread START    give them times from 2026-09-12 10:00 on; --every SECONDS, 1 unless said
+  --within DATE     give them times evenly within a day, a month …; empty: within what is known of each
   --yes             do it, and wait until the files are written`;
 
 /** @throws ArchiveError bad-request */
 function wishOf(values: Record<string, string | boolean | undefined>): DateWish {
   const text = (name: string): string | null =>
     typeof values[name] === 'string' ? values[name] : null;
-  const [shift, zone, read, from] = ['shift', 'zone', 'read', 'spread'].map(text);
-  if ([shift, zone, read, from].filter((one) => one !== null).length !== 1)
-    throw new ArchiveError('bad-request', 'Say one of --shift, --zone, --read, --spread.');
+  const [shift, zone, read, from, within] = ['shift', 'zone', 'read', 'spread', 'within'].map(text);
+  if ([shift, zone, read, from, within].filter((one) => one !== null).length !== 1)
+    throw new ArchiveError(
+      'bad-request',
+      'Say one of --shift, --zone, --read, --spread, --within.',
+    );
   if (shift) {
     const amount = parseAmount(shift);
     if (!amount) throw new ArchiveError('bad-request', `“${shift}” is no amount like 1h 30m.`);
@@ -43,6 +47,7 @@ function wishOf(values: Record<string, string | boolean | undefined>): DateWish 
       throw new ArchiveError('bad-request', 'Dates are read from name, original or folder.');
     return { act: 'read', from: read, pattern: text('pattern') ?? '' };
   }
+  if (typeof within === 'string') return { act: 'spread', from: within, every: null };
   const every = Number(text('every') ?? 1);
   if (!(every > 0)) throw new ArchiveError('bad-request', '--every takes seconds.');
   return { act: 'spread', from: from ?? '', every };
@@ -56,6 +61,7 @@ async function run(args: string[]): Promise<number> {
     read: { type: 'string' },
     pattern: { type: 'string' },
     spread: { type: 'string' },
+    within: { type: 'string' },
     every: { type: 'string' },
     yes: { type: 'boolean' },
     json: { type: 'boolean' },

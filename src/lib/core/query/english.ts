@@ -22,7 +22,8 @@ import {
   type Node,
   type Query,
 } from './tree';
-import { enumWords, MONTHS, nounOf, NUMBERS, PARTING, ratedWords, unitWords } from './words';
+import { MONTHS } from '../text/dateWords';
+import { enumWords, nounOf, NUMBERS, PARTING, ratedWords, unitWords } from './words';
 
 /** Something the archive knows by a name. */
 export interface Named {

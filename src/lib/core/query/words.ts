@@ -1,3 +1,4 @@
+import { MONTHS } from '../text/dateWords';
 import { colourName } from '../colour/palette';
 import type { Field } from '../fields/field';
 import { hasWords, knownField, lacksWords, leadOf } from '../fields/registry';
@@ -6,20 +7,6 @@ import { idOfRef, type Condition } from './tree';
 
 /** The words of one condition, which ./english reads back. */
 export const NUMBERS = ['no', 'one', 'two', 'three', 'four', 'five'];
-export const MONTHS = [
-  'January',
-  'February',
-  'March',
-  'April',
-  'May',
-  'June',
-  'July',
-  'August',
-  'September',
-  'October',
-  'November',
-  'December',
-];
 
 /** Label of a reference as trees hold it; what nobody knows any more is said so. */
 export type LabelOf = (reference: string) => string | undefined;

@@ -33,11 +33,12 @@ export const dateWishSchema = z.discriminatedUnion('act', [
   }),
   // Read from a name; an empty pattern tries the usual ones.
   z.object({ act: z.literal('read'), from: z.enum(['name', 'original', 'folder']), pattern: text }),
-  // One after the other, so many seconds apart, in the order given: the order is known, the time is not.
+  // One after the other in the order given: the order is known, the time is not. So many seconds apart, or, where
+  // that is not said, evenly within what is known of the day.
   z.object({
     act: z.literal('spread'),
     from: text,
-    every: z.number().int().min(1).max(DAY_SECONDS),
+    every: z.number().int().min(1).max(DAY_SECONDS).nullable(),
   }),
 ]);
 export type DateWish = z.infer<typeof dateWishSchema>;
@@ -204,8 +205,24 @@ function readBy(text: string, pattern: RegExp): Taken | null {
   return takenFromText(hour === undefined ? date : `${date} ${hour}:${minute}:${second}`);
 }
 
+/**
+ * The place of one among so many, within a date that says less than a moment: of each its own where none is named. Days
+ * of one length each, so that none comes before another; to the second.
+ */
+function evenly(named: string, { taken }: Dated, at: number, count: number): Taken {
+  const within = named.trim() === '' ? taken : takenFromText(named);
+  if (!within)
+    return named.trim() === ''
+      ? refuse('it has no date')
+      : refuse(`“${named}” is no date to spread them in`);
+  if (precisionOf(within) === 'moment') return refuse('its time is known already');
+  const [from, to] = [Date.parse(`${within.from}Z`), Date.parse(`${within.to}Z`) + 1];
+  const moment = from + Math.floor(((at + 0.5) * (to - from)) / count / 1000) * 1000;
+  return takenAt(parseWallClock(wallOf(new Date(moment)))!, within.offset);
+}
+
 /** Whatever one reads: known once for all items. */
-function reader(wish: DateWish): (one: Dated, at: number) => Taken {
+function reader(wish: DateWish, count: number): (one: Dated, at: number) => Taken {
   switch (wish.act) {
     case 'set': {
       const taken = takenFromText(wish.text);
@@ -213,10 +230,12 @@ function reader(wish: DateWish): (one: Dated, at: number) => Taken {
       return () => taken;
     }
     case 'spread': {
+      const { every } = wish;
+      if (every === null) return (one, at) => evenly(wish.from, one, at, count);
       const first = takenFromText(wish.from);
       if (!first || precisionOf(first) !== 'moment')
         throw new ArchiveError('value-refused', 'Say when the first was taken: day and time.');
-      return (_, at) => shifted(first, { ...NO_TIME, seconds: at * wish.every });
+      return (_, at) => shifted(first, { ...NO_TIME, seconds: at * every });
     }
     case 'shift':
       return ({ taken }) => shifted(taken ?? refuse('it has no date'), wish.amount);
@@ -240,7 +259,7 @@ function reader(wish: DateWish): (one: Dated, at: number) => Taken {
  * @throws ArchiveError value-refused where the wish itself makes no sense
  */
 export function datesBy(wish: DateWish, items: readonly Dated[]): DateLine[] {
-  const read = reader(wish);
+  const read = reader(wish, items.length);
   return items.map((one, at) => {
     const before = takenText(one.taken);
     const line = { id: one.id, name: one.name, before };

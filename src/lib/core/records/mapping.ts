@@ -337,13 +337,20 @@ export function cutBytes(text: string, limit: number): string {
   return cut;
 }
 
+/** As much of a date as both its ends say: its day, month or year; nothing where they lie in different years. */
+function sharedBy(from: string, to: string): string | undefined {
+  const isWhole = (length: number): boolean => from.slice(0, length) === to.slice(0, length);
+  const length = [10, 7, 4].find(isWhole);
+  return length === undefined ? undefined : from.slice(0, length);
+}
+
 function takenTags(taken: Taken | null, target: WriteTarget): TagChanges {
   const moment = taken && precisionOf(taken) === 'moment' ? parseWallClock(taken.from) : null;
   const offset = taken?.offset ?? null;
   const zone = offset === null ? '' : formatOffset(offset);
   const exact = taken && moment ? taken.from.replace(/\.000$/, '') : '';
   // XMP can say less than a day; Exif and IIM cannot, and stay empty rather than invent one.
-  const partialDate = taken && !moment ? /^\d{4}(-\d\d){0,2}/.exec(taken.edtf)?.[0] : undefined;
+  const partialDate = taken && !moment ? sharedBy(taken.from, taken.to) : undefined;
   const tags: TagChanges = {
     [`${IPTC_OLDER}:DateCreated`]: moment ? exact + zone : (partialDate ?? null),
   };

@@ -1,4 +1,5 @@
 import edtf from 'edtf';
+import { edtfFromWords } from '../text/dateWords';
 import type { WallClock } from '../text/ldml';
 
 /**
@@ -85,7 +86,7 @@ export function takenFromExif(date: string, subSeconds = '', offset = ''): Taken
 }
 
 /**
- * What a person types: EDTF (`2026`, `2026-09`, `2026-09~`, `2026-09-12/2026-09-14`) or a moment
+ * What a person types: words (`about 1974`), EDTF (`2026`, `2026-09`, `2026-09~`, `2026-09-12/2026-09-14`) or a moment
  * (`2026-09-12 19:42`, with offset if wished).
  * @returns null where the text is no date
  */
@@ -95,14 +96,20 @@ export function takenFromText(text: string): Taken | null {
     const time = parseWallClock(moment[1]!);
     return time ? takenAt(time, moment[2] ? parseOffset(moment[2]) : null) : null;
   }
+  return takenFromEdtf(text.trim()) ?? takenFromEdtf(edtfFromWords(text) ?? '');
+}
+
+/** @returns null where the text is no EDTF, or has no ends */
+function takenFromEdtf(text: string): Taken | null {
   try {
-    const date = edtf(text.trim());
+    // The package reads no season that is about or uncertain: it has the ends of one that is certain.
+    const date = edtf(text.replace(/^(\d{4}-2[1-4])[~?%]$/, '$1'));
     if (!Number.isFinite(date.min) || !Number.isFinite(date.max)) return null;
     const wall = (milliseconds: number): string =>
       new Date(milliseconds).toISOString().slice(0, 23);
     const from = wall(date.min);
     if (!/^\d{4}-/.test(from)) return null;
-    return { edtf: text.trim(), from, to: wall(date.max), offset: null };
+    return { edtf: text, from, to: wall(date.max), offset: null };
   } catch {
     return null;
   }
@@ -112,7 +119,7 @@ export function takenFromText(text: string): Taken | null {
 export function precisionOf(taken: Taken): 'moment' | 'day' | 'month' | 'year' | 'span' {
   if (/T\d\d:\d\d/.test(taken.edtf)) return 'moment';
   if (/^\d{4}-\d\d-\d\d[~?%]?$/.test(taken.edtf)) return 'day';
-  if (/^\d{4}-\d\d[~?%]?$/.test(taken.edtf)) return 'month';
+  if (/^\d{4}-[01]\d[~?%]?$/.test(taken.edtf)) return 'month';
   return /^\d{4}[~?%]?$/.test(taken.edtf) ? 'year' : 'span';
 }
 

@@ -2,6 +2,7 @@ import type { Field } from '../fields/field';
 import { ALL_FIELDS, can, fieldOf } from '../fields/registry';
 import { enumWords, unitWords } from '../query/words';
 import { writtenAs } from '../records/written';
+import { shownDate } from '../text/dateWords';
 import { formatBytes, formatDuration } from '../text/quantities';
 
 /** A column of the Register: a field of the registry, and how wide it stands, px. */
@@ -113,7 +114,7 @@ export function cellWords(field: Field, value: unknown): string {
     const at = /^\d{4}-\d\d-\d\dT\d\d:\d\d/.test(String(value))
       ? Date.parse(`${String(value).slice(0, 19).replace(/Z?$/, 'Z')}`)
       : NaN;
-    return Number.isNaN(at) ? String(value) : INSTANT.format(at);
+    return Number.isNaN(at) ? shownDate(String(value)) : INSTANT.format(at);
   }
   if (field.type !== 'number') return String(value);
   const number = Number(value);

@@ -2,6 +2,7 @@
   import type { Picked } from '#core/query/picked';
   import { parseAmount, type DateLine, type DateWish } from '#core/records/dates';
   import { parseOffset } from '#core/records/taken';
+  import { shownDate } from '#core/text/dateWords';
   import { counted } from '#core/text/quantities';
   import { api } from '../common/api';
   import Changes from '../common/Changes.svelte';
@@ -35,6 +36,8 @@
   let pattern = $state('');
   let first = $state('');
   let every = $state(1);
+  /** Spread over what is known of the day, instead of by the clock. */
+  let isEven = $state(false);
 
   /** What is wished; null while it is not said whole. */
   const wish = $derived.by((): DateWish | null => {
@@ -48,11 +51,15 @@
       return minutes === null ? null : { act, offset: minutes, keeps };
     }
     if (act === 'read') return { act, from, pattern: pattern.trim() };
+    if (isEven) return { act, from: first, every: null };
     return first.trim() ? { act, from: first, every } : null;
   });
 
   const seen = new Previewed<DateLine>('/api/dates/preview', () => wish && { ids, wish });
   const lines = $derived(seen.told.lines);
+
+  const told = (date: string): string =>
+    date === '' ? 'no date' : /\d:\d/.test(date) ? date : shownDate(date);
 
   async function set(): Promise<void> {
     const isDone = await seen.act(async (fingerprint) => {
@@ -79,8 +86,8 @@
     {:else if act === 'set'}
       <input class="field" bind:value={text} placeholder="2026-09~" aria-label="Date" />
       <span class="pencil"
-        >2026-09-12 19:42, or as little as is known: 2026, 2026-09, about 2026-09~, perhaps 2026?,
-        2026-09/2026-10</span
+        >2026-09-12 19:42, or as little as is known: 2026, September 2026, about 1974, perhaps
+        summer 1962, the 1970s, from 2019 to 2021</span
       >
     {:else if act === 'zone'}
       <input class="field" bind:value={offset} placeholder="+01:00" aria-label="Offset from UTC" />
@@ -100,22 +107,28 @@
       />
       <span class="pencil">without a pattern the usual ones are tried</span>
     {:else}
+      <label><input type="radio" bind:group={isEven} value={false} /> from a moment on</label>
+      <label
+        ><input type="radio" bind:group={isEven} value={true} /> evenly within a day, a month …</label
+      >
       <input
         class="field"
         bind:value={first}
-        placeholder="2026-09-12 10:00"
-        aria-label="When the first was taken"
+        placeholder={isEven ? 'what is known of each' : '2026-09-12 10:00'}
+        aria-label={isEven ? 'Within which date' : 'When the first was taken'}
       />
-      <span>and then every</span>
-      <input
-        class="field few"
-        type="number"
-        min="1"
-        max="86400"
-        bind:value={every}
-        aria-label="Seconds"
-      />
-      <span>s, in the order selected</span>
+      {#if isEven}<span>in the order selected</span>{:else}
+        <span>every</span>
+        <input
+          class="field few"
+          type="number"
+          min="1"
+          max="86400"
+          bind:value={every}
+          aria-label="Seconds"
+        />
+        <span>s, in the order selected</span>
+      {/if}
     {/if}
   </div>
   {#if seen.wrong}<p class="wrong" role="alert">{seen.wrong}</p>{/if}
@@ -123,9 +136,9 @@
     {#snippet cells(at)}
       {@const line = lines[at]!}
       <span class="mono" role="cell">{line.name}</span>
-      <span class="mono pencil" role="cell">{line.before || 'no date'}</span>
-      <span class="mono" role="cell" class:same={line.before === line.after}
-        >{line.problem ? '' : line.after || 'no date'}</span
+      <span class="mono pencil" role="cell" title={line.before}>{told(line.before)}</span>
+      <span class="mono" role="cell" class:same={line.before === line.after} title={line.after}
+        >{line.problem ? '' : told(line.after)}</span
       >
       <span class="caution" role="cell">{line.problem ?? ''}</span>
     {/snippet}

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { fieldOf } from '#core/fields/registry';
+  import { writtenAs } from '#core/records/written';
   import { entryWords } from '#core/lists/told';
   import { COUNTED_IN, undoNeeds } from '#core/ledger/kinds';
   import { can, type Role } from '#core/people/roles';
@@ -50,21 +52,12 @@
       else sayWrong(error);
     }
   }
-  const LABELS: Record<string, string> = {
-    name: '',
-    creditLine: 'credit line: ',
-    copyrightNotice: 'copyright notice: ',
-  };
+  const labelOf = (key: string): string =>
+    key === 'name' ? '' : `${fieldOf(key)?.label.toLowerCase() ?? key}: `;
   function words(values: Record<string, unknown>): string {
-    const parts = Object.entries(values).map(([key, value]) => {
-      const text = Array.isArray(value)
-        ? value.join('; ')
-        : value && typeof value === 'object'
-          ? String((value as { edtf?: string }).edtf ?? '')
-          : String(value ?? '');
-      return `${LABELS[key] ?? `${key}: `}${text || 'nothing'}`;
-    });
-    return parts.join(' · ');
+    return Object.entries(values)
+      .map(([key, value]) => `${labelOf(key)}${writtenAs(value) || 'nothing'}`)
+      .join(' · ');
   }
   /** Of an item that only followed, the file alone is written anew. */
   const toldOf = ({ before, after }: Step): { before: string; after: string } =>

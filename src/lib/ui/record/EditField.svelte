@@ -19,6 +19,8 @@
     missing?: string;
     disabled: boolean;
     hint?: string;
+    /** What is understood of what is being written. */
+    echo?: ((text: string) => string) | undefined;
     caret: Caret;
     onsave: (value: string) => void;
     /** A column of a spreadsheet was pasted. @returns whether it was taken */
@@ -36,6 +38,7 @@
     missing = '—',
     disabled,
     hint,
+    echo,
     caret,
     onsave,
     oncolumn,
@@ -97,6 +100,7 @@
         onpaste={paste}
         onblur={leave}
       />
+      {#if echo}<span class="pencil" aria-live="polite">{echo(text)}</span>{/if}
       {#if among.length > 0}<datalist id={list}>
           {#each among.filter(({ text: one }) => one !== '') as one (one.text)}<option
               value={one.text}>{one.count} of them</option

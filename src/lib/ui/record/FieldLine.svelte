@@ -8,7 +8,8 @@
     type RecordChange,
   } from '#core/records/fields';
   import type { Merged } from '#core/records/merge';
-  import { formatOffset, type Taken } from '#core/records/taken';
+  import { formatOffset, takenFromText, type Taken } from '#core/records/taken';
+  import { shownDate } from '#core/text/dateWords';
   import { moment } from '../wall/dates';
   import CardLine from './CardLine.svelte';
   import type { Caret } from './caret.svelte';
@@ -38,7 +39,13 @@
     if (!taken) return '';
     return /T/.test(taken.edtf)
       ? `${moment(taken.from)}${taken.offset === null ? '' : ` ${formatOffset(taken.offset)}`}`
-      : taken.edtf;
+      : shownDate(taken.edtf);
+  }
+  /** What was understood of a date while it is written. */
+  function understood(text: string): string {
+    if (text.trim() === '') return '2026, September 2026, about 1974, the 1970s, from 2019 to 2021';
+    const taken = takenFromText(text);
+    return taken ? `${shownDate(taken.edtf)} · ${taken.edtf}` : 'no date yet';
   }
   /** As it can be read back: `2026-09-12 19:42:00 +01:00`, or EDTF. */
   const takenWritten = (taken: Taken | null): string =>
@@ -91,7 +98,11 @@
     long={field.type === 'long-text'}
     missing={key === 'taken' ? 'unknown' : missing}
     {...key === 'taken'
-      ? { hint: '2026-09-12 19:42, about 1974 …', written: takenWritten(merged.taken.value) }
+      ? {
+          hint: '2026-09-12 19:42, about 1974 …',
+          written: takenWritten(merged.taken.value),
+          echo: understood,
+        }
       : key === 'position'
         ? { hint: '54.3207, 10.1349' }
         : {}}

@@ -2,7 +2,7 @@
   import { FIELDS, type RecordChange } from '#core/records/fields';
   import type { Balance, Merged } from '#core/records/merge';
   import { isBlank } from '#core/records/takeOver';
-  import type { Taken } from '#core/records/taken';
+  import { writtenAs } from '#core/records/written';
   import { counted } from '#core/text/quantities';
   import Dialog from '../common/Dialog.svelte';
   import type { Copied } from './copied';
@@ -19,13 +19,11 @@
   const { copied, merged, terms, count, onchange, onclose }: Props = $props();
   type Line = Copied['values'][number];
   /** Rating, stage and time are verdicts on and facts of one picture. */
-  const OWN = ['rating', 'stage', 'taken', 'title'];
+  const OWN = ['rating', 'stage', 'taken', 'title', 'titleIn', 'position'];
   let chosen = $derived<string[]>(
     copied.values.map(({ key }) => key).filter((key) => !OWN.includes(key)),
   );
 
-  const words = (value: Line['value']): string =>
-    Array.isArray(value) ? value.join('; ') : String(value);
   function now({ key, value }: Line): string {
     if (key === 'terms') {
       const lacking = (value as string[]).filter(
@@ -36,8 +34,8 @@
     const told = merged[key];
     if (told.mixed > 0) return `replaces ${told.mixed} different`;
     if (isBlank(told.value)) return 'fills what is empty';
-    const held = key === 'taken' ? (told.value as Taken).edtf : words(told.value as string);
-    return held === words(value) ? 'the same' : `replaces ${held}`;
+    const held = writtenAs(told.value);
+    return held === writtenAs(value) ? 'the same' : `replaces ${held}`;
   }
   async function put(): Promise<void> {
     const taken = copied.values.filter(({ key }) => chosen.includes(key));
@@ -71,7 +69,7 @@
             <span class="name">{FIELDS[line.key].label}</span>
             <span class="value"
               >{FIELDS[line.key].values?.find(({ key }) => key === line.value)?.label ??
-                words(line.value)}</span
+                writtenAs(line.value)}</span
             >
             <span class="pencil">{now(line)}</span>
           </label>

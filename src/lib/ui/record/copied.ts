@@ -1,4 +1,4 @@
-import { FIELD_KEYS, type FieldKey } from '#core/records/fields';
+import { FIELD_KEYS, type FieldKey, type Languages } from '#core/records/fields';
 import type { Balance, Merged } from '#core/records/merge';
 import { isBlank } from '#core/records/takeOver';
 import type { Taken } from '#core/records/taken';
@@ -7,7 +7,7 @@ import { sayDone } from '../common/notices.svelte';
 /** A record that was copied to be put onto others, field by field; it is kept while the browser is open. */
 export interface Copied {
   number: string;
-  values: { key: FieldKey; value: string | number | string[] }[];
+  values: { key: FieldKey; value: string | number | string[] | Languages }[];
 }
 
 const KEY = 'mindful.record.copied';

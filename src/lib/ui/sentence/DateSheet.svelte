@@ -3,7 +3,8 @@
   import type { Field } from '#core/fields/field';
   import { conditionAt, withCondition } from '#core/query/edit';
   import { LAST_UNITS, type LastUnit, type Query, type Test } from '#core/query/tree';
-  import { dateWords, MONTHS } from '#core/query/words';
+  import { dateWords } from '#core/query/words';
+  import { MONTHS } from '#core/text/dateWords';
   import { takenFromText } from '#core/records/taken';
   import SheetRow from './SheetRow.svelte';
 

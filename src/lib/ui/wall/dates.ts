@@ -1,5 +1,6 @@
 import { fieldOf, lacksWords } from '#core/fields/registry';
-import { enumWords, ratedWords, unitWords, withinWords } from '#core/query/words';
+import { enumWords, ratedWords, unitWords } from '#core/query/words';
+import { shownDate } from '#core/text/dateWords';
 
 const LOCALE = 'en-GB';
 
@@ -7,7 +8,7 @@ const LOCALE = 'en-GB';
 export function dayHeading(key: string | null): string {
   if (key === null) return '';
   if (key === '') return 'Undated';
-  if (!/^\d{4}-\d\d-\d\d$/.test(key)) return withinWords(key).replace(/^(in|on) /, '');
+  if (!/^\d{4}-\d\d-\d\d$/.test(key)) return shownDate(key);
   const date = new Date(`${key}T00:00:00Z`);
   return new Intl.DateTimeFormat(LOCALE, {
     weekday: 'long',
