@@ -79,15 +79,21 @@ describe('three sides of a field', () => {
 
 describe('a rule of the house', () => {
   it('asks for something, or for one of some values', () => {
-    const rule = { field: 'event', required: true, allowed: ['Wind Week'] } as const;
+    const rule = { field: 'event', required: true, allowed: ['Wind Week'], like: '' } as const;
     const plain = { ...rule, allowed: [...rule.allowed] };
     expect(['', 'Wind Week', 'Other'].map((value) => breaks(value, plain))).toEqual([
       ...[true, false, true],
     ]);
     expect(ruleWords('', plain)).toBe('Event is missing');
     expect(ruleWords('Other', plain)).toBe('Event may be Wind Week');
-    expect(breaks(['Ida', 'Zoë'], { field: 'persons', required: false, allowed: ['Ida'] })).toBe(
-      true,
-    );
+    const persons = { field: 'persons', required: false, allowed: ['Ida'], like: '' } as const;
+    expect(breaks(['Ida', 'Zoë'], { ...persons, allowed: ['Ida'] })).toBe(true);
+    const job = { field: 'jobId', required: false, allowed: [], like: '@@-####*' } as const;
+    expect(
+      ['', 'WW-2026', 'WW-2026 b', 'W-2026', 'WW-202'].map((one) =>
+        breaks(one, { ...job, allowed: [] }),
+      ),
+    ).toEqual([false, false, false, true, true]);
+    expect(ruleWords('W', { ...job, allowed: [] })).toBe('Job id is written like @@-####*');
   });
 });

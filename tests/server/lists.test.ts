@@ -393,18 +393,34 @@ describe('a stamp', () => {
 
 describe('the rules of the house', () => {
   const rules: HouseRule[] = [
-    { field: 'creditLine', required: true, allowed: [] },
-    { field: 'event', required: false, allowed: ['Wind Week', 'Spring fair'] },
-    { field: 'persons', required: true, allowed: ['Ida', 'Bo'] },
-    { field: 'terms', required: true, allowed: [] },
-    { field: 'taken', required: true, allowed: [] },
+    { field: 'creditLine', required: true, allowed: [], like: '' },
+    { field: 'event', required: false, allowed: ['Wind Week', 'Spring fair'], like: '' },
+    { field: 'persons', required: true, allowed: ['Ida', 'Bo'], like: '' },
+    { field: 'terms', required: true, allowed: [], like: '' },
+    { field: 'taken', required: true, allowed: [], like: '' },
+    { field: 'jobId', required: false, allowed: [], like: '@@-####*?' },
+    { field: 'source', required: false, allowed: ['a.b', 'a+b'], like: 'a\\.?' },
   ];
 
   it('say of every item what it breaks, the same here and in the database', async () => {
     const wishes = [
-      { creditLine: 'x', event: 'Wind Week', persons: ['Ida'], taken: '2026' },
-      { creditLine: '', event: 'Another', persons: ['Ida', 'Zoë'], addTerms: ['Kite'] },
-      { creditLine: 'y', event: '', persons: [], taken: '' },
+      {
+        creditLine: 'x',
+        event: 'Wind Week',
+        persons: ['Ida'],
+        taken: '2026',
+        jobId: 'WW-2026ä',
+        source: 'a.b',
+      },
+      {
+        creditLine: '',
+        event: 'Another',
+        persons: ['Ida', 'Zoë'],
+        addTerms: ['Kite'],
+        jobId: 'WW-2026',
+        source: 'a+b',
+      },
+      { creditLine: 'y', event: '', persons: [], taken: '', jobId: 'W', source: '' },
     ];
     for (const [at, wish] of wishes.entries()) await changeRecords(db(), null, [ids[at]!], wish);
     await setHouseRules(db(), rules);
@@ -427,9 +443,9 @@ describe('the rules of the house', () => {
 
   it('are refused where they ask for nothing, twice, or for values of fields that have their own', async () => {
     for (const wrong of [
-      [{ field: 'event', required: false, allowed: [] }],
+      [{ field: 'event', required: false, allowed: [], like: '' }],
       [rules[0]!, rules[0]!],
-      [{ field: 'rating', required: true, allowed: ['3'] }],
+      [{ field: 'rating', required: true, allowed: ['3'], like: '' }],
     ] as HouseRule[][])
       await expect(setHouseRules(db(), wrong)).rejects.toMatchObject({ code: 'value-refused' });
     await setHouseRules(db(), []);

@@ -83,7 +83,7 @@ describe('columns', () => {
     expect(words('duration', 42)).toBe('0:42');
     expect(words('bytes', 28_100_000)).toBe('28.1 MB');
     expect(words('kind', 'footage')).toBe('footage');
-    expect(words('taken', '2026-09')).toBe('2026-09');
+    expect(words('taken', '2026-09')).toBe('September 2026');
     expect(words('taken', '2026-09-12T19:42:00')).toContain('12 Sept 2026');
     expect(words('creator', ['Bea Lund', 'Jonas Reed'])).toBe('Bea Lund; Jonas Reed');
     for (const field of COLUMN_FIELDS)

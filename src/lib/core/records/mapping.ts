@@ -411,6 +411,8 @@ export interface WriteTarget {
   iim: boolean;
   /** It is a film: what its own atoms say of the same must agree. */
   film?: boolean;
+  /** Where terms stand, as a structure of XMP; null takes it away, undefined leaves what is there. */
+  hierarchy?: string | null | undefined;
   /** It is a PDF: what its information dictionary says of the same must agree. */
   pdf?: boolean;
 }
@@ -443,6 +445,8 @@ export function tagsFromRecord(
       Object.assign(tags, takenTags(record.taken, target));
       continue;
     }
+    if (key === 'terms' && target.hierarchy !== undefined)
+      tags['XMP-mwg-kw:KeywordInfo'] = target.hierarchy;
     if (key === 'position') {
       Object.assign(tags, positionTags(record.position, target));
       continue;

@@ -83,6 +83,7 @@ export const DOORS: Record<string, Door> = {
   '/api/bursts': 'describe',
   '/api/terms': 'look',
   '/api/terms/near': 'look',
+  '/api/terms/rules': 'manage',
   '/lists': 'look',
   '/lists/stages': 'look',
   '/lists/stamps': 'look',

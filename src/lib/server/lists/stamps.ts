@@ -8,6 +8,7 @@ import { checkStamp, contributorLines, stampChange, type Stamped } from '#core/s
 import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
 import { applyChange, changeEach, differences, readRecords } from '../records/records';
+import { broaderOf, termRules } from '../terms/rules';
 import { changeLists, entryOf, readEntries, refuseStale } from './journal';
 
 type Db = Kysely<Database>;
@@ -137,8 +138,19 @@ async function plan(db: Db, ids: string[], lines: readonly StampLine[]) {
     ...{ fields: [], lines: [], changed: 0, items: items.length, values: 0, fingerprint: '' },
   };
   const counts = new Map<FieldKey, number>();
-  const groups = items.flatMap((item) => {
-    const change = stampChange(lines, item);
+  const plain = items.map((item) => stampChange(lines, item));
+  const brings = (await termRules(db)).broader;
+  const above = await broaderOf(
+    db,
+    brings ? [...new Set(plain.flatMap(({ addTerms = [] }) => addTerms))] : [],
+  );
+  const groups = items.flatMap((item, at) => {
+    const change = { ...plain[at] };
+    if (change.addTerms)
+      change.addTerms = [
+        ...change.addTerms,
+        ...change.addTerms.flatMap((term) => above.get(term) ?? []),
+      ];
     const after = applyChange(item.values, change);
     const keys = differences(item.values, after);
     for (const key of keys) {

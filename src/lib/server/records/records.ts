@@ -21,7 +21,7 @@ import type { Database, Provenance } from '../db/schema';
 import { newId } from '../house/ids';
 import { enqueue } from '../jobs/queue';
 import { notify } from '../live/notify';
-import { typedTerms } from '../terms/terms';
+import { givenTerms } from '../terms/rules';
 import { lockRecords, storeValues } from './store';
 
 type Db = Kysely<Database> | Transaction<Database>;
@@ -280,7 +280,7 @@ export async function changeEach(
     const byId = new Map((await readRecords(transaction, ids)).map((one) => [one.id, one]));
     for (const { itemIds, change } of groups) {
       const wished = change.addTerms
-        ? { ...change, addTerms: await typedTerms(transaction, change.addTerms) }
+        ? { ...change, addTerms: await givenTerms(transaction, change.addTerms) }
         : change;
       for (const id of itemIds) {
         const record = byId.get(id);

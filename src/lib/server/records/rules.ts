@@ -3,6 +3,7 @@ import { z } from 'zod';
 import { ArchiveError } from '#core/errors';
 import { FIELD_KEYS, FIELDS, type FieldKey } from '#core/records/fields';
 import { MOST_ALLOWED, MOST_RULES, mayAllow, type HouseRule } from '#core/records/rules';
+import { regexOfMask } from '#core/text/mask';
 import type { Database } from '../db/schema';
 import { notify } from '../live/notify';
 
@@ -15,6 +16,7 @@ export const rulesSchema = z
       field: z.enum(FIELD_KEYS as [FieldKey, ...FieldKey[]]),
       required: z.boolean(),
       allowed: z.array(z.string().trim().min(1).max(500)).max(MOST_ALLOWED),
+      like: z.string().trim().max(200).default(''),
     }),
   )
   .max(MOST_RULES);
@@ -36,14 +38,21 @@ export async function houseRules(db: Kysely<Database>): Promise<HouseRule[]> {
 export async function setHouseRules(db: Kysely<Database>, rules: HouseRule[]): Promise<void> {
   if (new Set(rules.map(({ field }) => field)).size < rules.length)
     throw new ArchiveError('value-refused', 'A field stands there twice.');
-  for (const { field, required, allowed } of rules) {
+  for (const { field, required, allowed, like } of rules) {
     const { label } = FIELDS[field];
-    if (!required && allowed.length === 0)
+    if (!required && allowed.length === 0 && like === '')
       throw new ArchiveError('value-refused', `The rule for ${label} asks for nothing.`);
-    if (allowed.length > 0 && !mayAllow(field))
+    if ((allowed.length > 0 || like !== '') && !mayAllow(field))
       throw new ArchiveError('value-refused', `${label} has values of its own.`);
   }
-  const value = JSON.stringify(rules.map((rule) => ({ ...rule, label: FIELDS[rule.field].label })));
+  const value = JSON.stringify(
+    rules.map((rule) => ({
+      ...rule,
+      label: FIELDS[rule.field].label,
+      // The database tells who breaks it by the same.
+      regex: rule.like === '' ? '' : regexOfMask(rule.like),
+    })),
+  );
   await db.transaction().execute(async (transaction) => {
     await transaction
       .insertInto('setting')

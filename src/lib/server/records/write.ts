@@ -1,6 +1,8 @@
 import { rename } from 'node:fs/promises';
+import { sql } from 'kysely';
 import pMap from 'p-map';
 import { ArchiveError, sentenceOf } from '#core/errors';
+import { hierarchyOf } from '#core/terms/rules';
 import { counted } from '#core/text/quantities';
 import { embeds } from '#core/kinds/kinds';
 import { FIELD_KEYS, type FieldKey } from '#core/records/fields';
@@ -26,6 +28,7 @@ import type { JobRow, Progress } from '../jobs/attempt';
 import { writeTagsTo } from '../metadata/exiftool';
 import { readFacts } from '../metadata/facts';
 import { notify } from '../live/notify';
+import { TERM_RULES, termRulesOf, waysTo } from '../terms/rules';
 import { meetFile } from './meet';
 import { packetsOf } from './packets';
 import { disputesOf } from './settle';
@@ -47,19 +50,24 @@ function givenKeys(record: ItemRecord): FieldKey[] {
 export const firstNameTags = (first: string, now: string): TagChanges =>
   splitName(first).stem === splitName(now).stem ? {} : { 'XMP-xmpMM:PreservedFileName': first };
 
-/** What the file says of itself, and the name it came with, where it has another now. */
+/** What the file says of itself, the name it came with where it has another now, and where its terms stand. */
 async function aboutFile(
-  house: House,
+  { db }: House,
   file: LocatedFile,
-): Promise<{ iim: boolean; firstName: TagChanges }> {
-  const { technical, originalName } = await house.db
+  { values: { terms } }: ItemRecord,
+): Promise<{ iim: boolean; firstName: TagChanges; hierarchy: string | null | undefined }> {
+  const { technical, originalName, rules } = await db
     .selectFrom('item')
     .select(['technical', 'originalName'])
+    .select(sql`(select value from setting where key = ${TERM_RULES})`.as('rules'))
     .where('id', '=', file.itemId)
     .executeTakeFirstOrThrow();
+  const { hierarchy } = termRulesOf(rules);
+  const told = hierarchy === 'written' ? hierarchyOf(terms, await waysTo(db, terms)) : null;
   return {
     iim: technical.iim === true,
     firstName: firstNameTags(originalName, file.name),
+    hierarchy: hierarchy === 'untouched' ? undefined : told,
   };
 }
 
@@ -67,9 +75,12 @@ async function aboutFile(
 const writtenOf = ({ version, values }: ItemRecord): Written => ({ version, told: toldOf(values) });
 
 async function writeEmbedded(house: House, file: LocatedFile, record: ItemRecord): Promise<void> {
-  const { iim, firstName } = await aboutFile(house, file);
+  const { iim, firstName, hierarchy } = await aboutFile(house, file, record);
   const tags = {
-    ...tagsFromRecord(record.values, givenKeys(record), targetIn(file.mediaType, iim)),
+    ...tagsFromRecord(record.values, givenKeys(record), {
+      ...targetIn(file.mediaType, iim),
+      hierarchy,
+    }),
     ...firstName,
   };
   await rewriteFile(house, file, writtenOf(record), async (target) => {
@@ -108,9 +119,10 @@ async function writeSidecar(
   try {
     if (isThere) await copyVerified(path, temporary);
     const keys = isThere ? givenKeys(record) : FIELD_KEYS;
+    const { firstName, hierarchy } = await aboutFile(house, file, record);
     await writeTagsTo(isThere ? temporary : null, temporary, {
-      ...tagsFromRecord(record.values, keys, { exif: false, iim: false }),
-      ...(await aboutFile(house, file)).firstName,
+      ...tagsFromRecord(record.values, keys, { exif: false, iim: false, hierarchy }),
+      ...firstName,
     });
     if (isThere) await rename(bytesOfPath(temporary), bytesOfPath(path));
     else await moveWithoutReplacing(temporary, path);

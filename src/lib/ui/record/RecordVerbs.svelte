@@ -38,6 +38,7 @@
   let copied = $state.raw<Copied | null>(null);
   let arranges = $state(false);
   let stamps = $state(false);
+  let balances = $state(false);
 </script>
 
 <p class="verbs">
@@ -51,6 +52,9 @@
       >Put copied onto {count === 1 ? 'this' : 'these'}…</button
     >{/if}
   {#if canDescribe}<button class="link" type="button" onclick={() => (stamps = true)}>Stamp…</button
+    >{/if}
+  {#if canDescribe && count > 1}<button class="link" type="button" onclick={() => (balances = true)}
+      >Terms of all…</button
     >{/if}
   {#if canManage}<button class="link" type="button" onclick={() => (arranges = true)}
       >First fields…</button
@@ -69,6 +73,11 @@
 {#if stamps}
   {#await import('./StampSheet.svelte') then { default: StampSheet }}
     <StampSheet {ids} {count} {q} onclose={() => (stamps = false)} />
+  {/await}
+{/if}
+{#if balances}
+  {#await import('./BalanceDialog.svelte') then { default: BalanceDialog }}
+    <BalanceDialog {terms} {count} {onchange} onclose={() => (balances = false)} />
   {/await}
 {/if}
 {#if arranges}

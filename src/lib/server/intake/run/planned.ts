@@ -16,7 +16,7 @@ import { writeTagsTo } from '../../metadata/exiftool';
 import { applyChange, differences } from '../../records/records';
 import { firstNameTags } from '../../records/write';
 import { linesOfStamps } from '../../lists/stamps';
-import { typedTerms } from '../../terms/terms';
+import { givenTerms } from '../../terms/rules';
 import { clockOf } from '../plan/clocks';
 import type { Entry, Intake } from '../plan/entries';
 
@@ -34,12 +34,12 @@ export async function plannedRecord(
   const corrected = { ...facts.record };
   corrected.taken = clockOf(intake.plan, facts)?.taken ?? corrected.taken;
   const own = applyChange(stamped(corrected, intake.plan.stamp), {
-    addTerms: await typedTerms(db, intake.plan.terms),
+    addTerms: await givenTerms(db, intake.plan.terms),
   });
   const kept = await underKeptStamps(db, intake, entry, own);
   const values = applyChange(kept, {
     ...entry.given,
-    addTerms: await typedTerms(db, entry.given?.addTerms ?? []),
+    addTerms: await givenTerms(db, entry.given?.addTerms ?? []),
   });
   return { values, added: differences(facts.record, values) };
 }
@@ -62,7 +62,7 @@ async function underKeptStamps(
     const change = stampChange(lines, { values, subject });
     values = applyChange(values, {
       ...change,
-      ...(change.addTerms ? { addTerms: await typedTerms(db, change.addTerms) } : {}),
+      ...(change.addTerms ? { addTerms: await givenTerms(db, change.addTerms) } : {}),
     });
   }
   return values;

@@ -2,6 +2,7 @@
   import { can } from '#core/people/roles';
   import { FIELD_KEYS, FIELDS, type FieldKey } from '#core/records/fields';
   import { mayAllow, type HouseRule } from '#core/records/rules';
+  import type { TermRules } from '#core/terms/rules';
   import { counted } from '#core/text/quantities';
   import { api } from '$lib/ui/common/api';
   import { freshen } from '$lib/ui/common/freshen';
@@ -16,15 +17,16 @@
     field: FieldKey;
     required: boolean;
     allowed: string;
+    like: string;
   }
   const linesOf = (rules: readonly HouseRule[]): Line[] =>
-    rules.map(({ field, required, allowed }) => ({ field, required, allowed: allowed.join('; ') }));
+    rules.map((rule) => ({ ...rule, allowed: rule.allowed.join('; ') }));
   // What is being written stays while counts are loaded anew: only other rules begin anew.
   const held = $derived(JSON.stringify(data.rules));
   let lines = $derived<Line[]>(linesOf(JSON.parse(held) as HouseRule[]));
   const wish = $derived<HouseRule[]>(
-    lines.map(({ field, required, allowed }) => ({
-      ...{ field, required },
+    lines.map(({ field, required, allowed, like }) => ({
+      ...{ field, required, like: like.trim() },
       allowed: allowed
         .split(';')
         .map((one) => one.trim())
@@ -36,6 +38,15 @@
   const change = (at: number, part: Partial<Line>): void =>
     void (lines = lines.map((line, index) => (index === at ? { ...line, ...part } : line)));
 
+  async function setTerms(terms: TermRules): Promise<void> {
+    try {
+      await api.put('/api/terms/rules', terms);
+      sayDone('It holds from now on.');
+      await freshen('mindful:lists');
+    } catch (error) {
+      sayWrong(error);
+    }
+  }
   async function save(): Promise<void> {
     try {
       await api.put('/api/records/rules', { rules: wish });
@@ -58,7 +69,7 @@
       No rules yet{mayManage ? ': choose a field that must say something.' : '.'}
     </p>{/if}
   <ul>
-    {#each lines as { field, required, allowed }, at (field)}
+    {#each lines as { field, required, allowed, like }, at (field)}
       {@const { label } = FIELDS[field]}
       <li>
         <span class="name">{label}</span>
@@ -77,7 +88,15 @@
             disabled={!mayManage}
             value={allowed}
             oninput={(event) => change(at, { allowed: event.currentTarget.value })}
-          />{:else}<span class="pencil">any of its own values</span>{/if}
+          /><input
+            class="field mono"
+            aria-label="How {label} is written"
+            placeholder="written like © #### *"
+            title="# a digit, @ a letter, ? any character, * any characters"
+            disabled={!mayManage}
+            value={like}
+            oninput={(event) => change(at, { like: event.currentTarget.value })}
+          />{:else}<span class="pencil wide">any of its own values</span>{/if}
         {#if data.rules.some((one) => one.field === field)}
           <a href={notReady(label)}>{counted(data.broken[label] ?? 0, 'item')} not ready</a
           >{:else}<span class="pencil">not saved yet</span>{/if}
@@ -98,7 +117,7 @@
         value=""
         onchange={(event) => {
           const field = event.currentTarget.value as FieldKey;
-          lines = [...lines, { field, required: true, allowed: '' }];
+          lines = [...lines, { field, required: true, allowed: '', like: '' }];
           event.currentTarget.value = '';
         }}
       >
@@ -115,15 +134,49 @@
         >{/if}
     </p>
   {/if}
+  <h2>Terms</h2>
+  <p class="rule">
+    <label
+      ><input
+        type="checkbox"
+        disabled={!mayManage}
+        checked={data.terms.broader}
+        onchange={(event) => void setTerms({ ...data.terms, broader: event.currentTarget.checked })}
+      />
+      a term that is given brings its broader terms along</label
+    >
+    <span class="pencil">they stand on the card beside it, and can be taken away again</span>
+  </p>
+  <p class="rule">
+    <label
+      ><input
+        type="checkbox"
+        disabled={!mayManage}
+        checked={data.terms.hierarchy === 'written'}
+        onchange={(event) =>
+          void setTerms({
+            ...data.terms,
+            hierarchy: event.currentTarget.checked ? 'written' : 'removed',
+          })}
+      />
+      files also say where terms stand, beside the flat keywords</label
+    >
+    <span class="pencil"
+      >keywords schema of the MWG, in XMP; a file follows when its record is written next</span
+    >
+  </p>
 </ListPage>
 
 <style>
   li {
     display: grid;
-    grid-template-columns: 190px 90px minmax(0, 1fr) 150px 28px;
+    grid-template-columns: 190px 90px minmax(0, 1.4fr) minmax(0, 1fr) 140px 28px;
     gap: 14px;
     align-items: center;
     min-height: 44px;
+  }
+  li .wide {
+    grid-column: span 2;
   }
   li label {
     display: flex;
@@ -133,6 +186,17 @@
   li .link {
     min-height: 28px;
     color: var(--pencil);
+  }
+  .rule {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 4px 16px;
+    margin: 6px 0;
+  }
+  .rule label {
+    display: flex;
+    gap: 6px;
+    align-items: center;
   }
   .more {
     display: grid;

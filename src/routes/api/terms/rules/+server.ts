@@ -1,0 +1,8 @@
+import { body, endpoint } from '#server/edge/edge';
+import { setTermRules, termRulesSchema } from '#server/terms/rules';
+import type { RequestHandler } from './$types';
+
+/** What the house wants of terms that are given. */
+export const PUT: RequestHandler = endpoint(async (event) => {
+  await setTermRules(event.locals.house.db, await body(event, termRulesSchema));
+});
