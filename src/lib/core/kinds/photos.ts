@@ -31,11 +31,11 @@ export const PHOTOS: readonly Format[] = [
     looks: (head) => head.riff === 'WEBP',
   }),
   format('avif', 'photo', 'image/avif', 'AVIF', 'avif avifs', {
-    ...pixels,
+    ...{ ...pixels, embeds: 'exif' },
     looks: (head) => /^avi[fs]$/.test(head.brand),
   }),
   format('heic', 'photo', 'image/heic', 'HEIC', 'heic heif hif', {
-    ...{ picture: 'heif', look: 'picture' },
+    ...{ picture: 'heif', look: 'picture', embeds: 'exif' },
     looks: (head) => /^(heic|heix|heim|heis|hevc|hevx|mif1|msf1)$/.test(head.brand),
   }),
   format('raw', 'photo', 'image/x-raw', 'Camera raw', RAW_EXTENSIONS, {

@@ -2,6 +2,7 @@ import type { FileHandle } from 'node:fs/promises';
 import { createXXHash128, type IHasher } from 'hash-wasm';
 import { boxPicker } from '#core/likeness/boxes';
 import { pngPicker, webpPicker } from '#core/likeness/chunks';
+import { pickItems } from '#core/likeness/items';
 import { essencePicker } from '#core/likeness/jpeg';
 import { pdfPicker } from '#core/likeness/pdf';
 import { pickTiff } from '#core/likeness/tiff';
@@ -70,11 +71,19 @@ const PICKERS: Record<string, typeof essencePicker> = {
   'application/pdf': pdfPicker,
 };
 /** Here the picture lies all over the file: it is looked up once the file is there. */
-const SCATTERED = new Set(['image/tiff']);
+const SCATTERED: Record<string, typeof pickTiff> = {
+  'image/tiff': pickTiff,
+  'image/heic': pickItems,
+  'image/avif': pickItems,
+};
 
 export async function startEssence(mediaType: string): Promise<EssenceHash> {
-  if (SCATTERED.has(mediaType))
-    return { update: () => undefined, end: (path) => withOpened(path, hashScattered) };
+  const scattered = SCATTERED[mediaType];
+  if (scattered)
+    return {
+      update: () => undefined,
+      end: (path) => withOpened(path, (handle) => hashScattered(handle, scattered)),
+    };
   const pickerOf = PICKERS[mediaType];
   if (!pickerOf) return { update: () => undefined, end: () => Promise.resolve(null) };
   const hasher = await startHash();
@@ -89,7 +98,7 @@ export async function startEssence(mediaType: string): Promise<EssenceHash> {
   };
 }
 
-const hashScattered = (handle: FileHandle): Promise<ContentHash | null> =>
+const hashScattered = (handle: FileHandle, pick: typeof pickTiff): Promise<ContentHash | null> =>
   withBuffer(async (buffer) => {
     const { size } = await handle.stat();
     const hasher = await startHash();
@@ -98,7 +107,7 @@ const hashScattered = (handle: FileHandle): Promise<ContentHash | null> =>
       const { bytesRead } = await handle.read(into, 0, length, at);
       return into.subarray(0, bytesRead);
     };
-    const isWhole = await pickTiff({ size, read }, (bytes) => void hasher.update(bytes));
+    const isWhole = await pick({ size, read }, (bytes) => void hasher.update(bytes));
     const hash = endHash(hasher);
     return isWhole ? hash : null;
   });
