@@ -52,7 +52,7 @@ export async function seed(
     values (${accession}::uuid, 2026, 1, 'Made up', '{}', '{}', '/', 'in-place', ${place}::uuid, 'done')`.execute(
     db,
   );
-  for (const table of ['item', 'file', 'item_term'])
+  for (const table of ['item', 'item_words', 'file', 'item_term'])
     await sql`alter table ${sql.table(table)} disable trigger user`.execute(db);
   await sql`create temporary table some_folders as select row_number() over (order by md5(path)) - 1 as n, id from folder`.execute(
     db,
@@ -69,7 +69,7 @@ export async function seed(
         timestamp '1995-01-01' + (power(random(), 0.4) * 11600) * interval '1 day' as at
       from generate_series(${from}::int, ${to}::int) g`.execute(db);
     await sql`insert into item (id, number, accession_id, kind, media_type, format, original_name, title, caption, creator,
-        credit_line, rating, stage_id, taken_edtf, taken_from, taken_to, technical, camera, latitude, longitude, width, height, record, words,
+        credit_line, rating, stage_id, taken_edtf, taken_from, taken_to, technical, camera, latitude, longitude, width, height, record,
         colours, reading)
       select id, '2026.001.' || lpad(n::text, 7, '0'), ${accession}::uuid,
         (array['photo','photo','photo','photo','photo','photo','photo','footage','sound','vector','document'])[1 + floor(b * 11)],
@@ -86,10 +86,12 @@ export async function seed(
         'Camera ' || floor(power(b, 2) * 40), case when a < 0.3 then 51 + b * 2 else null end, case when a < 0.3 then c * 3 else null end,
         (array[6000,4000,3000,1920])[1 + floor(e * 4)], (array[4000,6000,3000,1080])[1 + floor(e * 4)],
         jsonb_build_object('city', 'City ' || floor(power(a, 2) * 200)),
-        array_to_tsvector(array['img', 'title', 'word' || floor(power(a, 3) * 20000), 'word' || floor(power(b, 2) * 20000),
-          'person' || floor(power(c, 2) * 300), 'n' || n, 'city' || floor(power(a, 2) * 200)]),
         array['#' || lpad(to_hex(floor(power(a, 2) * 4096)::int), 3, '0'), '#' || lpad(to_hex(floor(b * 4096)::int), 3, '0')],
         ${READING}
+      from batch`.execute(db);
+    await sql`insert into item_words (item_id, words)
+      select id, array_to_tsvector(array['img', 'title', 'word' || floor(power(a, 3) * 20000), 'word' || floor(power(b, 2) * 20000),
+          'person' || floor(power(c, 2) * 300), 'n' || n, 'city' || floor(power(a, 2) * 200)])
       from batch`.execute(db);
     await sql`insert into file (id, item_id, place_id, folder_id, name, role, size, modified_ns, inode, content_hash, picture_key)
       select gen_random_uuid(), b.id, ${place}::uuid, f.id, 'IMG_' || b.n || '.jpg', 'original', 100000 + floor(b.c * 30000000), 0, b.n, b.n::text, b.n::text
@@ -104,7 +106,7 @@ export async function seed(
     await sql`drop table batch`.execute(db);
     tell(to);
   }
-  for (const table of ['item', 'file', 'item_term'])
+  for (const table of ['item', 'item_words', 'file', 'item_term'])
     await sql`alter table ${sql.table(table)} enable trigger user`.execute(db);
   await sql`drop table some_folders, some_terms`.execute(db);
   await sql`analyze`.execute(db);

@@ -6,6 +6,8 @@ import { is, refTo, type Node, type Query } from '#core/query/tree';
 import type { House } from '#server/house/house';
 import type { AnswerTo, Ask } from '#server/index/answer';
 import { askIndex } from '#server/index/client';
+import { changeRecords } from '#server/records/records';
+import { summaryOfItems } from '#server/records/summary';
 import { machine, type BenchLine } from './report';
 import { seededItems } from './archive';
 
@@ -55,6 +57,10 @@ async function answered<A extends Ask>(house: House, ask: A): Promise<AnswerTo<A
 
 const p95 = (values: number[]): number =>
   [...values].sort((a, b) => a - b)[Math.floor(values.length * 0.95)]!;
+const middle = (values: number[]): number =>
+  [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]!;
+/** So many items are chosen at once. */
+const MANY = 10_000;
 const rounded = (value: number): number => Math.round(value * 100) / 100;
 
 /** Latencies in ms of work done by eight clients at once, each after the other of its own. */
@@ -141,8 +147,6 @@ async function compared(
   for (let round = 0; round < WARM; round += 1) await ours(0, round).catch(() => undefined);
   for (let run = 0; run < runs; run += 1)
     pairs.push([p95(await latencies(ours)), p95(await latencies(floor))]);
-  const middle = (values: number[]): number =>
-    [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]!;
   return {
     bench,
     ours: rounded(middle(pairs.map(([mine]) => mine))),
@@ -209,6 +213,47 @@ export const MILLION: Record<string, (house: House, runs: number) => Promise<Ben
       runs,
     );
   },
+  /** The record card of ten thousand chosen items; and a field set on all of them, until the counts are right. */
+  async card(house, runs) {
+    const { db } = house;
+    const n = Math.min(MANY, await seededItems(house));
+    const { rows } = await sql<{
+      id: string;
+    }>`select id from item where deleted_at is null order by md5(number) limit ${n}`.execute(db);
+    const ids = rows.map(({ id }) => id);
+    const timed = async (work: () => Promise<unknown>): Promise<number> => {
+      const began = performance.now();
+      await work();
+      return performance.now() - began;
+    };
+    const fetch = (): Promise<unknown> =>
+      sql`select * from item where id = any(${ids}::uuid[])`.execute(db);
+    await summaryOfItems(db, ids);
+    const pairs: [number, number][] = [];
+    const [set, counted]: [number[], number[]] = [[], []];
+    for (let run = 0; run < runs; run += 1) {
+      pairs.push([await timed(() => summaryOfItems(db, ids)), await timed(fetch)]);
+      const event = `Bench ${performance.now()}`;
+      set.push(await timed(() => changeRecords(db, null, ids, { event })));
+      const query: Query = { where: [is('event', event)], order: { by: 'taken', down: true } };
+      counted.push(
+        await timed(async () => {
+          // While it takes changes in the index says so, and the database answers.
+          while ((await askIndex(house, { ask: 'total', query })) !== n)
+            await new Promise((resolve) => setTimeout(resolve, 20));
+        }),
+      );
+    }
+    await db.deleteFrom('job').where('task', '=', 'write-records').execute();
+    return {
+      ...{ bench: 'card', n, runs, unit: 'ms', machine: machine() },
+      ours: rounded(middle(pairs.map(([mine]) => mine))),
+      floor: rounded(middle(pairs.map(([, theirs]) => theirs))),
+      ratio: rounded(middle(pairs.map(([mine, theirs]) => mine / theirs))),
+      setMs: rounded(middle(set)),
+      countedMs: rounded(middle(counted)),
+    };
+  },
   /** Words and beginnings of words. */
   async words(house, runs) {
     const next = randomOf(11);
@@ -225,7 +270,9 @@ export const MILLION: Record<string, (house: House, runs: number) => Promise<Ben
           },
         }),
       () =>
-        sql`select count(*) from item where words @@ ${`'${word()}':*`}::tsquery`.execute(house.db),
+        sql`select count(*) from item_words where words @@ ${`'${word()}':*`}::tsquery`.execute(
+          house.db,
+        ),
       runs,
     );
   },

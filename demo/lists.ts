@@ -1,8 +1,8 @@
-import type { ContributorEntry, StampEntry, TermLabel } from '#core/lists/entries';
+import type { ContributorEntry, SpotEntry, StampEntry, TermLabel } from '#core/lists/entries';
 import type { House } from '#server/house/house';
 import { newId } from '#server/house/ids';
 import { termsNamed, typedTerms } from '#server/terms/terms';
-import { PEOPLE } from './sessions';
+import { PEOPLE, SPOTS } from './sessions';
 
 /** What the workshop keeps on its lists: terms, who is credited, and what is written again and again. */
 const TERMS = [
@@ -70,6 +70,19 @@ const STAMPS: StampEntry[] = [
   },
 ];
 
+const PLACES: [name: string, at: keyof typeof SPOTS, radius: number][] = [
+  ['The workshop', 'workshop', 200],
+  ['The north groyne', 'shore', 450],
+  ['The harbour', 'harbour', 250],
+];
+const placeKept = ([name, at, radius]: (typeof PLACES)[number]): SpotEntry => {
+  const [latitude, longitude] = SPOTS[at]!;
+  return {
+    ...{ name, latitude, longitude, radius },
+    ...{ sublocation: '', city: 'Saltreach', state: '', country: '', note: '' },
+  };
+};
+
 /** Once: what somebody changed later stays. */
 export async function makeLists({ db }: House): Promise<void> {
   await typedTerms(db, TERMS);
@@ -93,6 +106,10 @@ export async function makeLists({ db }: House): Promise<void> {
   await db
     .insertInto('contributor')
     .values(PEOPLE.map((name) => ({ id: newId(), ...contributor(name) })))
+    .execute();
+  await db
+    .insertInto('spot')
+    .values(PLACES.map((one) => ({ id: newId(), ...placeKept(one) })))
     .execute();
   await db
     .insertInto('stamp')

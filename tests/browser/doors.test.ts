@@ -43,6 +43,7 @@ const TABLE = `
 /lists/stamps GET kctr
 /lists/contributors GET kctr
 /lists/rules GET kctr
+/lists/spots GET kctr
 /api/v1/items GET kctr
 /api/v1/items/[number] GET kctr PATCH kcr
 /api/v1/facets GET kctr
@@ -99,6 +100,13 @@ const TABLE = `
 /api/lists/stamps GET kctr POST kcr
 /api/lists/stamps/[id] PATCH kcr DELETE kcr
 /api/lists/stamps/put POST kcr
+/api/lists/spots GET kctr POST kcr
+/api/lists/spots/[id] PATCH kcr DELETE kcr
+/api/positions POST kcr
+/api/positions/preview POST kcr
+/api/positions/tracks GET kcr POST kcr
+/api/positions/tracks/[id] DELETE kcr
+/api/terms/rules PUT k
 /api/dates POST kcr
 /api/dates/preview POST kcr
 /api/rename POST k

@@ -5,7 +5,7 @@ import { merge } from '#core/records/merge';
 import { changeSchema } from '#core/records/schemas';
 import { FIRST_FIELDS, HEAD_FIELDS, sectionsAfter } from '#core/records/sections';
 
-const record = (values: Partial<RecordValues>) => ({ values: { ...EMPTY_RECORD, ...values } });
+const record = (values: Partial<RecordValues>) => ({ ...EMPTY_RECORD, ...values });
 
 describe('the record card', () => {
   it.each([[FIRST_FIELDS], [[]], [['jobId', 'event'] as const], [FIELD_KEYS.slice(9)]])(
@@ -75,14 +75,16 @@ describe('a pasted column', () => {
   it('is laid over items in their order; what is beyond the last line stays', () => {
     const items = ['a', 'b', 'c'].map((id) => ({
       ...{ id, number: id },
-      ...record({ title: `old ${id}`, taken: null }),
+      values: record({ title: `old ${id}`, taken: null }),
     }));
     expect(columnOver('title', ['new a', ''], items)).toEqual([
       { id: 'a', number: 'a', before: 'old a', after: 'new a', problem: null },
       { id: 'b', number: 'b', before: 'old b', after: '', problem: null },
     ]);
     // What reads the same is no change, however it is written.
-    const told = [{ ...items[0]!, ...record({ modelRelease: 'MR-UMR', persons: ['Ida', 'Bo'] }) }];
+    const told = [
+      { ...items[0]!, values: record({ modelRelease: 'MR-UMR', persons: ['Ida', 'Bo'] }) },
+    ];
     expect(columnOver('modelRelease', ['Unlimited'], told)[0]).toMatchObject({
       before: 'unlimited',
       after: 'unlimited',

@@ -1,46 +1,63 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { EMPTY_RECORD } from '#core/records/fields';
-import { summaryOf } from '#core/records/merge';
+import { balance, merge } from '#core/records/merge';
 
 const record = fc.record({
-  id: fc.uuid(),
-  number: fc.string(),
-  version: fc.nat(),
-  values: fc.record({
-    title: fc.constantFrom('', 'Sail', 'Dune'),
-    creditLine: fc.constantFrom('', 'Ours'),
-    terms: fc.subarray(['Kite', 'Dune', 'Sail']),
-  }),
+  title: fc.constantFrom('', 'Sail', 'Dune'),
+  creator: fc.subarray(['Ida', 'Bo', 'Zoë']),
+  event: fc.constantFrom('', 'Wind Week'),
+  persons: fc.subarray(['Ida', 'Bo']),
 });
 
 describe('what is said of a choice of items', () => {
-  it('is the value all share, or how many there are; terms by how they are spread', () => {
+  it('is the value all share, or how many there are and which are said most', () => {
     fc.assert(
-      fc.property(fc.array(record, { maxLength: 12 }), (list) => {
-        const records = list.map((one) => ({ ...one, values: { ...EMPTY_RECORD, ...one.values } }));
-        const said = summaryOf(records);
-        expect(said.count).toBe(records.length);
-        expect(said.lackCredit).toBe(records.filter((one) => !one.values.creditLine).length);
-        if (records.length === 0) {
-          expect(said.merged).toBeNull();
-          return;
-        }
-        const titles = new Set(records.map((one) => one.values.title));
-        expect(said.merged!.title.mixed).toBe(titles.size > 1 ? titles.size : 0);
-        expect([...titles] as string[]).toContain(said.merged!.title.value);
-        for (const { term, count, all } of said.terms) {
-          expect(count).toBe(records.filter((one) => one.values.terms.includes(term)).length);
-          expect(all).toBe(count === records.length);
-        }
-        expect(said.number).toBe(records.length === 1 ? records[0]!.number : null);
+      fc.property(fc.array(record, { minLength: 1, maxLength: 12 }), (records) => {
+        const said = merge(records);
+        const titles = records.map(({ title }) => title);
+        const kinds = new Set(titles);
+        expect(said.title.mixed).toBe(kinds.size > 1 ? kinds.size : 0);
+        expect([...kinds] as string[]).toContain(said.title.value);
+        for (const { text, count } of said.title.among)
+          expect(count).toBe(titles.filter((one) => one === text).length);
+        for (const { text, count } of said.creator.among)
+          expect(count).toBe(
+            records.filter(({ creator }) => creator.includes(text as 'Bo')).length,
+          );
+        const counts = said.creator.among.map(({ count }) => count);
+        expect(counts).toEqual([...counts].sort((a, b) => b - a));
+        // It is the same whether fields come in records, without what is blank, or in columns.
+        const filled = records.map(({ title, creator, event, persons }) => ({
+          ...{ title, creator, ...(event ? { event } : {}) },
+          ...(persons.length > 0 ? { persons } : {}),
+        }));
+        const bare = merge(
+          filled.map(({ title, creator, ...rest }) => (void title, void creator, rest)),
+          { title: titles, creator: records.map(({ creator }) => creator) },
+        );
+        for (const key of ['title', 'creator', 'event', 'persons'] as const)
+          expect({ ...bare[key], value: null }).toEqual({ ...said[key], value: null });
+        expect(said.rating).toEqual({ value: EMPTY_RECORD.rating, mixed: 0, among: [] });
       }),
     );
   });
-  it('tells versions of few items only', () => {
-    const one = { number: 'n', version: 3, values: EMPTY_RECORD };
-    const many = Array.from({ length: 2001 }, (_, at) => ({ ...one, id: `${at}` }));
-    expect(summaryOf(many).versions).toEqual({});
-    expect(summaryOf(many.slice(0, 1)).versions).toEqual({ 0: 3 });
+  it('tells the most frequent of very many', () => {
+    const many = Array.from({ length: 5000 }, (_, at) => ({
+      event: at % 7 === 0 ? 'Often' : `Once ${at}`,
+    }));
+    const { among, mixed } = merge(many).event;
+    expect(among[0]).toEqual({ text: 'Often', count: 715 });
+    expect([among.length, mixed]).toEqual([5, 4286]);
+  });
+  it('is how terms are spread', () => {
+    const given = [
+      { term: 'Dune', count: 1 },
+      { term: 'Kite', count: 3 },
+    ];
+    expect(balance(given, 3)).toEqual([
+      { term: 'Kite', count: 3, all: true },
+      { term: 'Dune', count: 1, all: false },
+    ]);
   });
 });

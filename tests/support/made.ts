@@ -163,7 +163,6 @@ export async function makeItems({ house, folder: base }: Made): Promise<Plain[]>
         height: 200,
         duration: null,
         noPicture: null,
-        words: null,
         stageId: null,
         takenEdtf: null,
         takenFrom: null,

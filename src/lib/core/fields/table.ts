@@ -482,7 +482,7 @@ export const TABLE = [
     has: 'with known colours',
     lacks: 'without known colours',
   }),
-  known('words', 'Words', 'words', column('i.words'), '', {
+  known('words', 'Words', 'words', MADE, '', {
     says: 'saying',
     has: 'saying anything',
     lacks: 'saying nothing',

@@ -9,6 +9,8 @@ export class Dictionary {
   /** Codes of the first names, in the order of those. */
   #sorted: Uint32Array;
   readonly #later = new Map<string, number>();
+  /** Names that were asked for lately: most items say what many say. */
+  readonly #lately = new Map<string, number>();
 
   constructor(names: readonly string[] | Texts = [], sorted?: Uint32Array) {
     this.#names = names instanceof Texts ? names : Texts.of(names);
@@ -29,6 +31,15 @@ export class Dictionary {
     return code;
   }
   codeOf(name: string): number | undefined {
+    const lately = this.#lately.get(name);
+    if (lately !== undefined) return lately;
+    const code = this.#search(name);
+    if (code === undefined) return undefined;
+    if (this.#lately.size >= MOST_LATELY) this.#lately.clear();
+    this.#lately.set(name, code);
+    return code;
+  }
+  #search(name: string): number | undefined {
     const bytes = bytesOfText(name);
     const code = this.#sorted[this.#place(bytes)];
     return code !== undefined && this.#names.compare(code, bytes) === 0
@@ -88,5 +99,7 @@ export class Dictionary {
   }
 }
 
+/** Codes of names never change: what was found once holds. */
+const MOST_LATELY = 20_000;
 /** Names that are looked through one by one before all are sorted anew. */
 const MOST_UNSORTED = 2000;

@@ -1,4 +1,4 @@
-import { FIELD_KEYS, LIST_KEYS, type FieldKey, type RecordValues } from './fields';
+import { EMPTY_RECORD, FIELD_KEYS, LIST_KEYS, type FieldKey, type RecordValues } from './fields';
 
 /** A value of a field among many records, or an element of a list, and how many have it. */
 export interface Among {
@@ -22,26 +22,43 @@ const MOST_VALUES = 5;
 const MOST_ELEMENTS = 200;
 const LISTS: ReadonlySet<FieldKey> = new Set(LIST_KEYS);
 
-const ranked = (counts: Map<string, number>, most: number): Among[] =>
-  [...counts]
-    .sort(([a, many], [b, fewer]) => fewer - many || a.localeCompare(b))
-    .slice(0, most)
-    .map(([text, count]) => ({ text, count }));
+/** The most frequent of them, in one order where several are as frequent. */
+function ranked(counts: Map<string, number>, most: number): Among[] {
+  const first: Among[] = [];
+  const isBefore = (a: Among, b: Among): boolean =>
+    a.count > b.count || (a.count === b.count && a.text < b.text);
+  for (const [text, count] of counts) {
+    const one = { text, count };
+    const last = first[most - 1];
+    if (last && !isBefore(one, last)) continue;
+    const at = first.findIndex((other) => isBefore(one, other));
+    first.splice(at < 0 ? first.length : at, 0, one);
+    if (first.length > most) first.pop();
+  }
+  return first;
+}
+
+/** Values of one field of many records: what is not said is blank. */
+export type Columns = { [K in FieldKey]?: readonly RecordValues[K][] };
+
+const keyOf = (value: unknown): string =>
+  typeof value === 'string' ? value : JSON.stringify(value);
 
 function mergeField<K extends FieldKey>(
   key: K,
-  records: readonly { values: RecordValues }[],
+  said: readonly RecordValues[K][],
+  count: number,
 ): MergedField<K> {
   const counts = new Map<string, number>();
   const elements = new Map<string, number>();
-  const raise = (of: Map<string, number>, text: string): void =>
-    void of.set(text, (of.get(text) ?? 0) + 1);
-  for (const { values } of records) {
-    const value = values[key];
-    raise(counts, typeof value === 'string' ? value : JSON.stringify(value));
+  const raise = (of: Map<string, number>, text: string, by = 1): void =>
+    void of.set(text, (of.get(text) ?? 0) + by);
+  for (const value of said) {
+    raise(counts, keyOf(value));
     if (LISTS.has(key)) for (const element of value as string[]) raise(elements, element);
   }
-  const value = records[0]!.values[key];
+  if (said.length < count) raise(counts, keyOf(EMPTY_RECORD[key]), count - said.length);
+  const value = said[0] ?? EMPTY_RECORD[key];
   const mixed = counts.size > 1 ? counts.size : 0;
   if (LISTS.has(key)) return { value, mixed, among: ranked(elements, MOST_ELEMENTS) };
   return {
@@ -51,9 +68,26 @@ function mergeField<K extends FieldKey>(
   };
 }
 
-/** Lay records over each other; terms are merged by {@link balance} instead. */
-export function merge(records: readonly { values: RecordValues }[]): Merged {
-  return Object.fromEntries(FIELD_KEYS.map((key) => [key, mergeField(key, records)])) as Merged;
+/**
+ * Lay records over each other; terms are merged by how they are spread instead.
+ * @param records what each of them says, blanks left out
+ * @param columns fields told apart from them, a value for each record
+ */
+export function merge(records: readonly Partial<RecordValues>[], columns: Columns = {}): Merged {
+  const told = new Map<string, unknown[]>(Object.entries(columns) as [FieldKey, unknown[]][]);
+  for (const record of records)
+    for (const key of Object.keys(record) as FieldKey[]) {
+      if (key in columns) continue;
+      const list = told.get(key);
+      if (list) list.push(record[key]);
+      else told.set(key, [record[key]]);
+    }
+  return Object.fromEntries(
+    FIELD_KEYS.map((key) => [
+      key,
+      mergeField(key, (told.get(key) ?? []) as RecordValues[typeof key][], records.length),
+    ]),
+  ) as Merged;
 }
 
 export interface Balance {
@@ -63,15 +97,11 @@ export interface Balance {
   all: boolean;
 }
 
-/** How terms are spread over records: some or all. */
-export function balance(records: { values: RecordValues }[]): Balance[] {
-  const counts = new Map<string, number>();
-  for (const { values } of records)
-    for (const term of values.terms) counts.set(term, (counts.get(term) ?? 0) + 1);
-  return [...counts]
-    .map(([term, count]) => ({ term, count, all: count === records.length }))
+/** How terms are spread over so many records, the most given first. */
+export const balance = (given: readonly { term: string; count: number }[], of: number): Balance[] =>
+  given
+    .map(({ term, count }) => ({ term, count, all: count === of }))
     .sort((a, b) => b.count - a.count || a.term.localeCompare(b.term));
-}
 
 /** What is said of a choice of items, however many. */
 export interface Summary {
@@ -80,25 +110,15 @@ export interface Summary {
   number: string | null;
   merged: Merged | null;
   terms: Balance[];
+  /** How many terms are given beside these. */
+  moreTerms: number;
   /** How many have no credit line. */
   lackCredit: number;
   /** Versions by item, by which later changes of others are told; of a few items only. */
   versions: Record<string, number>;
 }
 
+/** Terms that are told of a choice, the most given first. */
+export const MOST_TERMS = 300;
 /** Of more items than these nobody is told that a single one changed meanwhile. */
-const MOST_VERSIONS = 2000;
-
-export const summaryOf = (
-  records: { id: string; number: string; version: number; values: RecordValues }[],
-): Summary => ({
-  count: records.length,
-  number: records.length === 1 ? records[0]!.number : null,
-  merged: records.length > 0 ? merge(records) : null,
-  terms: balance(records),
-  lackCredit: records.filter(({ values }) => values.creditLine === '').length,
-  versions:
-    records.length > MOST_VERSIONS
-      ? {}
-      : Object.fromEntries(records.map(({ id, version }) => [id, version])),
-});
+export const MOST_VERSIONS = 2000;

@@ -256,7 +256,6 @@ export interface Database {
     duration: number | null;
     noPicture: string | null;
     noPictureDetail: ColumnType<string | null, string | null | undefined, string | null>;
-    words: string | null;
     likeness: ColumnType<string | null, string | null | undefined, string | null>;
     signature: ColumnType<Buffer | null, Buffer | null | undefined, Buffer | null>;
     lookNo: ColumnType<
@@ -275,11 +274,12 @@ export interface Database {
     colours: Generated<string[]>;
     /** Version of what was read from its file. */
     reading: Generated<number>;
-    changeNo: Generated<number>;
     createdAt: Time;
     deletedAt: OptionalTime;
   };
   itemTerm: { itemId: string; termId: string };
+  /** What an item is found by, as a tsvector. */
+  itemWords: { itemId: string; words: string };
   spot: SpotEntry & { id: string };
   /** A track of a receiver, as it was read. */
   track: {

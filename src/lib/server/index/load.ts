@@ -36,7 +36,8 @@ function columnOf(field: Field): Expression {
   }
   if (field.type === 'position')
     return sql`case when i.latitude is null or i.longitude is null then null else array[i.latitude, i.longitude] end`;
-  if (field.type === 'words') return sql`tsvector_to_array(i.words)`;
+  if (field.type === 'words')
+    return sql`(select tsvector_to_array(w.words) from item_words w where w.item_id = i.id)`;
   const keeping = keepingOf(field);
   if (keeping === 'said') return isSaid(field);
   if (field.many || field.type === 'yes-no' || field.type === 'number')

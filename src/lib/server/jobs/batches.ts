@@ -4,6 +4,14 @@ import type { House } from '../house/house';
 import type { Progress } from './attempt';
 
 const BATCH = 200;
+/** Rows in one statement. */
+const ROWS = 1000;
+
+/** A list in parts that one statement takes. */
+export const batches = <T>(list: T[]): T[][] =>
+  Array.from({ length: Math.ceil(list.length / ROWS) }, (_, at) =>
+    list.slice(at * ROWS, (at + 1) * ROWS),
+  );
 
 /**
  * Go through very many items by their ids, some at once; one that cannot be done keeps none from it. Heeds pause and

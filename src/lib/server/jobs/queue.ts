@@ -22,6 +22,7 @@ export type TaskName =
   | 'bursts'
   | 'write-record'
   | 'write-records'
+  | 'find-words'
   | 'read-again'
   | 'operation';
 
@@ -47,6 +48,7 @@ const PRIORITY: Record<TaskName, number> = {
   operation: -2,
   'write-record': 0,
   'write-records': 0,
+  'find-words': -1,
   intake: 0,
   'empty-source': 0,
   'compare-place': -3,
@@ -69,6 +71,7 @@ const QUEUE: Partial<Record<TaskName, string>> = {
 /** Work that looks between its steps whether somebody wants it to stop. */
 const STOPPABLE: string[] = [
   'write-records',
+  'find-words',
   'intake',
   'scan',
   'empty-source',

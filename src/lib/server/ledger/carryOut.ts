@@ -160,9 +160,6 @@ async function storeNames(house: House, steps: OpenStep[]): Promise<void> {
     await sql`update operation_step set state = 'done' where operation_id = ${steps[0]!.operationId}
       and position = any(${steps.map((step) => step.position)}::int[])`.execute(transaction);
     const items = [...new Set(steps.map((step) => step.itemId))];
-    await sql`update item set change_no = nextval('change_number') where id = any(${items}::uuid[])`.execute(
-      transaction,
-    );
     await letGoAndGiveBack(house, transaction, steps);
     await refreshWords(transaction, items);
     await notify(transaction, { about: 'items', ids: items });

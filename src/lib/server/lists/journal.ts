@@ -98,7 +98,7 @@ async function touchItems(
 ): Promise<void> {
   const mark = { source: 'person', by: actorId, at: new Date().toISOString() };
   for (let at = 0; at < ids.length; at += AT_ONCE)
-    await sql`update item set version = version + 1, change_no = nextval('change_number'), provenance = provenance
+    await sql`update item set version = version + 1, provenance = provenance
       || case when stage_id is null then '{}' else jsonb_build_object('stage', ${JSON.stringify(mark)}::jsonb) end
       || jsonb_build_object('terms', ${JSON.stringify(mark)}::jsonb)
     where id = any(${ids.slice(at, at + AT_ONCE)}::uuid[])`.execute(db);

@@ -152,7 +152,8 @@ function nearCondition({ test, values }: Condition): Expression {
 function wordsCondition(text: string): Expression {
   const words = searchWords(text);
   if (words.length === 0) return sql`true`;
-  return sql`i.words @@ ${words.map((word) => `'${word}':*`).join(' & ')}::tsquery`;
+  const asked = words.map((word) => `'${word}':*`).join(' & ');
+  return sql`i.id in (select item_id from item_words where words @@ ${asked}::tsquery)`;
 }
 
 function textCondition(field: Field, { test, values }: Condition): Expression {

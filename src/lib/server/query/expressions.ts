@@ -21,7 +21,9 @@ const MADE: Record<string, Expression> = {
   file: sql`case when not p.here then 'away' else f.state end`,
   writing: sql`case when i.disputes <> '{}' then 'differs' when f.written_version >= i.version then 'written'
     when f.write_problem is not null then 'failed' else 'waiting' end`,
-  unready: sql`broken_rules(i, (select value from setting where key = 'rules'))`,
+  // A call for each row is dear: where there are no rules nothing is asked.
+  unready: sql`case when (select coalesce(value, '[]') <> '[]' from setting where key = 'rules')
+    then broken_rules(i, (select value from setting where key = 'rules')) else '{}' end`,
   picture: sql`(i.no_picture is null)`,
   burst: sql`i.burst::text`,
   lead: sql`i.burst_lead`,

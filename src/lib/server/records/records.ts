@@ -60,8 +60,16 @@ export async function readRecords(db: Db, itemIds: string[]): Promise<ItemRecord
   const rows = await db
     .selectFrom('item as i')
     .leftJoin('stage as s', 's.id', 'i.stageId')
-    .selectAll('i')
-    .select('s.name as stage')
+    .select(['i.id', 'i.number', 'i.version', 'i.provenance', 'i.record', 's.name as stage'])
+    .select(['i.title', 'i.caption', 'i.creator', 'i.creditLine', 'i.copyrightNotice', 'i.rating'])
+    .select([
+      'i.takenEdtf',
+      'i.takenFrom',
+      'i.takenTo',
+      'i.takenOffset',
+      'i.latitude',
+      'i.longitude',
+    ])
     .select(
       sql<string[]>`coalesce((select array_agg(t.label order by t.label) from item_term it
         join term t on t.id = it.term_id where it.item_id = i.id), '{}')`.as('terms'),
@@ -127,9 +135,11 @@ export async function refreshWords(db: Db, itemIds: string[]): Promise<void> {
       [...own, ...WORDED.flatMap(({ key }) => textsIn(record[key]))].filter(Boolean).join(' '),
     ).join(' '),
   );
-  await sql`update item set words = array_to_tsvector(array_remove(string_to_array(found.words, ' '), ''))
-    from (select unnest(${rows.map(({ id }) => id)}::uuid[]) as id, unnest(${texts}::text[]) as words) found
-    where item.id = found.id`.execute(db);
+  await sql`insert into item_words (item_id, words)
+    select id, array_to_tsvector(array_remove(string_to_array(text, ' '), ''))
+    from unnest(${rows.map(({ id }) => id)}::uuid[], ${texts}::text[]) as found (id, text)
+    on conflict (item_id) do update set words = excluded.words
+      where item_words.words is distinct from excluded.words`.execute(db);
 }
 
 /** The values a change leads to; `addTerms` are labels. @throws ArchiveError value-refused for a date that is none */
@@ -172,7 +182,9 @@ export function applyChange(values: RecordValues, change: RecordChange): RecordV
 
 /** The fields in which two records differ. */
 export function differences(before: RecordValues, after: RecordValues): FieldKey[] {
-  return FIELD_KEYS.filter((key) => !isDeepStrictEqual(before[key], after[key]));
+  return FIELD_KEYS.filter(
+    (key) => before[key] !== after[key] && !isDeepStrictEqual(before[key], after[key]),
+  );
 }
 
 /** Ask for the records of items to be written into their files: one job, however many. */
@@ -337,7 +349,9 @@ export async function applySteps(
   return { operationId, changed: steps.length };
 }
 
-/** Items that one statement stores, or whose words are told anew. */
+/** Of so many items words are found at once; of more a job follows: nobody waits for it. */
+const FOUND_AT_ONCE = 500;
+/** Items that one statement stores. */
 const AT_ONCE = 5000;
 
 /** Store what record steps lead to, and note them in an operation from some position on. */
@@ -382,8 +396,14 @@ export async function followItems(
   ids: string[],
   { actorId, operationId }: { actorId: string | null; operationId: string },
 ): Promise<void> {
-  for (let at = 0; at < ids.length; at += AT_ONCE)
-    await refreshWords(db, ids.slice(at, at + AT_ONCE));
+  if (ids.length <= FOUND_AT_ONCE) await refreshWords(db, ids);
+  else
+    await enqueue(db, [
+      {
+        ...{ task: 'find-words', title: 'Making words found', subject: operationId, operationId },
+        ...{ createdBy: actorId, total: ids.length, unit: 'items' },
+      },
+    ]);
   await enqueueWrites(db, ids, { actorId, operationId, title: 'Writing records into files' });
   await notify(db, { about: 'items', ids });
 }

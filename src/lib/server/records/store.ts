@@ -106,7 +106,7 @@ async function storeColumns(
   );
   const columns = names.map((name) => sql`${sql.ref(name)} ${sql.raw(TYPES[name]!)}`);
   await sql`update item i set ${sql.join(sets)}, version = version + 1,
-      change_no = nextval('change_number'), provenance = i.provenance || row.provenance,
+      provenance = i.provenance || row.provenance,
       record = jsonb_strip_nulls(i.record || row.described)
     from json_to_recordset(${JSON.stringify(rows)}::json)
       as row(id uuid, changed text[], provenance jsonb, described jsonb, ${sql.join(columns)})

@@ -3,6 +3,7 @@ import type { KnownFile, SeenFile } from '#core/holdings/compare';
 import type { Database } from '../db/schema';
 import { splitPath } from '../files/paths';
 import type { House } from '../house/house';
+import { batches } from '../jobs/batches';
 import { notify } from '../live/notify';
 import { refreshWords } from '../records/records';
 import { ensureFolder, type Place } from '../places/places';
@@ -12,14 +13,6 @@ export interface Found {
   known: KnownFile;
   seen: SeenFile;
 }
-
-/** Rows in one statement. */
-const BATCH = 1000;
-
-const batches = <T>(list: T[]): T[][] =>
-  Array.from({ length: Math.ceil(list.length / BATCH) }, (_, at) =>
-    list.slice(at * BATCH, (at + 1) * BATCH),
-  );
 
 /** Rows follow their files, names that traded places too: all of them in one transaction. */
 export async function follow(house: House, place: Place, found: Found[]): Promise<void> {
@@ -73,10 +66,5 @@ export async function tellOf(db: Transaction<Database>, fileIds: string[]): Prom
     .execute();
   const ids = rows.map(({ itemId }) => itemId);
   for (const batch of batches(ids)) await refreshWords(db, batch);
-  await db
-    .updateTable('item')
-    .set((set) => ({ changeNo: set.fn<number>('nextval', [set.val('change_number')]) }))
-    .where('id', '=', sql<string>`any(${ids}::uuid[])`)
-    .execute();
   await notify(db, { about: 'items', ids });
 }

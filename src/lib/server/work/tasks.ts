@@ -7,6 +7,7 @@ import { fetchAll } from '../intake/sources/web';
 import { comparePlaceJob } from '../watching/compare';
 import { readAgain } from '../watching/readAgain';
 import { runOperation } from '../ledger/carryOut';
+import { findWords } from '../records/findWords';
 import { writeRecord, writeRecords } from '../records/write';
 import { readFilm } from '../renditions/film';
 import { makePictures } from '../renditions/pictures';
@@ -34,6 +35,7 @@ export const TASKS: Record<TaskName, Task> = {
   bursts: foldJob,
   'write-record': writeRecord,
   'write-records': writeRecords,
+  'find-words': findWords,
   operation: runOperation,
   'read-again': readAgain,
 };

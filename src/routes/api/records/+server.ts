@@ -1,29 +1,18 @@
-import { sql } from 'kysely';
 import { z } from 'zod';
 import { pickedSchema } from '#core/query/picked';
 import { type RecordValues } from '#core/records/fields';
 import { changeSchema, VALUES } from '#core/records/schemas';
-import { summaryOf } from '#core/records/merge';
 import { idsOfPicked } from '#server/catalogue/picked';
 import { actorOf, body, endpoint } from '#server/edge/edge';
-import { changeRecords, readRecords } from '#server/records/records';
+import { changeRecords } from '#server/records/records';
+import { summaryOfItems } from '#server/records/summary';
 import type { RequestHandler } from './$types';
 
 /** What is said of many items, and how large their originals are. */
 export const POST: RequestHandler = endpoint(async (event) => {
   const picked = (await body(event, z.object({ ids: pickedSchema }))).ids;
   const ids = await idsOfPicked(event.locals.house, actorOf(event), picked);
-  const { db } = event.locals.house;
-  const [records, { bytes }] = await Promise.all([
-    readRecords(db, ids),
-    db
-      .selectFrom('file')
-      .select(sql<number>`coalesce(sum(size), 0)::bigint`.as('bytes'))
-      .where('role', '=', 'original')
-      .where('itemId', '=', sql<string>`any(${ids}::uuid[])`)
-      .executeTakeFirstOrThrow(),
-  ]);
-  return { ...summaryOf(records), bytes };
+  return summaryOfItems(event.locals.house.db, ids);
 });
 
 /** Change the records of one or many items. */

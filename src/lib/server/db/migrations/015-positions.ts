@@ -1,8 +1,31 @@
 /**
+ * What items are found by lies in a table of its own, and nothing orders items by their last change: a row that is written
+ * no longer goes into every index again.
+ *
  * Positions are part of the record: kept places of one's own, tracks of receivers. Rules of the house may ask how a value
  * is written.
  */
 export const positions = `
+alter table item drop column change_no;
+alter index item_words rename to item_words_before;
+create table item_words (
+  item_id uuid primary key references item on delete cascade,
+  words tsvector not null
+);
+insert into item_words (item_id, words) select id, words from item where words is not null;
+alter table item drop column words;
+create index item_words_words on item_words using gin (words);
+alter table item set (fillfactor = 85);
+create function log_item_words() returns trigger language plpgsql as $$
+begin
+  insert into change_log (kind, subject) select 'item', item_id from added;
+  return null;
+end $$;
+create trigger log_added after insert on item_words referencing new table as added
+  for each statement execute function log_item_words();
+create trigger log_changed after update on item_words referencing new table as added
+  for each statement execute function log_item_words();
+
 create table spot (
   id uuid primary key,
   name text not null check (name <> ''),

@@ -131,7 +131,6 @@ async function insertItem(
       height: facts.height,
       duration: null,
       noPicture: null,
-      words: null,
       stageId: null,
       takenEdtf: null,
       takenFrom: null,

@@ -1,0 +1,106 @@
+import { sql, type Kysely, type RawBuilder } from 'kysely';
+import { positionText } from '#core/geo/position';
+import type { RecordValues } from '#core/records/fields';
+import { balance, merge, MOST_TERMS, MOST_VERSIONS, type Summary } from '#core/records/merge';
+import type { Taken } from '#core/records/taken';
+import type { Database } from '../db/schema';
+import { takenOfRow } from './records';
+
+type Db = Kysely<Database>;
+
+/** Columns of items, each as one list in the order of the others: rows of thousands cost more than what they say. */
+interface Told {
+  count: number;
+  title: string[];
+  caption: string[];
+  creator: string[][];
+  creditLine: string[];
+  copyrightNotice: string[];
+  rating: number[];
+  stage: (string | null)[];
+  /** What a date and a position are made of, as one text. */
+  taken: (string | null)[];
+  position: (string | null)[];
+  record: Partial<RecordValues>[];
+}
+const PART = '|';
+const COLUMNS: Record<Exclude<keyof Told, 'count'>, RawBuilder<unknown>> = {
+  ...{ title: sql`title`, caption: sql`caption`, creator: sql`creator` },
+  ...{ creditLine: sql`credit_line`, copyrightNotice: sql`copyright_notice`, rating: sql`rating` },
+  ...{ stage: sql`stage_id`, record: sql`record` },
+  taken: sql`taken_edtf || ${PART} || taken_from || ${PART} || taken_to || ${PART} || coalesce(taken_offset::text, '')`,
+  position: sql`latitude || ${PART} || longitude`,
+};
+
+async function toldOf(db: Db, among: RawBuilder<unknown>): Promise<Told> {
+  const lists = Object.entries(COLUMNS).map(
+    ([name, column]) => sql`coalesce(json_agg(${column}), '[]') as ${sql.ref(name)}`,
+  );
+  const { rows } = await sql<Told>`select count(*)::int as count, ${sql.join(lists)} from item
+    where id = ${among} and deleted_at is null`.execute(db);
+  return rows[0]!;
+}
+
+function takenOf(text: string | null | undefined): Taken | null {
+  if (!text) return null;
+  const [takenEdtf, from, to, offset] = text.split(PART) as [string, string, string, string];
+  const wall = (time: string): string => time.replace(' ', 'T');
+  const takenOffset = offset === '' ? null : Number(offset);
+  return takenOfRow({ takenEdtf, takenFrom: wall(from), takenTo: wall(to), takenOffset });
+}
+function positionOf(text: string | null | undefined): string {
+  const [latitude, longitude] = text?.split(PART).map(Number) ?? [];
+  return positionText(latitude ?? null, longitude ?? null);
+}
+
+/** Versions of a few items, by which later changes of others are told, and their numbers. */
+const versionsOf = (db: Db, ids: string[]) =>
+  ids.length > MOST_VERSIONS
+    ? []
+    : db
+        .selectFrom('item')
+        .select(['id', 'number', 'version'])
+        .where('id', '=', sql<string>`any(${ids}::uuid[])`)
+        .where('deletedAt', 'is', null)
+        .execute();
+
+/** What is said of items, however many, and how large their originals are, bytes. */
+export async function summaryOfItems(db: Db, ids: string[]): Promise<Summary & { bytes: number }> {
+  const among = sql`any(${ids}::uuid[])`;
+  const [told, given, stages, sizes, few] = await Promise.all([
+    toldOf(db, among),
+    sql<{ term: string; count: number; all: number }>`
+      select t.label as term, given.count, given.all from (
+        select it.term_id, count(*)::int as count, count(*) over ()::int as all from item_term it
+          join item i on i.id = it.item_id and i.deleted_at is null
+        where it.item_id = ${among} group by 1 order by 2 desc, 1 limit ${MOST_TERMS}
+      ) given join term t on t.id = given.term_id`.execute(db),
+    db.selectFrom('stage').select(['id', 'name']).execute(),
+    sql<{ bytes: number }>`select coalesce(sum(size), 0)::float8 as bytes from file
+      where role = 'original' and item_id = ${among}`.execute(db),
+    versionsOf(db, ids),
+  ]);
+  const { count, record, taken, position, ...columns } = told;
+  const nameOf = new Map(stages.map(({ id, name }) => [id, name]));
+  const plain = (texts: (string | null)[]): string[] => texts.map((text) => text ?? '');
+  const merged = merge(record, {
+    ...columns,
+    stage: told.stage.map((id) => nameOf.get(id ?? '') ?? ''),
+    position: plain(position),
+    // Dates are told apart by their texts; the one that is shown is a date again.
+    taken: plain(taken) as never,
+  });
+  const first = { ...merged.taken, value: takenOf(taken[0]), among: [] };
+  const where = { ...merged.position, value: positionOf(position[0]) };
+  const among5 = merged.position.among.map((one) => ({ ...one, text: positionOf(one.text) }));
+  return {
+    count,
+    number: count === 1 ? (few[0]?.number ?? null) : null,
+    merged: count > 0 ? { ...merged, taken: first, position: { ...where, among: among5 } } : null,
+    terms: balance(given.rows, count),
+    moreTerms: (given.rows[0]?.all ?? 0) - given.rows.length,
+    lackCredit: columns.creditLine.filter((text) => text === '').length,
+    versions: Object.fromEntries(few.map(({ id, version }) => [id, version])),
+    bytes: sizes.rows[0]!.bytes,
+  };
+}
