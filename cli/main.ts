@@ -19,6 +19,7 @@ const COMMANDS: Record<string, () => Promise<{ command: Command }>> = {
   terms: () => import('./commands/terms'),
   rename: () => import('./commands/rename'),
   discard: () => import('./commands/discard'),
+  ledger: () => import('./commands/ledger'),
   undo: () => import('./commands/undo'),
   show: () => import('./commands/show'),
   verify: () => import('./commands/verify'),

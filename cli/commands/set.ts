@@ -3,6 +3,7 @@ import { HOUSE } from '#core/people/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { EMPTY_RECORD, FIELDS, type FieldKey, type RecordChange } from '#core/records/fields';
 import { changeSchema } from '#core/records/schemas';
+import { valueWritten } from '#core/records/written';
 import { findIds } from '#server/catalogue/find';
 import { applyChange, changeRecords } from '#server/records/records';
 import { answer, parse, type Command } from '../arguments';
@@ -40,8 +41,8 @@ function changeOf(words: string[]): RecordChange {
       throw new ArchiveError('bad-request', `Only terms can be added or removed, not “${field}”.`);
     if (sign) change[sign === '+' ? 'addTerms' : 'removeTerms'] = list(value);
     else if (FIELDS[field as FieldKey].many) change[field] = list(value);
-    else if (field === 'rating') change[field] = value === 'rejected' ? -1 : Number(value || 0);
-    else change[field] = value;
+    else if (field === 'rating' && value === 'rejected') change[field] = -1;
+    else change[field] = valueWritten(FIELDS[field as FieldKey], value);
   }
   const parsed = changeSchema.safeParse(change);
   if (!parsed.success) {

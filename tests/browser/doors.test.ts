@@ -113,6 +113,7 @@ const TABLE = `
 /api/rename/preview POST k
 /api/wastebasket POST k DELETE k
 /api/wastebasket/preview POST k
+/api/ledger/csv GET kcr
 /api/ledger/[id] GET kcr
 /api/ledger/[id]/undo POST kcr
 /api/jobs GET kctr

@@ -200,12 +200,10 @@ describe('what the card says', () => {
     const before = JSON.stringify(await told('terms'));
     await chooseThree();
     await visitor.click('Terms of all…', 'aside');
-    await visitor.write('A term for all', 'Balanced');
-    await visitor.press(Key.ENTER);
-    await visitor.driver.executeScript(
-      `[...document.querySelectorAll('dialog .row')].find((row) => !row.innerText.includes('Balanced'))
-         .querySelector('input').click()`,
-    );
+    for (const term of ['Balanced', 'Weighed']) {
+      await visitor.write('A term for all', term);
+      await visitor.press(Key.ENTER);
+    }
     await visitor.says('Change 2 terms');
     expect(await visitor.axe()).toEqual([]);
     await visitor.click('Change 2 terms', 'dialog');
@@ -229,9 +227,9 @@ describe('the house', () => {
     await visitor.driver.executeScript(
       `[...document.querySelectorAll('.page li')].find((row) => row.innerText.includes('Job id')).querySelector('input[type=checkbox]').click()`,
     );
+    expect(await visitor.axe()).toEqual([]);
     await visitor.click('Save the rules');
     await visitor.says('The rules hold from now on');
-    expect(await visitor.axe()).toEqual([]);
     await visitor.driver.executeScript(`document.querySelector('.page .rule input').click()`);
     await visitor.says('It holds from now on.');
     await visitor.go('/lists/rules');

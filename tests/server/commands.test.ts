@@ -220,6 +220,9 @@ describe('from intake to undo', () => {
     expect(done).toMatchObject({ items: 3 });
     expect(readdirSync(folder)).toEqual(['SLT-002.jpg']);
     const lines = json<{ id: string; state: string }[]>(['undo']);
+    expect(json<{ id: string }[]>(['ledger'])[0]!.id).toBe(lines[0]!.id);
+    expect(mindful(['ledger', '--csv', '--who', 'none']).out).toContain('the command line');
+    expect(mindful(['ledger', '--kind', 'nothing']).err).toContain('--kind');
     expect(lines[0]).toMatchObject({ id: done['operation'], state: 'done' });
     json(['undo', String(done['operation']), '--wait']);
     expect(readdirSync(folder)).toEqual(['HRN_2.jpg']);

@@ -1,6 +1,7 @@
 import { existsSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { randomUUID } from 'node:crypto';
 import { join } from 'node:path';
+import { parse as parseCsv } from 'csv-parse/sync';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { ArchiveError } from '#core/errors';
 import { HOUSE } from '#core/people/viewer';
@@ -15,6 +16,7 @@ import {
   undo,
   type LedgerWish,
 } from '#server/ledger/ledger';
+import { ledgerCsv } from '#server/ledger/export';
 import { startRename } from '#server/naming/rename';
 import { changeRecords, readRecords } from '#server/records/records';
 import { random } from '../../demo/paint/random';
@@ -208,5 +210,33 @@ describe('the lines of the ledger', () => {
     expect((await found({ who, from: yesterday, to: day })).length).toBe(1);
     expect((await found({ who, to: yesterday })).length).toBe(0);
     expect((await ledgerPeople(db())).map(({ name }) => name)).toContain('Bea');
+  });
+});
+
+describe('the ledger as a table', () => {
+  it('has every step of what is asked for, the newest first, with what was before and after', async () => {
+    await changeRecords(db(), null, ids, { headline: '=1+1', persons: ['Ida', 'Bo'] });
+    let text = '';
+    for await (const part of ledgerCsv(db(), {})) text += part;
+    const [head, ...rows] = parseCsv(text) as string[][];
+    expect(head!.slice(0, 3)).toEqual(['When', 'Who', 'Change']);
+    const steps = await db()
+      .selectFrom('operationStep as s')
+      .innerJoin('operation as o', 'o.id', 's.operationId')
+      .select(({ fn }) => fn.countAll<string>().as('count'))
+      .where('o.kind', '<>', 'rewrite')
+      .executeTakeFirstOrThrow();
+    expect(rows.length).toBe(Number(steps.count));
+    const times = rows.map(([when]) => when!);
+    expect(times).toEqual([...times].sort().reverse());
+    const newest = rows.slice(0, COUNT);
+    expect(new Set(newest.map((row) => row[6])).size).toBe(1);
+    // A spreadsheet does not compute what is told.
+    expect(newest.every((row) => row[9]!.includes('headline: =1+1'))).toBe(true);
+    expect(newest.some((row) => row[9]!.startsWith('='))).toBe(false);
+    expect(newest[0]![9]).toContain('persons shown: Ida; Bo');
+    let none = '';
+    for await (const part of ledgerCsv(db(), { about: 'nothing like this' })) none += part;
+    expect(parseCsv(none).length).toBe(1);
   });
 });

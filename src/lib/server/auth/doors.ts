@@ -113,6 +113,7 @@ export const DOORS: Record<string, Door> = {
   '/api/rename/preview': 'rename',
   '/api/wastebasket': 'rename',
   '/api/wastebasket/preview': 'rename',
+  '/api/ledger/csv': 'ledger',
   '/api/ledger/[id]': 'ledger',
   '/api/ledger/[id]/undo': 'ledger',
   '/api/jobs': 'look',

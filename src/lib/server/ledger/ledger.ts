@@ -47,7 +47,8 @@ export interface LedgerWish {
   about?: string | undefined;
 }
 
-function wished({ who, kind, from, to, about }: LedgerWish) {
+/** Condition on `operation o`. */
+export function wished({ who, kind, from, to, about }: LedgerWish) {
   const all = [sql<boolean>`o.kind <> 'rewrite'`];
   if (who) all.push(who === 'none' ? sql`o.actor_id is null` : sql`o.actor_id = ${who}::uuid`);
   if (kind) all.push(sql`o.kind = ${kind}`);

@@ -1,7 +1,5 @@
 <script lang="ts">
-  import { fieldOf } from '#core/fields/registry';
-  import { writtenAs } from '#core/records/written';
-  import { entryWords } from '#core/lists/told';
+  import { stepWords } from '#core/ledger/told';
   import { COUNTED_IN, undoNeeds } from '#core/ledger/kinds';
   import { can, type Role } from '#core/people/roles';
   import { counted } from '#core/text/quantities';
@@ -52,19 +50,6 @@
       else sayWrong(error);
     }
   }
-  const labelOf = (key: string): string =>
-    key === 'name' ? '' : `${fieldOf(key)?.label.toLowerCase() ?? key}: `;
-  function words(values: Record<string, unknown>): string {
-    return Object.entries(values)
-      .map(([key, value]) => `${labelOf(key)}${writtenAs(value) || 'nothing'}`)
-      .join(' · ');
-  }
-  /** Of an item that only followed, the file alone is written anew. */
-  const toldOf = ({ before, after }: Step): { before: string; after: string } =>
-    entryWords(before, after) ?? {
-      before: words(before) || 'its file',
-      after: words(after) || 'written anew',
-    };
   const said = $derived.by((): string => {
     if (line.undone) return 'undone';
     if (line.state !== 'done') return line.state === 'doing' ? 'at work' : 'waiting';
@@ -106,7 +91,7 @@
     <td colspan="5">
       <ul>
         {#each steps as step (step.position)}
-          {@const told = toldOf(step)}
+          {@const told = stepWords(step.before, step.after)}
           <li>
             <span class="mono pencil">{step.number}</span><span class="mono">{told.before}</span
             ><span class="mono">→ {told.after}</span>{#if step.reason}<span class="wrong"

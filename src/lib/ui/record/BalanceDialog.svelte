@@ -1,18 +1,20 @@
 <script lang="ts">
   import type { RecordChange } from '#core/records/fields';
   import type { Balance } from '#core/records/merge';
-  import { counted } from '#core/text/quantities';
+  import { counted, formatCount } from '#core/text/quantities';
   import Dialog from '../common/Dialog.svelte';
   import Rows from '../common/Rows.svelte';
 
   /** How terms are spread over what is chosen: none, some or all; changed for all of them in one step. */
   interface Props {
     terms: readonly Balance[];
+    /** How many more there are than these. */
+    more: number;
     count: number;
     onchange: (values: RecordChange) => Promise<void>;
     onclose: () => void;
   }
-  const { terms, count, onchange, onclose }: Props = $props();
+  const { terms, more: beyond, count, onchange, onclose }: Props = $props();
   type Side = 'none' | 'some' | 'all';
   let wished = $state<Record<string, Side>>({});
   let more = $state<string[]>([]);
@@ -83,6 +85,9 @@
       {/snippet}
     </Rows>
   </div>
+  {#if beyond > 0}<p class="pencil">
+      {formatCount(beyond)} less frequent ones are not shown; write them above to give them to all.
+    </p>{/if}
   {#snippet foot()}
     <button
       class="button act"

@@ -21,6 +21,7 @@
   import RecordFiles, { type Shown } from './RecordFiles.svelte';
   import RecordVerbs from './RecordVerbs.svelte';
   import StageLine from './StageLine.svelte';
+  import { summaryOf } from '../common/summary';
   import Terms from './Terms.svelte';
   import { did, redoLast, takeBack, undoLast } from './undoing';
   import Why from '../sentence/Why.svelte';
@@ -93,7 +94,7 @@
     const [asked, about] = [key, ids];
     if (count === 0) return;
     const [found, item] = await Promise.all([
-      api.post<Summary & { bytes: number }>('/api/records', { ids }),
+      summaryOf(ids),
       only ? api.get<Shown>(`/api/items/${only}`) : null,
     ]);
     if (asked !== key) return;
@@ -273,6 +274,7 @@
         <h3>Terms</h3>
         <Terms
           {terms}
+          more={summary?.moreTerms ?? 0}
           item={only ?? null}
           many={(summary?.count ?? 0) > 1}
           disabled={!canDescribe}
@@ -319,6 +321,7 @@
       number={only ? (summary?.number ?? null) : null}
       {merged}
       {terms}
+      moreTerms={summary?.moreTerms ?? 0}
       {first}
       {canDescribe}
       {canManage}

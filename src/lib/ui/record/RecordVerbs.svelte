@@ -14,6 +14,7 @@
     number: string | null;
     merged: Merged;
     terms: readonly Balance[];
+    moreTerms: number;
     first: readonly FieldKey[];
     canDescribe: boolean;
     canManage: boolean;
@@ -28,6 +29,7 @@
     number,
     merged,
     terms,
+    moreTerms,
     first,
     canDescribe,
     canManage,
@@ -77,7 +79,7 @@
 {/if}
 {#if balances}
   {#await import('./BalanceDialog.svelte') then { default: BalanceDialog }}
-    <BalanceDialog {terms} {count} {onchange} onclose={() => (balances = false)} />
+    <BalanceDialog {terms} more={moreTerms} {count} {onchange} onclose={() => (balances = false)} />
   {/await}
 {/if}
 {#if arranges}

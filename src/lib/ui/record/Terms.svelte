@@ -1,10 +1,13 @@
 <script lang="ts">
+  import { formatCount } from '#core/text/quantities';
   import { termUnder } from '#core/terms/path';
   import { api } from '../common/api';
   import type { Balance } from '#core/records/merge';
 
   interface Props {
     terms: Balance[];
+    /** How many more there are than these. */
+    more?: number;
     many: boolean;
     /** Where it is one item. */
     item: string | null;
@@ -12,7 +15,7 @@
     onadd: (term: string) => void;
     onremove: (term: string) => void;
   }
-  const { terms, many, item, disabled, onadd, onremove }: Props = $props();
+  const { terms, more = 0, many, item, disabled, onadd, onremove }: Props = $props();
   let text = $state('');
   let found = $state<{ label: string; broader: string | null; by: string | null }[]>([]);
 
@@ -90,6 +93,9 @@
     </li>
   {:else}<li class="none">no terms yet</li>{/each}
 </ul>
+{#if more > 0}<p class="pencil">
+    and {formatCount(more)} less frequent ones; choose fewer items to see them
+  </p>{/if}
 {#if !disabled}
   <input
     class="field"

@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Picked } from '#core/query/picked';
   import { counted, formatBytes } from '#core/text/quantities';
-  import { api } from '../common/api';
+  import { summaryOf } from '../common/summary';
 
   export interface Verb {
     label: string;
@@ -20,8 +20,7 @@
   $effect(() => {
     const asked = key;
     const timer = setTimeout(() => {
-      void api
-        .post<{ bytes: number; lackCredit: number }>('/api/records', { ids })
+      void summaryOf(ids)
         .then(({ bytes, lackCredit }) => {
           if (asked === key) facts = { bytes, lacks: lackCredit };
         })

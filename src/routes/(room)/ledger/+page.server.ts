@@ -1,16 +1,11 @@
 import { z } from 'zod';
 import { ledger, ledgerCount, ledgerPeople, LEDGER_PAGE } from '#server/ledger/ledger';
-import { LEDGER_KINDS } from '#core/ledger/kinds';
+import { ledgerWishSchema } from '#server/ledger/export';
 import { checked, page } from '#server/edge/edge';
 import type { PageServerLoad } from './$types';
 
-const wishSchema = z.object({
+const wishSchema = ledgerWishSchema.extend({
   page: z.coerce.number().int().min(0).max(100_000).default(0),
-  who: z.union([z.uuid(), z.literal('none')]).optional(),
-  kind: z.enum(LEDGER_KINDS).optional(),
-  from: z.iso.date().optional(),
-  to: z.iso.date().optional(),
-  about: z.string().trim().max(200).optional(),
 });
 
 export const load: PageServerLoad = ({ locals, url, depends }) =>

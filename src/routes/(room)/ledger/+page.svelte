@@ -22,10 +22,12 @@
       if (about === 'job' || about === 'items' || about === 'again') soon();
     });
   });
-  const turned = (at: number): string => {
-    const said = Object.entries(data.wish).filter((part): part is [string, string] => !!part[1]);
-    return `/ledger?${new URLSearchParams([...said, ['page', String(at)]]).toString()}`;
-  };
+  const said = $derived(
+    Object.entries(data.wish).filter((part): part is [string, string] => !!part[1]),
+  );
+  const turned = (at: number): string =>
+    `/ledger?${new URLSearchParams([...said, ['page', String(at)]]).toString()}`;
+  const table = $derived(`/api/ledger/csv?${new URLSearchParams(said).toString()}`);
 </script>
 
 <svelte:head><title>Ledger · Mindful Archive</title></svelte:head>
@@ -37,7 +39,10 @@
     <a class="link" href="/ledger/wastebasket">Wastebasket</a>
   </p>
   <LedgerFilter wish={data.wish} people={data.people} />
-  <p class="pencil" aria-live="polite">{counted(data.total, 'change')}</p>
+  <p class="pencil">
+    <span aria-live="polite">{counted(data.total, 'change')}</span>
+    {#if data.total > 0}<a class="link" href={table} download>Every step as CSV</a>{/if}
+  </p>
   <table>
     <thead
       ><tr

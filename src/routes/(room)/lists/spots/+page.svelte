@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { afterNavigate, replaceState } from '$app/navigation';
   import { page } from '$app/state';
   import type { SpotEntry } from '#core/lists/entries';
   import { can } from '#core/people/roles';
@@ -19,10 +20,12 @@
     const { id, ...entry } = one;
     opened = { id, entry };
   }
-  // The Atlas leads here with a position in its hand.
-  $effect(() => {
+  // The Atlas leads here with a position in its hand; once.
+  afterNavigate(() => {
     const at = parsePosition(page.url.searchParams.get('at') ?? '');
-    if (at && mayDescribe) opened = { id: null, entry: { ...BLANK, ...at } };
+    if (!at) return;
+    if (mayDescribe) opened = { id: null, entry: { ...BLANK, ...at } };
+    replaceState('/lists/spots', {});
   });
   const metres = (radius: number): string =>
     radius < 1000 ? `${Math.round(radius)} m` : `${(radius / 1000).toFixed(1)} km`;

@@ -1,0 +1,19 @@
+import type { Picked } from '#core/query/picked';
+import type { Summary } from '#core/records/merge';
+import { api } from './api';
+
+type Said = Summary & { bytes: number };
+let asked: { key: string; answer: Promise<Said> } | null = null;
+
+/** What is said of a choice of items; those who ask for the same while it is on its way get one answer. */
+export function summaryOf(ids: Picked): Promise<Said> {
+  const key = JSON.stringify(ids);
+  if (asked?.key === key) return asked.answer;
+  const mine = { key, answer: api.post<Said>('/api/records', { ids }) };
+  asked = mine;
+  const done = (): void => {
+    if (asked === mine) asked = null;
+  };
+  mine.answer.then(done, done);
+  return mine.answer;
+}
