@@ -138,6 +138,10 @@
     <label><input type="checkbox" bind:checked={naming.over} /> also over what stands there</label>
   </div>
   {#if seen.wrong}<p class="wrong" role="alert">{seen.wrong}</p>{/if}
+  {#if act === 'track' && !track}<p class="pencil">
+      Bring the track of a receiver: where it was when each of them was taken is shown here before
+      it is set.
+    </p>{/if}
   <Changes label="Positions before and after" count={lines.length} columns="1fr 150px 150px 1.8fr">
     {#snippet cells(index)}
       {@const line = lines[index]!}

@@ -130,6 +130,9 @@
     display: flex;
     gap: 14px;
   }
+  .sides input {
+    margin: 0;
+  }
   .sides label {
     display: flex;
     gap: 5px;

@@ -100,7 +100,7 @@
         <input
           class="field"
           bind:value={text}
-          placeholder="in another language"
+          placeholder="translation"
           aria-label="{label} in that language"
           onkeydown={(event) => keys(event, add)}
           onblur={add}
