@@ -64,3 +64,69 @@ describe('dates of a selection', () => {
     expect(await visitor.complaints()).toEqual([]);
   });
 });
+
+describe('the ledger', () => {
+  const change = (body: object): Promise<{ operation: string }> =>
+    visitor.driver.executeAsyncScript(
+      `const [body, q, done] = arguments;
+       fetch('/api/v1/items?limit=2&q=' + encodeURIComponent(q)).then((answer) => answer.json())
+         .then(({ items }) => fetch('/api/records', { method: 'PATCH', headers: { 'content-type': 'application/json' },
+           body: JSON.stringify({ ids: items.map(({ id }) => id), change: body }) }))
+         .then((answer) => answer.json()).then(done)`,
+      ...[body, Q],
+    );
+  const events = (): Promise<string> =>
+    visitor.driver.executeAsyncScript(
+      `const done = arguments[1];
+       fetch('/api/v1/items?limit=2&fields=event,headline&q=' + encodeURIComponent(arguments[0]))
+         .then((response) => response.json()).then(({ items }) => done(JSON.stringify(items.map(({ values }) => values))))`,
+      Q,
+    );
+
+  it('takes a change back with the later ones that stand in its way', async () => {
+    const before = await events();
+    await change({ event: 'Early' });
+    await change({ event: 'Late' });
+    await visitor.go('/ledger?about=Set+event');
+    const rows = await visitor.driver.executeScript<number>(
+      `return [...document.querySelectorAll('tbody button.button')].filter((one) => one.innerText === 'Undo').length`,
+    );
+    if (rows < 2) await visitor.click('Set event');
+    await visitor.driver.executeScript(
+      `[...document.querySelectorAll('tbody button.button')].filter((one) => one.innerText === 'Undo')[1].click()`,
+    );
+    await visitor.says('changed again since');
+    await visitor.click('Undo the later changes as well …');
+    await visitor.says('Later changes, and this one');
+    await visitor.click('Take back 2 changes', 'dialog');
+    await visitor.says('2 changes taken back.');
+    await visitor.eventually(async () => (await events()) === before, 'the former event');
+  });
+
+  it('takes back all that it is asked for, once it was seen; and is taken away as a table', async () => {
+    const before = await events();
+    await change({ event: 'One step' });
+    await change({ headline: 'Another step' });
+    const today = new Date().toISOString().slice(0, 10);
+    await visitor.go(`/ledger?kind=record&about=2026.&from=${today}`);
+    await visitor.click('Take all of these back …');
+    await visitor.says('Take these changes back');
+    expect(await visitor.axe()).toEqual([]);
+    await visitor.press(Key.ESCAPE);
+    await visitor.go(`/ledger?about=Set+headline`);
+    await visitor.click('Take all of these back …');
+    await visitor.says('Take back 1 change');
+    await visitor.click('Take back 1 change', 'dialog');
+    await visitor.says('1 change taken back.');
+    const table = await visitor.driver.executeAsyncScript<string>(
+      `const done = arguments[0];
+       fetch(document.querySelector('a[href^="/api/ledger/csv"]').href).then((answer) => answer.text()).then(done)`,
+    );
+    expect(table.split('\r\n')[0]).toContain('Before,After');
+    expect(table).toContain('headline: Another step');
+    await visitor.go('/ledger?about=Set+event');
+    await visitor.click('Undo');
+    await visitor.eventually(async () => (await events()) === before, 'all as before');
+    expect(await visitor.complaints()).toEqual([]);
+  });
+});

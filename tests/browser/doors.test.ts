@@ -114,6 +114,8 @@ const TABLE = `
 /api/wastebasket POST k DELETE k
 /api/wastebasket/preview POST k
 /api/ledger/csv GET kcr
+/api/ledger/undo GET kcr POST kcr
+/api/ledger/[id]/later GET kcr
 /api/ledger/[id] GET kcr
 /api/ledger/[id]/undo POST kcr
 /api/jobs GET kctr

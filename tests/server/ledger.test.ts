@@ -16,6 +16,8 @@ import {
   undo,
   type LedgerWish,
 } from '#server/ledger/ledger';
+import type { Actor } from '#server/auth/people';
+import { laterChanges, undoable, undoAll } from '#server/ledger/many';
 import { ledgerCsv } from '#server/ledger/export';
 import { startRename } from '#server/naming/rename';
 import { changeRecords, readRecords } from '#server/records/records';
@@ -238,5 +240,57 @@ describe('the ledger as a table', () => {
     let none = '';
     for await (const part of ledgerCsv(db(), { about: 'nothing like this' })) none += part;
     expect(parseCsv(none).length).toBe(1);
+  });
+});
+
+describe('several changes', () => {
+  const titles = async (): Promise<string[]> =>
+    (await readRecords(db(), ids)).map(({ values }) => values.title);
+  it('are taken back at once, the newest first; later ones that stand in the way are told', async () => {
+    const who = await addPerson(db(), {
+      ...{ name: 'Many', email: 'many@example.com', role: 'keeper' },
+      password: randomUUID(),
+    });
+    const viewer: Actor = { id: who, name: 'Many', email: 'many@example.com', role: 'keeper' };
+    const before = await titles();
+    const first = await changeRecords(db(), who, ids, { title: 'First', caption: 'One' });
+    const second = await changeRecords(db(), who, ids.slice(0, 2), { title: 'Second' });
+    await changeRecords(db(), who, ids, { headline: 'Beside it' });
+    const third = await changeRecords(db(), null, [ids[0]!], { title: 'Third' });
+    const later = await laterChanges(db(), first!.operationId);
+    expect(later.map(({ id }) => id)).toEqual([third!.operationId, second!.operationId]);
+    await expect(undo(db(), null, first!.operationId)).rejects.toMatchObject({ code: 'conflict' });
+    const all = [...later.map(({ id }) => id), first!.operationId].reverse();
+    expect(await undoAll(db(), viewer, all)).toEqual({
+      undone: [third!.operationId, second!.operationId, first!.operationId],
+      stopped: null,
+    });
+    expect(await titles()).toEqual(before);
+    expect(await laterChanges(db(), first!.operationId)).toEqual([]);
+    // What is left of that person: one change; what took back is even with what it took back.
+    const rest = await undoable(db(), { who });
+    expect(rest.map(({ summary }) => summary)).toEqual(['Set headline']);
+  });
+
+  it('stop where something stands in the way, and say where', async () => {
+    const one = await changeRecords(db(), null, [ids[1]!], { title: 'A' });
+    const two = await changeRecords(db(), null, [ids[2]!], { title: 'B' });
+    await changeRecords(db(), null, [ids[1]!], { title: 'C' });
+    const viewer = { id: null, role: 'keeper' } as unknown as Actor;
+    const done = await undoAll(db(), viewer, [one!.operationId, two!.operationId]);
+    expect(done.undone).toEqual([two!.operationId]);
+    expect(done.stopped).toMatchObject({ id: one!.operationId });
+    expect(done.stopped!.why).toContain('changed again since');
+  });
+
+  it('ask for what each of them asked for itself', async () => {
+    const operationId = await startRename(db(), null, {
+      ...{ itemIds: [ids[3]!], pattern: 'Named {counter 1}', tellApart: false },
+    });
+    await idle(archive);
+    const viewer = { id: null, role: 'guest' } as unknown as Actor;
+    await expect(undoAll(db(), viewer, [operationId])).rejects.toMatchObject({
+      code: 'not-allowed',
+    });
   });
 });

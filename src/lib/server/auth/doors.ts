@@ -114,6 +114,8 @@ export const DOORS: Record<string, Door> = {
   '/api/wastebasket': 'rename',
   '/api/wastebasket/preview': 'rename',
   '/api/ledger/csv': 'ledger',
+  '/api/ledger/undo': 'ledger',
+  '/api/ledger/[id]/later': 'ledger',
   '/api/ledger/[id]': 'ledger',
   '/api/ledger/[id]/undo': 'ledger',
   '/api/jobs': 'look',

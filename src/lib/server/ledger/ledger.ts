@@ -86,14 +86,8 @@ export const ledgerPeople = (db: Kysely<Database>): Promise<{ id: string; name: 
 /** Lines on a page of the ledger. */
 export const LEDGER_PAGE = 50;
 
-/** Operations, newest first, in pages. */
-export async function ledger(
-  db: Kysely<Database>,
-  page = 0,
-  size = LEDGER_PAGE,
-  wish: LedgerWish = {},
-): Promise<LedgerLine[]> {
-  const rows = await db
+const lines = (db: Kysely<Database>) =>
+  db
     .selectFrom('operation as o')
     .leftJoin('person as a', 'a.id', 'o.actorId')
     .select([
@@ -118,26 +112,47 @@ export async function ledger(
         'undone',
       ),
     ])
-    .where(wished(wish))
     .orderBy('o.createdAt', 'desc')
-    .orderBy('o.id', 'desc')
+    .orderBy('o.id', 'desc');
+
+type LineRow = Awaited<ReturnType<ReturnType<typeof lines>['execute']>>[number];
+const lineOf = (row: LineRow): LedgerLine => ({
+  id: row.id,
+  kind: row.kind as LedgerKind,
+  summary: row.summary,
+  state: row.state,
+  actor: row.name ?? 'the command line',
+  at: row.createdAt,
+  total: row.total,
+  done: row.done,
+  failed: row.failed,
+  undoes: row.undoes,
+  undone: row.undone,
+  canUndo: row.state === 'done' && !row.undone && row.done > 0 && row.emptiedAt === null,
+});
+
+/** Operations, newest first, in pages. */
+export async function ledger(
+  db: Kysely<Database>,
+  page = 0,
+  size = LEDGER_PAGE,
+  wish: LedgerWish = {},
+): Promise<LedgerLine[]> {
+  const rows = await lines(db)
+    .where(wished(wish))
     .limit(size)
     .offset(page * size)
     .execute();
-  return rows.map((row) => ({
-    id: row.id,
-    kind: row.kind as LedgerKind,
-    summary: row.summary,
-    state: row.state,
-    actor: row.name ?? 'the command line',
-    at: row.createdAt,
-    total: row.total,
-    done: row.done,
-    failed: row.failed,
-    undoes: row.undoes,
-    undone: row.undone,
-    canUndo: row.state === 'done' && !row.undone && row.done > 0 && row.emptiedAt === null,
-  }));
+  return rows.map(lineOf);
+}
+
+/** Some operations, newest first. */
+export async function linesOf(db: Kysely<Database>, ids: readonly string[]): Promise<LedgerLine[]> {
+  const rows = await lines(db)
+    .where('o.id', '=', sql<string>`any(${[...ids]}::uuid[])`)
+    .where('o.kind', '<>', 'rewrite')
+    .execute();
+  return rows.map(lineOf);
 }
 
 export interface LedgerStep {

@@ -8,6 +8,7 @@
   import { sayDone, sayWrong } from '../common/notices.svelte';
   import { instant } from '../wall/dates';
   import type { Line } from './line';
+  import UndoMany from './UndoMany.svelte';
 
   interface Props {
     line: Line;
@@ -37,6 +38,7 @@
         .catch((error: unknown) => (sayWrong(error), []));
   }
   /** An undo that later changes stand in the way of, and why. */
+  let chains = $state(false);
   let stands = $state<{ why: string; rest: number } | null>(null);
   async function undo(partly = false): Promise<void> {
     stands = null;
@@ -46,7 +48,8 @@
       await freshen('mindful:ledger');
     } catch (error) {
       const rest = error instanceof Problem ? error.data['rest'] : undefined;
-      if (typeof rest === 'number') stands = { why: (error as Problem).message, rest };
+      if (error instanceof Problem && error.code === 'conflict')
+        stands = { why: error.message, rest: typeof rest === 'number' ? rest : 0 };
       else sayWrong(error);
     }
   }
@@ -81,8 +84,24 @@
         {#if stands.rest > 0}<button class="button" type="button" onclick={() => void undo(true)}
             >Give the rest back: {counted(stands.rest, 'record')}</button
           >{/if}
+        <button class="button" type="button" onclick={() => (chains = true)}
+          >Undo the later changes as well …</button
+        >
         <button class="link" type="button" onclick={() => (stands = null)}>Leave it</button>
       </p>
+    </td>
+  </tr>
+{/if}
+{#if chains}
+  <tr class="steps">
+    <td colspan="5">
+      <UndoMany
+        title="Later changes, and this one"
+        {role}
+        address="/api/ledger/{line.id}/later"
+        last={line}
+        onclose={() => ((chains = false), (stands = null))}
+      />
     </td>
   </tr>
 {/if}

@@ -8,11 +8,13 @@
   import LedgerRow from '$lib/ui/ledger/LedgerRow.svelte';
   import { COUNTED_IN } from '#core/ledger/kinds';
   import type { Line } from '$lib/ui/ledger/line';
+  import UndoMany from '$lib/ui/ledger/UndoMany.svelte';
   import { instant } from '$lib/ui/wall/dates';
   import type { PageProps } from './$types';
 
   const { data }: PageProps = $props();
   const folds = $derived(folded<Line>(data.lines));
+  let takesBack = $state(false);
   const unfolded = new SvelteSet<string>();
   const pages = $derived(Math.ceil(data.total / data.size));
 
@@ -42,6 +44,11 @@
   <p class="pencil">
     <span aria-live="polite">{counted(data.total, 'change')}</span>
     {#if data.total > 0}<a class="link" href={table} download>Every step as CSV</a>{/if}
+    {#if said.length > 0 && data.total > 0}<button
+        class="link"
+        type="button"
+        onclick={() => (takesBack = true)}>Take all of these back …</button
+      >{/if}
   </p>
   <table>
     <thead
@@ -97,6 +104,16 @@
       {#if data.at + 1 < pages}<a class="link" href={turned(data.at + 1)}>Older</a>{/if}
     </p>{/if}
 </div>
+
+{#if takesBack}
+  <UndoMany
+    title="Take these changes back"
+    role={data.actor.role}
+    address="/api/ledger/undo"
+    query={Object.fromEntries(said)}
+    onclose={() => (takesBack = false)}
+  />
+{/if}
 
 <style>
   .page {
