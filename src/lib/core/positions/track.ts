@@ -75,6 +75,17 @@ export function onTrack(track: Track, at: number, { gap, beyond }: Limits): Foun
   return nowhere(`the track is ${lengthWords(nearest)} away from it`);
 }
 
+/** A track that is kept, without its points. */
+export interface KeptTrack {
+  id: string;
+  name: string;
+  points: number;
+  stretches: number;
+  /** ms since 1970, UTC */
+  from: number;
+  to: number;
+}
+
 /** What is told of a track. */
 export interface TrackFacts {
   points: number;

@@ -23,10 +23,14 @@ export async function laterChanges(db: Db, operationId: string): Promise<LedgerL
       union
       select later.id, later.created_at from way
         join operation_step mine on mine.operation_id = way.id and mine.state = 'done'
-        join operation_step theirs on theirs.operation_id <> way.id and theirs.state = 'done'
-          and (theirs.file_id = mine.file_id
-            or theirs.item_id = mine.item_id and theirs.action = 'record' and mine.action = 'record'
-              and theirs.after ?| array(select jsonb_object_keys(mine.after)))
+        cross join lateral (
+          select moved.operation_id from operation_step moved
+            where moved.file_id = mine.file_id and moved.state = 'done'
+          union all
+          select wrote.operation_id from operation_step wrote
+            where mine.action = 'record' and wrote.item_id = mine.item_id and wrote.action = 'record'
+              and wrote.state = 'done' and wrote.after ?| array(select jsonb_object_keys(mine.after))
+        ) theirs
         join operation later on later.id = theirs.operation_id and later.state = 'done'
           and (later.created_at, later.id) > (way.created_at, way.id)
           and later.kind <> 'rewrite' and later.undoes is null

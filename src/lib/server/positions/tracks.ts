@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import { sql, type Kysely } from 'kysely';
 import { ArchiveError } from '#core/errors';
-import { factsOfTrack, type Track } from '#core/positions/track';
+import { factsOfTrack, type KeptTrack, type Track } from '#core/positions/track';
 import { apart, runApart } from '../apart/apart';
 import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
@@ -12,16 +12,6 @@ const GPX = apart<typeof readGpx>('positions/gpx', 'readGpx');
 const SECONDS = 30;
 /** Tracks that are kept; the oldest go when more come. */
 const MOST_TRACKS = 200;
-
-export interface KeptTrack {
-  id: string;
-  name: string;
-  points: number;
-  stretches: number;
-  /** ms since 1970, UTC */
-  from: number;
-  to: number;
-}
 
 const told = (row: {
   id: string;

@@ -68,7 +68,31 @@ const describedOf = (values: RecordValues, changed: readonly FieldKey[]): Record
       .map((key) => [key, isBlank(values[key]) ? null : values[key]]),
   );
 
-/** Only what changed is set: what others set meanwhile in other fields stays. */
+/** The columns of an item by its values. */
+function columnsOf(
+  values: RecordValues,
+  stages: ReadonlyMap<string, string | null>,
+): Record<string, unknown> {
+  const taken = takenColumns(values.taken);
+  const position = values.position === '' ? null : parsePosition(values.position);
+  return {
+    title: values.title,
+    caption: values.caption,
+    creator: values.creator,
+    credit_line: values.creditLine,
+    copyright_notice: values.copyrightNotice,
+    rating: values.rating,
+    stage_id: stages.get(values.stage) ?? null,
+    taken_edtf: taken.takenEdtf,
+    taken_from: taken.takenFrom,
+    taken_to: taken.takenTo,
+    taken_offset: taken.takenOffset,
+    latitude: position?.latitude ?? null,
+    longitude: position?.longitude ?? null,
+  };
+}
+
+/** Only what changed is sent and set: what others set meanwhile in other fields stays. */
 async function storeColumns(
   db: Db,
   stored: Stored[],
@@ -76,28 +100,16 @@ async function storeColumns(
 ): Promise<void> {
   const stages = await stageIdsOf(db, stored);
   const mark = { source: origin.source, by: origin.by, at: origin.at.toISOString() };
-  const names = Object.values(COLUMNS).flat();
+  const touched = new Set(stored.flatMap(({ changed }) => changed));
+  const names = [...touched].flatMap((key) => COLUMNS[key] ?? []);
   const rows = stored.map(({ itemId, values, changed }) => {
-    const taken = takenColumns(values.taken);
-    const position = values.position === '' ? null : parsePosition(values.position);
+    const all = names.length > 0 ? columnsOf(values, stages) : {};
     return {
       id: itemId,
       changed: changed.flatMap((key) => COLUMNS[key] ?? []),
       provenance: Object.fromEntries(changed.map((key) => [key, mark])),
       described: describedOf(values, changed),
-      title: values.title,
-      caption: values.caption,
-      creator: values.creator,
-      credit_line: values.creditLine,
-      copyright_notice: values.copyrightNotice,
-      rating: values.rating,
-      stage_id: stages.get(values.stage) ?? null,
-      taken_edtf: taken.takenEdtf,
-      taken_from: taken.takenFrom,
-      taken_to: taken.takenTo,
-      taken_offset: taken.takenOffset,
-      latitude: position?.latitude ?? null,
-      longitude: position?.longitude ?? null,
+      ...Object.fromEntries(names.map((name) => [name, all[name]])),
     };
   });
   const sets = names.map(
@@ -105,11 +117,14 @@ async function storeColumns(
       sql`${sql.ref(name)} = case when ${name} = any(row.changed) then row.${sql.ref(name)} else i.${sql.ref(name)} end`,
   );
   const columns = names.map((name) => sql`${sql.ref(name)} ${sql.raw(TYPES[name]!)}`);
-  await sql`update item i set ${sql.join(sets)}, version = version + 1,
-      provenance = i.provenance || row.provenance,
-      record = jsonb_strip_nulls(i.record || row.described)
-    from json_to_recordset(${JSON.stringify(rows)}::json)
-      as row(id uuid, changed text[], provenance jsonb, described jsonb, ${sql.join(columns)})
+  const given = [sql`id uuid, changed text[], provenance jsonb, described jsonb`, ...columns];
+  await sql`update item i set ${sql.join([
+    ...sets,
+    sql`version = version + 1`,
+    sql`provenance = i.provenance || row.provenance`,
+    sql`record = jsonb_strip_nulls(i.record || row.described)`,
+  ])}
+    from json_to_recordset(${JSON.stringify(rows)}::json) as row(${sql.join(given)})
     where i.id = row.id`.execute(db);
 }
 

@@ -7,7 +7,7 @@
 
 <script lang="ts">
   import { untrack } from 'svelte';
-  import { USUAL_LIMITS } from '#core/positions/track';
+  import { USUAL_LIMITS, type KeptTrack } from '#core/positions/track';
   import { amountSeconds, parseAmount } from '#core/records/dates';
   import { formatOffset, parseOffset } from '#core/records/taken';
   import { counted } from '#core/text/quantities';
@@ -18,15 +18,7 @@
     onchange: (wish: TrackWish | null) => void;
   }
   const { onchange }: Props = $props();
-  interface Track {
-    id: string;
-    name: string;
-    points: number;
-    stretches: number;
-    from: number;
-    to: number;
-  }
-  let tracks = $state.raw<Track[]>([]);
+  let tracks = $state.raw<KeptTrack[]>([]);
   let chosen = $state('');
   let clock = $state('0s');
   let zone = $state(formatOffset(-new Date().getTimezoneOffset()));
@@ -41,7 +33,7 @@
   $effect(() => {
     zone = localStorage.getItem(LAST) ?? untrack(() => zone);
     api
-      .get<Track[]>('/api/positions/tracks')
+      .get<KeptTrack[]>('/api/positions/tracks')
       .then((found) => {
         tracks = found;
         chosen ||= found[0]?.id ?? '';
@@ -69,7 +61,7 @@
     const [picked] = file?.files ?? [];
     if (!picked) return;
     try {
-      const kept = await api.post<Track & { left: number }>('/api/positions/tracks', {
+      const kept = await api.post<KeptTrack & { left: number }>('/api/positions/tracks', {
         name: picked.name,
         text: await picked.text(),
       });

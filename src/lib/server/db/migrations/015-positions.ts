@@ -53,6 +53,7 @@ create table track (
   brought_by uuid references person,
   brought_at timestamptz not null default now()
 );
+create index operation_step_file on operation_step (file_id) where file_id is not null;
 create index item_placed on item (taken_from)
   where latitude is not null and deleted_at is null and taken_edtf like '%T%';
 

@@ -1,9 +1,8 @@
-import { Readable } from 'node:stream';
-import contentDisposition from 'content-disposition';
 import { z } from 'zod';
 import { pickedSchema } from '#core/query/picked';
 import { idsOfPicked } from '#server/catalogue/picked';
 import { columnsSchema, csvOf } from '#server/catalogue/sheet';
+import { csvResponse } from '#server/edge/csv';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import type { RequestHandler } from './$types';
 
@@ -15,12 +14,5 @@ export const POST: RequestHandler = endpoint(async (event) => {
   const { house } = event.locals;
   const viewer = actorOf(event);
   const ids = await idsOfPicked(house, viewer, picked);
-  const lines = Readable.from(csvOf(house, viewer, ids, fields), { objectMode: false });
-  return new Response(Readable.toWeb(lines) as ReadableStream, {
-    headers: {
-      'content-type': 'text/csv; charset=utf-8',
-      'content-disposition': contentDisposition('register.csv'),
-      'cache-control': 'no-store',
-    },
-  });
+  return csvResponse(csvOf(house, viewer, ids, fields), 'register.csv');
 });
