@@ -64,23 +64,38 @@ const versionsOf = (db: Db, ids: string[]) =>
         .where('deletedAt', 'is', null)
         .execute();
 
+/** Terms of items with how many have them, the most given first, and how many terms there are. */
+async function termsOf(
+  db: Db,
+  among: RawBuilder<unknown>,
+  isSomeGone: boolean,
+): Promise<{ term: string; count: number; all: number }[]> {
+  const living = isSomeGone
+    ? sql`join item i on i.id = it.item_id and i.deleted_at is null`
+    : sql``;
+  const { rows } = await sql<{ term: string; count: number; all: number }>`
+    select t.label as term, given.count, given.all from (
+      select it.term_id, count(*)::int as count, count(*) over ()::int as all
+      from item_term it ${living} where it.item_id = ${among}
+      group by 1 order by 2 desc, 1 limit ${MOST_TERMS}
+    ) given join term t on t.id = given.term_id`.execute(db);
+  return rows;
+}
+
 /** What is said of items, however many, and how large their originals are, bytes. */
 export async function summaryOfItems(db: Db, ids: string[]): Promise<Summary & { bytes: number }> {
   const among = sql`any(${ids}::uuid[])`;
-  const [told, given, stages, sizes, few] = await Promise.all([
+  const [told, terms, stages, sizes, few] = await Promise.all([
     toldOf(db, among),
-    sql<{ term: string; count: number; all: number }>`
-      select t.label as term, given.count, given.all from (
-        select it.term_id, count(*)::int as count, count(*) over ()::int as all from item_term it
-          join item i on i.id = it.item_id and i.deleted_at is null
-        where it.item_id = ${among} group by 1 order by 2 desc, 1 limit ${MOST_TERMS}
-      ) given join term t on t.id = given.term_id`.execute(db),
+    termsOf(db, among, false),
     db.selectFrom('stage').select(['id', 'name']).execute(),
     sql<{ bytes: number }>`select coalesce(sum(size), 0)::float8 as bytes from file
       where role = 'original' and item_id = ${among}`.execute(db),
     versionsOf(db, ids),
   ]);
   const { count, record, taken, position, ...columns } = told;
+  // Hardly ever is one of them gone: then terms are counted without it.
+  const given = count < ids.length ? await termsOf(db, among, true) : terms;
   const nameOf = new Map(stages.map(({ id, name }) => [id, name]));
   const plain = (texts: (string | null)[]): string[] => texts.map((text) => text ?? '');
   const merged = merge(record, {
@@ -97,8 +112,8 @@ export async function summaryOfItems(db: Db, ids: string[]): Promise<Summary & {
     count,
     number: count === 1 ? (few[0]?.number ?? null) : null,
     merged: count > 0 ? { ...merged, taken: first, position: { ...where, among: among5 } } : null,
-    terms: balance(given.rows, count),
-    moreTerms: (given.rows[0]?.all ?? 0) - given.rows.length,
+    terms: balance(given, count),
+    moreTerms: (given[0]?.all ?? 0) - given.length,
     lackCredit: columns.creditLine.filter((text) => text === '').length,
     versions: Object.fromEntries(few.map(({ id, version }) => [id, version])),
     bytes: sizes.rows[0]!.bytes,
