@@ -113,11 +113,15 @@ export class LivingIndex {
       return true;
     }
     const fresh = rows.filter(({ no }) => !this.#seen.has(no));
-    const apart = ['item', 'place'];
+    const apart = ['item', 'place', 'words'];
     const named = new Set(fresh.map(({ kind }) => kind).filter((kind) => !apart.includes(kind)));
     const places = fresh.filter(({ kind }) => kind === 'place').map(({ subject }) => subject);
+    const worded = new Set(
+      fresh.filter(({ kind }) => kind === 'words').map(({ subject }) => subject),
+    );
     const items = [
       ...new Set(fresh.filter(({ kind }) => kind === 'item').map(({ subject }) => subject)),
+      ...worded,
     ];
     if (named.size > 0) {
       const before = this.names;
@@ -128,7 +132,10 @@ export class LivingIndex {
       this.index.touch();
     }
     items.push(...(await this.#twinsOf(items)));
-    await loadItems(this.db, this.pool, this.index, this.names, [...new Set(items)]);
+    await loadItems(this.db, this.pool, this.index, this.names, {
+      ids: [...new Set(items)],
+      worded,
+    });
     await loadStates(this.pool, this.index, [...new Set(places)]);
     this.index.settle();
     this.answers.settle();

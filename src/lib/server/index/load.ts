@@ -68,8 +68,10 @@ function valueIn(field: Field, json: Record<string, unknown>): unknown {
 }
 
 /** Rows come as arrays, past the layer that names their columns: there may be a million. */
-async function rowsOf(db: Db, pool: Pool, which: Expression): Promise<Told[]> {
-  const columns = COLUMNS.map((field) => columnOf(field));
+async function rowsOf(db: Db, pool: Pool, which: Expression, hasWords = true): Promise<Told[]> {
+  const columns = COLUMNS.map((field) =>
+    field.type === 'words' && !hasWords ? sql`null` : columnOf(field),
+  );
   const query = sql`
     select i.ord, i.id, i.number_key, i.width::float8 / nullif(i.height, 0), ${DAY},
       i.deleted_at is null, i.record, i.technical, ${sql.join(columns)}
@@ -93,7 +95,10 @@ async function rowsOf(db: Db, pool: Pool, which: Expression): Promise<Told[]> {
 
 function put(index: ShelfIndex, { ord, id, numberKey, ratio, day, there, own, json }: Told): void {
   const values: Record<string, unknown> = {};
-  COLUMNS.forEach(({ key }, at) => (values[key] = own[at]));
+  // Words that were not asked for stay as they are.
+  COLUMNS.forEach(({ key, type }, at) => {
+    if (type !== 'words' || own[at] !== null) values[key] = own[at];
+  });
   for (const field of IN_JSON) values[field.key] = valueIn(field, json[jsonOf(field)!]);
   const aspect = Math.min(MOST_ASPECT, Math.round(tileAspect(ratio ?? 0) * 100));
   const row: Row = { ord, id, numberKey, aspect, day, values };
@@ -218,17 +223,39 @@ async function putMany(
   }
 }
 
-/** Take some items in anew. */
+/**
+ * Take some items in anew.
+ * @param worded those whose words changed; of others that are there already the words are not read again
+ */
 export async function loadItems(
   db: Db,
   pool: Pool,
   index: ShelfIndex,
   names: Names,
+  { ids, worded }: { ids: string[]; worded: ReadonlySet<string> },
+): Promise<void> {
+  const isWhole = (id: string): boolean => {
+    const row = index.rowOf(id);
+    return worded.has(id) || row === undefined || !index.alive[row];
+  };
+  // Told apart before any of them is taken in: it is there then.
+  const [whole, known]: [string[], string[]] = [[], []];
+  for (const id of ids) (isWhole(id) ? whole : known).push(id);
+  await loadSome(db, pool, index, names, whole, true);
+  await loadSome(db, pool, index, names, known, false);
+}
+
+async function loadSome(
+  db: Db,
+  pool: Pool,
+  index: ShelfIndex,
+  names: Names,
   ids: string[],
+  hasWords: boolean,
 ): Promise<void> {
   for (let from = 0; from < ids.length; from += STRETCH) {
     const some = ids.slice(from, from + STRETCH);
-    const rows = await rowsOf(db, pool, sql`i.id = any(${some}::uuid[])`);
+    const rows = await rowsOf(db, pool, sql`i.id = any(${some}::uuid[])`, hasWords);
     const there = new Set(rows.map(({ id }) => id));
     for (const row of rows) put(index, row);
     // Gone from the database altogether, or without a file: not to be found.

@@ -18,7 +18,7 @@ create index item_words_words on item_words using gin (words);
 alter table item set (fillfactor = 85);
 create function log_item_words() returns trigger language plpgsql as $$
 begin
-  insert into change_log (kind, subject) select 'item', item_id from added;
+  insert into change_log (kind, subject) select 'words', item_id from added;
   return null;
 end $$;
 create trigger log_added after insert on item_words referencing new table as added
