@@ -143,8 +143,10 @@ describe('formats by their first bytes', () => {
       false,
     ]);
     expect(
-      ['image/jpeg', 'application/pdf', 'video/mp4', 'image/heic'].map((type) => embeds(type)),
-    ).toEqual(['exif', 'pdf', 'xmp', null]);
+      ['image/jpeg', 'application/pdf', 'video/mp4', 'image/heic', 'image/gif'].map((type) =>
+        embeds(type),
+      ),
+    ).toEqual(['exif', 'pdf', 'xmp', 'exif', null]);
     expect(['a.JPG', '.profile', 'a.', 'none', 'a.b.c'].map(extensionOf)).toEqual([
       'jpg',
       '',
