@@ -4,7 +4,7 @@ import { positionAt } from '#core/geo/position';
 import type { TrackPoint } from '#core/positions/track';
 
 /** Tracks of receivers, as GPX 1.0 and 1.1 hold them. Read apart: what others made is not parsed where pages are answered. */
-const MOST_POINTS = 500_000;
+const MOST_POINTS = 200_000;
 const MOST_STRETCHES = 10_000;
 
 const parser = new XMLParser({
