@@ -13,6 +13,7 @@ import { leftOver } from '#server/intake/report/accessions';
 import { readScan, startScan } from '#server/intake/look/scan';
 import { pruneJobs } from '#server/work/worker';
 import { undo } from '#server/ledger/ledger';
+import { findWords } from '#server/records/findWords';
 import { changeRecords, readRecords } from '#server/records/records';
 import { typedTerms } from '#server/terms/terms';
 import { bringIn, filesIn, idle, placeNamed, until, useArchive } from '../support/archive';
@@ -164,7 +165,7 @@ describe('ten thousand records', () => {
     ids = rows.map(({ id }) => id);
   });
 
-  it('are changed in one step of few statements, with one job behind it', async () => {
+  it('are changed in one step of few statements, with a job for their files and one for their words', async () => {
     expect(ids).toHaveLength(10_000);
     const change = { creditLine: 'Saltreach Kites', addTerms: ['Box kite under Kite'], rating: 3 };
     const done = (await changeRecords(db(), null, ids, change))!;
@@ -180,7 +181,19 @@ describe('ten thousand records', () => {
       .select(['task', 'total'])
       .where('operationId', '=', done.operationId)
       .execute();
-    expect(jobs).toEqual([{ task: 'write-records', total: 10_000 }]);
+    expect(jobs.sort((a, b) => (a.task < b.task ? -1 : 1))).toEqual([
+      { task: 'find-words', total: 10_000 },
+      { task: 'write-records', total: 10_000 },
+    ]);
+    const words = await db()
+      .selectFrom('job')
+      .selectAll()
+      .where('task', '=', 'find-words')
+      .where('operationId', '=', done.operationId)
+      .executeTakeFirstOrThrow();
+    const calm = { checkWish: () => Promise.resolve(), report: () => Promise.resolve() };
+    await findWords(archive.house, words as never, calm as never);
+    expect(await findIds(db(), HOUSE, parseQuery('words "saltreach kites"'))).toHaveLength(10_000);
     await undo(db(), null, done.operationId);
     const [first] = await readRecords(db(), [ids[0]!]);
     expect(first!.values).toEqual(EMPTY_RECORD);

@@ -131,7 +131,16 @@ export interface PlainTexts {
   lengths: Uint32Array<ArrayBuffer>;
 }
 
-export const bytesOfText = (text: string): Uint8Array => encoder.encode(text);
+/** UTF-8; most texts are short and ASCII, for which a call of the encoder costs more than the letters. */
+export function bytesOfText(text: string): Uint8Array {
+  const bytes = new Uint8Array(text.length);
+  for (let at = 0; at < text.length; at += 1) {
+    const code = text.charCodeAt(at);
+    if (code > 0x7f) return encoder.encode(text);
+    bytes[at] = code;
+  }
+  return bytes;
+}
 
 function grown<T extends Uint8Array | Uint32Array>(from: T, size: number): T {
   const next = new (from.constructor as new (length: number) => T)(Math.ceil(size));

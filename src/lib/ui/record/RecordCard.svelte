@@ -322,6 +322,7 @@
       {merged}
       {terms}
       moreTerms={summary?.moreTerms ?? 0}
+      isSettled={JSON.stringify(told) === key}
       {first}
       {canDescribe}
       {canManage}

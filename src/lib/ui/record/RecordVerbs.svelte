@@ -16,6 +16,8 @@
     terms: readonly Balance[];
     moreTerms: number;
     first: readonly FieldKey[];
+    /** The card tells of what is chosen now, not of what was before. */
+    isSettled: boolean;
     canDescribe: boolean;
     canManage: boolean;
     column: { field: FieldKey; text: string } | null;
@@ -31,6 +33,7 @@
     terms,
     moreTerms,
     first,
+    isSettled,
     canDescribe,
     canManage,
     column,
@@ -50,13 +53,17 @@
   {#if canDescribe}<button
       class="link"
       type="button"
+      disabled={!isSettled}
       onclick={() => (copied = copiedRecord() ?? { number: '', values: [] })}
       >Put copied onto {count === 1 ? 'this' : 'these'}…</button
     >{/if}
   {#if canDescribe}<button class="link" type="button" onclick={() => (stamps = true)}>Stamp…</button
     >{/if}
-  {#if canDescribe && count > 1}<button class="link" type="button" onclick={() => (balances = true)}
-      >Terms of all…</button
+  {#if canDescribe && count > 1}<button
+      class="link"
+      type="button"
+      disabled={!isSettled}
+      onclick={() => (balances = true)}>Terms of all…</button
     >{/if}
   {#if canManage}<button class="link" type="button" onclick={() => (arranges = true)}
       >First fields…</button
