@@ -199,6 +199,7 @@ describe('what the card says', () => {
   it('is the balance of terms over a selection, changed in one step', async () => {
     const before = JSON.stringify(await told('terms'));
     await chooseThree();
+    await visitor.says('3 items ·');
     await visitor.click('Terms of all…', 'aside');
     for (const term of ['Balanced', 'Weighed']) {
       await visitor.write('A term for all', term);
