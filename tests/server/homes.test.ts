@@ -21,7 +21,9 @@ function full(): RecordValues {
   for (const key of FIELD_KEYS) {
     const field = FIELDS[key];
     const shape = shapeOf(field);
-    if (field.type === 'enum') record[key] = field.values![1]!.key;
+    if (field.type === 'position') record[key] = '-54.3207, 10.1349';
+    else if (field.languagesOf) record[key] = { de: `Ü ${key}`, 'pt-BR': 'Outra' };
+    else if (field.type === 'enum') record[key] = field.values![1]!.key;
     else if (shape === 'list') record[key] = ['Ä one', 'two'];
     else if (shape === 'text') record[key] = `Ü ${key}`;
   }
