@@ -19,6 +19,7 @@ import {
 import type { Actor } from '#server/auth/people';
 import { laterChanges, undoable, undoAll } from '#server/ledger/many';
 import { ledgerCsv } from '#server/ledger/export';
+import { listedSpots, saveSpot } from '#server/lists/spots';
 import { startRename } from '#server/naming/rename';
 import { changeRecords, readRecords } from '#server/records/records';
 import { random } from '../../demo/paint/random';
@@ -281,6 +282,32 @@ describe('several changes', () => {
     expect(done.undone).toEqual([two!.operationId]);
     expect(done.stopped).toMatchObject({ id: one!.operationId });
     expect(done.stopped!.why).toContain('changed again since');
+  });
+
+  it('give names back in the right order, and lists with what was changed later in them', async () => {
+    const before = (await state()).names;
+    const rename = (pattern: string) =>
+      startRename(db(), null, { itemIds: ids, pattern, tellApart: false });
+    const one = await rename('One {counter 1}');
+    await idle(archive);
+    const two = await rename('Two {counter 1}');
+    await idle(archive);
+    expect((await laterChanges(db(), one)).map(({ id }) => id)).toEqual([two]);
+    const viewer = { id: null, role: 'keeper' } as unknown as Actor;
+    expect((await undoAll(db(), viewer, [one, two])).undone).toEqual([two, one]);
+    await idle(archive);
+    expect((await state()).names).toEqual(before);
+    const spot = {
+      ...{ name: 'Groyne', latitude: 1, longitude: 1, radius: 5, note: '' },
+      ...{ sublocation: '', city: '', state: '', country: '' },
+    };
+    const { id, done } = await saveSpot(db(), null, null, spot);
+    const { done: later } = await saveSpot(db(), null, id, { ...spot, radius: 9 });
+    expect((await laterChanges(db(), done!.operationId)).map((line) => line.id)).toEqual([
+      later!.operationId,
+    ]);
+    await undoAll(db(), viewer, [done!.operationId, later!.operationId]);
+    expect(await listedSpots(db())).toEqual([]);
   });
 
   it('ask for what each of them asked for itself', async () => {

@@ -37,8 +37,6 @@ const inLanguages = <const K extends string>(
 ) =>
   described(key, `${label} in other languages`, 'languages', DESCRIBED, 'edit words', {
     ...{ languagesOf, xmp, most: 4000 },
-    has: `with ${/^[aeiou]/i.test(label) ? 'an' : 'a'} ${label.toLowerCase()} in other languages`,
-    lacks: `without ${/^[aeiou]/i.test(label) ? 'an' : 'a'} ${label.toLowerCase()} in other languages`,
   });
 
 const column = (name: string): Store => ({ column: name });

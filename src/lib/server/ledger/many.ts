@@ -14,7 +14,7 @@ export const MOST_AT_ONCE = 200;
 
 /**
  * Changes made later that stand in the way of taking one back, the newest first: they wrote the same fields of the same
- * records or moved the same files, and so did others after them.
+ * records, changed the same entries of lists or moved the same files, and so did others after them.
  */
 export async function laterChanges(db: Db, operationId: string): Promise<LedgerLine[]> {
   const { rows } = await sql<{ id: string }>`
@@ -30,6 +30,10 @@ export async function laterChanges(db: Db, operationId: string): Promise<LedgerL
           select wrote.operation_id from operation_step wrote
             where mine.action = 'record' and wrote.item_id = mine.item_id and wrote.action = 'record'
               and wrote.state = 'done' and wrote.after ?| array(select jsonb_object_keys(mine.after))
+          union all
+          select listed.operation_id from operation_step listed
+            where mine.action = 'entry' and listed.action = 'entry' and listed.state = 'done'
+              and listed.after ->> 'id' = mine.after ->> 'id'
         ) theirs
         join operation later on later.id = theirs.operation_id and later.state = 'done'
           and (later.created_at, later.id) > (way.created_at, way.id)

@@ -37,9 +37,15 @@
         .get<Step[]>(`/api/ledger/${line.id}`)
         .catch((error: unknown) => (sayWrong(error), []));
   }
-  /** An undo that later changes stand in the way of, and why. */
+  /** The later changes are shown, to be taken back as well. */
   let chains = $state(false);
-  let stands = $state<{ why: string; rest: number } | null>(null);
+  /** An undo that cannot be, and why. */
+  let stands = $state<{ why: string; rest: number; isLater: boolean } | null>(null);
+  /** What stands in the way; of what was removed for good, or is at work still, nothing does. */
+  const later = (): Promise<Line[]> =>
+    api
+      .get<Line[]>(`/api/ledger/${line.id}/later`)
+      .catch((error: unknown) => (sayWrong(error), []));
   async function undo(partly = false): Promise<void> {
     stands = null;
     try {
@@ -49,7 +55,11 @@
     } catch (error) {
       const rest = error instanceof Problem ? error.data['rest'] : undefined;
       if (error instanceof Problem && error.code === 'conflict')
-        stands = { why: error.message, rest: typeof rest === 'number' ? rest : 0 };
+        stands = {
+          why: error.message,
+          rest: typeof rest === 'number' ? rest : 0,
+          isLater: (await later()).length > 0,
+        };
       else sayWrong(error);
     }
   }
@@ -84,9 +94,9 @@
         {#if stands.rest > 0}<button class="button" type="button" onclick={() => void undo(true)}
             >Give the rest back: {counted(stands.rest, 'record')}</button
           >{/if}
-        <button class="button" type="button" onclick={() => (chains = true)}
-          >Undo the later changes as well …</button
-        >
+        {#if stands.isLater}<button class="button" type="button" onclick={() => (chains = true)}
+            >Undo the later changes as well …</button
+          >{/if}
         <button class="link" type="button" onclick={() => (stands = null)}>Leave it</button>
       </p>
     </td>

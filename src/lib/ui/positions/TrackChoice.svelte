@@ -76,6 +76,15 @@
     }
     file!.value = '';
   }
+  async function forget(id: string): Promise<void> {
+    try {
+      await api.delete(`/api/positions/tracks/${id}`);
+      tracks = tracks.filter((one) => one.id !== id);
+      chosen = tracks[0]?.id ?? '';
+    } catch (error) {
+      wrong = (error as Error).message;
+    }
+  }
   const when = (ms: number): string => new Date(ms).toISOString().slice(0, 16).replace('T', ' ');
 </script>
 
@@ -120,6 +129,8 @@
     >{counted(track.points, 'point')} in {counted(track.stretches, 'stretch', 'stretches')}, {when(
       track.from,
     )} to {when(track.to)} UTC</span
+  ><button class="link" type="button" onclick={() => void forget(track.id)}
+    >Forget this track</button
   >{/if}
 {#if wrong}<span class="caution" role="alert">{wrong}</span>{/if}
 

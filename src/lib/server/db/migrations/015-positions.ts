@@ -54,6 +54,7 @@ create table track (
   brought_at timestamptz not null default now()
 );
 create index operation_step_file on operation_step (file_id) where file_id is not null;
+create index operation_step_entry on operation_step ((after ->> 'id')) where action = 'entry';
 create index item_placed on item (taken_from)
   where latitude is not null and deleted_at is null and taken_edtf like '%T%';
 
