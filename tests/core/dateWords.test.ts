@@ -109,6 +109,17 @@ describe('a known order', () => {
       datesBy({ act: 'spread', from: '', every: null }, items).map(({ problem }) => problem),
     ).toEqual([...['it has no date', null, 'its time is known already']]);
   });
+  it('of a season lies in its months', () => {
+    const ends = (text: string) => {
+      const { from, to } = takenFromText(text)!;
+      return [from.slice(0, 10), to.slice(0, 10)];
+    };
+    expect(ends('spring 1962')).toEqual(['1962-03-01', '1962-05-31']);
+    expect(ends('about summer 1974')).toEqual(['1974-06-01', '1974-08-31']);
+    expect(ends('winter 1999')).toEqual(['1999-12-01', '2000-02-29']);
+    expect(ends('from summer 1974 to autumn 1975')).toEqual(['1974-06-01', '1975-11-30']);
+    expect(takenFromText('from summer 1974 to autumn 1975')!.edtf).toBe('1974-22/1975-23');
+  });
   it('of a season or a decade is a span, not a month', () => {
     expect(precisionOf(takenFromText('1962-22')!)).toBe('span');
     expect(precisionOf(takenFromText('197X')!)).toBe('span');

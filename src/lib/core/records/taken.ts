@@ -99,11 +99,28 @@ export function takenFromText(text: string): Taken | null {
   return takenFromEdtf(text.trim()) ?? takenFromEdtf(edtfFromWords(text) ?? '');
 }
 
+/**
+ * Seasons (21 spring to 24 winter) by their months, as north of the equator; winter ends in the next year. The package
+ * takes them for quarters of the year.
+ */
+function withoutSeasons(text: string): string {
+  const months = (side: string): [from: string, to: string] => {
+    const found = /^(\d{4})-2([1-4])[~?%]?$/.exec(side);
+    if (!found) return [side, side];
+    const [year, season] = [Number(found[1]), Number(found[2])];
+    const last = season * 3 + 2;
+    const end = last > 12 ? [year + 1, last - 12] : [year, last];
+    return [`${found[1]}-${pad(season * 3)}`, `${pad(end[0]!, 4)}-${pad(end[1]!)}`];
+  };
+  const [from = '', to = from] = text.split('/');
+  const [first, last] = [months(from)[0], months(to)[1]];
+  return first === last && !text.includes('/') ? text : `${first}/${last}`;
+}
+
 /** @returns null where the text is no EDTF, or has no ends */
 function takenFromEdtf(text: string): Taken | null {
   try {
-    // The package reads no season that is about or uncertain: it has the ends of one that is certain.
-    const date = edtf(text.replace(/^(\d{4}-2[1-4])[~?%]$/, '$1'));
+    const date = edtf(withoutSeasons(text));
     if (!Number.isFinite(date.min) || !Number.isFinite(date.max)) return null;
     const wall = (milliseconds: number): string =>
       new Date(milliseconds).toISOString().slice(0, 23);
