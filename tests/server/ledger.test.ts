@@ -285,6 +285,7 @@ describe('several changes', () => {
   });
 
   it('give names back in the right order, and lists with what was changed later in them', async () => {
+    await idle(archive);
     const before = (await state()).names;
     const rename = (pattern: string) =>
       startRename(db(), null, { itemIds: ids, pattern, tellApart: false });
