@@ -3,14 +3,15 @@ import { join } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { HOUSE } from '#core/people/viewer';
 import { parseQuery } from '#core/query/grammar';
+import type { RecordChange } from '#core/records/fields';
 import { FIRST_FIELDS } from '#core/records/sections';
 import { linesOf } from '#core/records/column';
 import { findIds } from '#server/catalogue/find';
 import { pickedInOrder } from '#server/catalogue/picked';
-import { undo } from '#server/ledger/ledger';
+import { linesOf as linesIn, undo } from '#server/ledger/ledger';
 import { chooseFirstFields, firstFields } from '#server/records/card';
 import { columnPreview, layColumn } from '#server/records/column';
-import { changeRecords, readRecords, type Seen } from '#server/records/records';
+import { changeEach, changeRecords, readRecords, type Seen } from '#server/records/records';
 import { bringIn, idle, placeNamed, useArchive } from '../support/archive';
 import { exiv2, writeJpeg } from '../support/pictures';
 
@@ -137,5 +138,46 @@ describe('the fields a team wants first', () => {
     expect(await firstFields(db())).toEqual(['jobId', 'event']);
     await chooseFirstFields(db(), []);
     expect(await firstFields(db())).toEqual([]);
+  });
+});
+
+describe('the same values for many', () => {
+  it('set by the database, are what they are where each record is read, in record and ledger', async () => {
+    const changes: RecordChange[] = [
+      { title: 'Same', rating: 3 },
+      { event: 'Wind Week', creator: ['Bea Lund', 'Zoë Ångström'] },
+      { stage: 'Approved', caption: 'One “quoted” caption \\ of all' },
+      { event: '', persons: [], creditLine: '' },
+      { rating: -1, event: 'Wind Week', title: 'Same' },
+    ];
+    // Unlike each other, so that some differ in one field and some in another.
+    await changeRecords(db(), null, [ids[0]!], { title: 'Same', event: 'Other', persons: ['Ida'] });
+    await changeRecords(db(), null, [ids[1]!], { creator: ['Bea Lund'], creditLine: 'Lund' });
+    const stepsOf = (operationId: string) =>
+      db()
+        .selectFrom('operationStep')
+        .select(['position', 'itemId', 'action', 'state', 'before', 'after'])
+        .where('operationId', '=', operationId)
+        .orderBy('position')
+        .execute();
+    const told = async (change: RecordChange, each: boolean) => {
+      const done = each
+        ? await changeEach(db(), null, [{ itemIds: ids, change }])
+        : await changeRecords(db(), null, ids, change);
+      const { operationId } = done!;
+      const summary = (await linesIn(db(), [operationId]))[0]!.summary.split(/ |, /).sort();
+      const records = await readRecords(db(), ids);
+      const values = ids.map((id) => records.find((one) => one.id === id)!.values);
+      return { operationId, changed: done!.changed, summary, values };
+    };
+    for (const change of changes) {
+      const { operationId: one, ...fast } = await told(change, false);
+      const steps = await stepsOf(one);
+      await undo(db(), null, one);
+      const { operationId: other, ...slow } = await told(change, true);
+      expect(fast).toEqual(slow);
+      expect(steps).toEqual(await stepsOf(other));
+      expect(await changeRecords(db(), null, ids, change)).toBeNull();
+    }
   });
 });

@@ -22,6 +22,7 @@ import { newId } from '../house/ids';
 import { enqueue } from '../jobs/queue';
 import { notify } from '../live/notify';
 import { givenTerms } from '../terms/rules';
+import { plainOf, setAlike, type Plain } from './alike';
 import { lockRecords, storeValues } from './store';
 
 type Db = Kysely<Database> | Transaction<Database>;
@@ -267,13 +268,53 @@ async function refuseClash(
  * @returns the operation, or null where nothing differs
  * @throws ArchiveError conflict, value-refused
  */
-export const changeRecords = (
+export async function changeRecords(
   db: Kysely<Database>,
   actorId: string | null,
   itemIds: string[],
   change: RecordChange,
   seen?: Seen,
-) => changeEach(db, actorId, [{ itemIds, change }], seen);
+): Promise<{ operationId: string; changed: number } | null> {
+  const plain = plainOf(change);
+  const isUnseen = !seen || Object.keys(seen.versions).length === 0;
+  return plain && isUnseen
+    ? changeAlike(db, actorId, [...new Set(itemIds)], plain)
+    : changeEach(db, actorId, [{ itemIds, change }], seen);
+}
+
+/** As `changeRecords`, where all get the same plain values and nobody else's change is asked about. */
+const changeAlike = (
+  db: Kysely<Database>,
+  actorId: string | null,
+  itemIds: string[],
+  plain: Plain,
+) =>
+  db.transaction().execute(async (transaction) => {
+    const operationId = newId();
+    const about = {
+      id: operationId,
+      kind: 'record',
+      state: 'done',
+      actorId,
+      undoes: null,
+    } as const;
+    await transaction
+      .insertInto('operation')
+      .values({ ...about, summary: '', total: 0, finishedAt: new Date() })
+      .execute();
+    const { ids, keys } = await setAlike(transaction, itemIds, plain, { operationId, by: actorId });
+    if (ids.length === 0) {
+      await transaction.deleteFrom('operation').where('id', '=', operationId).execute();
+      return null;
+    }
+    await transaction
+      .updateTable('operation')
+      .set({ summary: `Set ${fieldWords(keys)}`, total: ids.length })
+      .where('id', '=', operationId)
+      .execute();
+    await followItems(transaction, ids, { actorId, operationId });
+    return { operationId, changed: ids.length };
+  });
 
 /** As `changeRecords`, with another change for each group of items; an item is in one group at most. */
 export async function changeEach(
