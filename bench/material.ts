@@ -54,3 +54,12 @@ export async function forgetPictures(house: House): Promise<void> {
   await house.db.deleteFrom('rendition').execute();
   await rm(join(house.rooms.cache, 'pictures'), { recursive: true, force: true });
 }
+
+/** Numbers from 0 to 1, the same for the same seed. */
+export function randomOf(seed: number): () => number {
+  let state = seed;
+  return () => {
+    state = (state * 1_664_525 + 1_013_904_223) % 4_294_967_296;
+    return state / 4_294_967_296;
+  };
+}

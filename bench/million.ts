@@ -8,6 +8,7 @@ import type { AnswerTo, Ask } from '#server/index/answer';
 import { askIndex } from '#server/index/client';
 import { changeRecords } from '#server/records/records';
 import { summaryOfItems } from '#server/records/summary';
+import { randomOf } from './material';
 import { machine, type BenchLine } from './report';
 import { seededItems } from './archive';
 
@@ -78,14 +79,6 @@ async function latencies(
     }),
   );
   return found;
-}
-
-function randomOf(seed: number): () => number {
-  let state = seed;
-  return () => {
-    state = (state * 1_664_525 + 1_013_904_223) % 4_294_967_296;
-    return state / 4_294_967_296;
-  };
 }
 
 /** Random sentences over what the seeded archive holds. */

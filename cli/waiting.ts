@@ -1,5 +1,6 @@
 import { sql } from 'kysely';
 import type { House } from '#server/house/house';
+import { withWorker } from './archive';
 
 const LOOK_EVERY_MS = 150;
 
@@ -44,4 +45,19 @@ export async function waitForJobs(
     }
     await new Promise((resolve) => setTimeout(resolve, LOOK_EVERY_MS));
   }
+}
+
+/** Carry out the jobs of an operation here, and wait until they are done. */
+export async function operationDone(
+  house: House,
+  operationId: string,
+  label: string,
+): Promise<void> {
+  const jobs = await house.db
+    .selectFrom('job')
+    .select('id')
+    .where('operationId', '=', operationId)
+    .execute();
+  if (jobs.length > 0)
+    await withWorker(house, () => waitForJobs(house, { jobs: jobs.map(({ id }) => id) }, label));
 }

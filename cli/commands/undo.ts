@@ -1,8 +1,8 @@
 import { ledger, undo } from '#server/ledger/ledger';
 import { ArchiveError } from '#core/errors';
 import { answer, parse, type Command } from '../arguments';
-import { openArchive, withWorker } from '../archive';
-import { waitForJobs } from '../waiting';
+import { openArchive } from '../archive';
+import { operationDone } from '../waiting';
 
 const help = `Usage: ./mindful undo [OPERATION] [--wait] [--json]
 
@@ -27,15 +27,7 @@ async function run(args: string[]): Promise<number> {
     if (!/^[0-9a-f-]{36}$/.test(wished))
       throw new ArchiveError('bad-request', `“${wished}” names no operation.`);
     const operation = await undo(house.db, null, wished);
-    const jobs = await house.db
-      .selectFrom('job')
-      .select('id')
-      .where('operationId', '=', operation)
-      .execute();
-    if (values.wait && jobs.length > 0)
-      await withWorker(house, () =>
-        waitForJobs(house, { jobs: jobs.map(({ id }) => id) }, 'Undoing'),
-      );
+    if (values.wait) await operationDone(house, operation, 'Undoing');
     answer(values.json, { operation }, () => `Undone by operation ${operation}.`);
     return 0;
   } finally {

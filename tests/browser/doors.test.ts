@@ -110,7 +110,10 @@ const TABLE = `
 /api/dates POST kcr
 /api/dates/preview POST kcr
 /api/rename POST k
-/api/rename/preview POST k
+/api/rename/material POST k
+/api/patterns GET k
+/api/patterns POST k
+/api/patterns/[id] DELETE k
 /api/wastebasket POST k DELETE k
 /api/wastebasket/preview POST k
 /api/ledger/csv GET kcr

@@ -1,16 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { planTargets, safeName } from '#core/intake/plan';
-import {
-  apartFrom,
-  fillPattern,
-  formatPattern,
-  nameKey,
-  nameProblem,
-  parsePattern,
-  pathProblem,
-  type NameSubject,
-} from '#core/naming/pattern';
+import { fillPattern } from '#core/naming/fill';
+import { formatPattern, parsePattern } from '#core/naming/grammar';
+import { apartFrom, nameKey, nameProblem, pathProblem } from '#core/naming/names';
+import type { NameSubject } from '#core/naming/piece';
 import { previewRename, type RenameSubject } from '#core/naming/rename';
 import { parseWallClock } from '#core/records/taken';
 
@@ -19,12 +13,15 @@ const subject = (over: Partial<NameSubject> = {}): NameSubject => ({
   original: 'HRN_4417.JPG',
   taken: parseWallClock('2026-09-12T19:42:07'),
   precision: 'moment',
-  camera: 'Marlow Heron 5',
-  creator: 'Bea Lund',
-  title: 'Over the dune',
-  number: '2026.014.0237',
   folder: 'Wind Week',
   ...over,
+  values: {
+    camera: 'Marlow Heron 5',
+    creator: 'Bea Lund',
+    title: 'Over the dune',
+    number: '2026.014.0237',
+    ...over.values,
+  },
 });
 const fill = (pattern: string, over: Partial<NameSubject> = {}): string =>
   fillPattern(parsePattern(pattern), subject(over), new Map());
@@ -92,7 +89,7 @@ describe('name patterns', () => {
   });
 
   it('keeps slashes and control characters of values out of names', () => {
-    expect(fill('{title}', { title: 'a/b\\c:d\n“e”' })).toBe('a-b-c-d-“e”');
+    expect(fill('{title}', { values: { title: 'a/b\\c:d\n“e”' } })).toBe('a-b-c-d-“e”');
   });
 
   it.each([
@@ -141,7 +138,7 @@ describe('collisions', () => {
             'x',
             subjects,
             new Map([['Wind Week', new Set(held.map(nameKey))]]),
-            { tellApart: true },
+            { clash: 'number', extension: 'lower' },
           );
           const after = lines.map((line) => nameKey(line.after));
           expect(new Set(after).size).toBe(after.length);
@@ -154,19 +151,25 @@ describe('collisions', () => {
 
   it('marks them where it was not told to', () => {
     const subjects = [1, 2].map((id): RenameSubject => ({ ...subject(), id: String(id) }));
-    const lines = previewRename('same', subjects, new Map(), { tellApart: false });
+    const lines = previewRename('same', subjects, new Map(), {
+      clash: 'refuse',
+      extension: 'lower',
+    });
     expect(lines.map((line) => line.problem)).toEqual([
-      null,
+      'another of these would have this name',
       'another of these would have this name',
     ]);
   });
 
   it('lets names trade places within a batch', () => {
     const subjects = ['a.jpg', 'b.jpg'].map((name): RenameSubject => ({
-      ...subject({ name, title: name === 'a.jpg' ? 'b' : 'a' }),
+      ...subject({ name, values: { title: name === 'a.jpg' ? 'b' : 'a' } }),
       id: name,
     }));
-    const lines = previewRename('{title}', subjects, new Map(), { tellApart: false });
+    const lines = previewRename('{title}', subjects, new Map(), {
+      clash: 'refuse',
+      extension: 'lower',
+    });
     expect(lines.map(({ after, problem }) => [after, problem])).toEqual([
       ['b.jpg', null],
       ['a.jpg', null],
@@ -210,7 +213,7 @@ describe('intake plans', () => {
   it('keeps a camera name with a slash inside its one folder', () => {
     const [target] = planTargets(
       { filing: '{camera}', naming: '{name}' },
-      [subject({ camera: '../../etc' })],
+      [subject({ values: { camera: '../../etc' } })],
       () => new Set(),
     );
     expect(target!.folder.includes('/')).toBe(false);
@@ -220,16 +223,17 @@ describe('intake plans', () => {
 
 describe('what goes along with a rename', () => {
   const named = (name: string, followers: string[] = [], title = ''): RenameSubject => ({
-    ...subject({ name, title }),
+    ...subject({ name, values: { title } }),
     id: name,
     folder: 'f',
     followers: followers.map((one) => ({ id: one, name: one, folder: 'f' })),
   });
   const held = (...names: string[]) => new Map([['f', new Set(names)]]);
   const look = (subjects: RenameSubject[], there: string[] = [], tellApart = false) =>
-    previewRename('{title}', subjects, held(...there), { tellApart }).map(
-      ({ after, followers, problem }) => [after, followers.map((one) => one.after), problem],
-    );
+    previewRename('{title}', subjects, held(...there), {
+      clash: tellApart ? 'number' : 'refuse',
+      extension: 'lower',
+    }).map(({ after, followers, problem }) => [after, followers.map((one) => one.after), problem]);
 
   it('is shown: sidecars by whole name and by stem, companions too', () => {
     const files = ['a.dng.xmp', 'a.xmp', 'a.jpg', 'other.txt'];

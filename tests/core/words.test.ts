@@ -11,7 +11,7 @@ import {
   isSidecar,
   KINDS,
 } from '#core/kinds/kinds';
-import { nameKey, nameProblem, splitName, withExtension } from '#core/naming/pattern';
+import { nameKey, nameProblem, splitName, withExtension } from '#core/naming/names';
 import { withinWords } from '#core/query/words';
 import { formatWallClock, parseWallClock, takenFromText } from '#core/records/taken';
 import { formatLdml } from '#core/text/ldml';

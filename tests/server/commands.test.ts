@@ -216,7 +216,10 @@ describe('from intake to undo', () => {
   it('renames, lists it in the ledger, and takes it back', () => {
     const query = 'in Shelf; taken 2026-09; order name';
     const folder = join(archive.house.rooms.holdings, 'Shelf/2026/2026-09-12');
-    const done = json(['rename', query, 'SLT-{counter 001}', '--wait']);
+    const shown = mindful(['rename', query, 'SLT-{counter 001}']);
+    expect(shown.out).toContain('Nothing was changed; --yes does it.');
+    expect(readdirSync(folder)).toEqual(['HRN_2.jpg']);
+    const done = json(['rename', query, 'SLT-{counter 001}', '--yes', '--wait']);
     expect(done).toMatchObject({ items: 3 });
     expect(readdirSync(folder)).toEqual(['SLT-002.jpg']);
     const lines = json<{ id: string; state: string }[]>(['undo']);

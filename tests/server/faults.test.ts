@@ -11,6 +11,7 @@ import { accessions } from '#server/intake/report/accessions';
 import { WASTEBASKET } from '#core/holdings/wastebasket';
 import { letGo, wasted } from '#server/wastebasket/wastebasket';
 import { ledger, undo } from '#server/ledger/ledger';
+import { AS_WISHED } from '../support/naming';
 import { startRename } from '#server/naming/rename';
 import { changeRecords, readRecords } from '#server/records/records';
 import { hashEssence, hashFile } from '#server/files/hash';
@@ -160,7 +161,7 @@ describe('kill -9', () => {
     await startRename(archive.house.db, null, {
       itemIds: [...ids.slice(1), ids[0]!],
       pattern: 'R0-{counter 001}',
-      tellApart: false,
+      ...AS_WISHED,
     });
     await killUntilDone(31, 4, [0, 60]);
     const [done] = await ledger(archive.house.db);

@@ -3,7 +3,7 @@ import { createHash } from 'node:crypto';
 import { join } from 'node:path';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { nameProblem } from '#core/naming/pattern';
+import { nameProblem } from '#core/naming/names';
 import { HOUSE } from '#core/people/viewer';
 import { planSchema } from '#core/intake/plan';
 import { parseQuery } from '#core/query/grammar';

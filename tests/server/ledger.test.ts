@@ -20,6 +20,7 @@ import type { Actor } from '#server/auth/people';
 import { laterChanges, undoable, undoAll } from '#server/ledger/many';
 import { ledgerCsv } from '#server/ledger/export';
 import { listedSpots, saveSpot } from '#server/lists/spots';
+import { AS_WISHED } from '../support/naming';
 import { startRename } from '#server/naming/rename';
 import { changeRecords, readRecords } from '#server/records/records';
 import { random } from '../../demo/paint/random';
@@ -72,7 +73,12 @@ describe('the ledger', () => {
         if (next() < 0.5) {
           const pattern = pick(['{name}x', 'A-{counter 1}', '{original}', 'B{counter 01}-{name}']);
           done.push(
-            await startRename(db(), null, { itemIds: chosen, pattern, tellApart: next() < 0.5 }),
+            await startRename(db(), null, {
+              itemIds: chosen,
+              pattern,
+              ...AS_WISHED,
+              clash: next() < 0.5 ? 'number' : 'refuse',
+            }),
           );
         } else {
           const change = pick([
@@ -108,7 +114,7 @@ describe('the ledger', () => {
     const operation = await startRename(db(), null, {
       itemIds: ids,
       pattern: 'Again-{counter 1}',
-      tellApart: false,
+      ...AS_WISHED,
     });
     await idle(archive);
     const after = await state();
@@ -141,7 +147,7 @@ describe('the ledger', () => {
     const operation = await startRename(db(), null, {
       itemIds: ids,
       pattern: 'Other-{counter 1}',
-      tellApart: false,
+      ...AS_WISHED,
     });
     await idle(archive);
     // Another program takes one of the old names meanwhile.
@@ -167,7 +173,7 @@ describe('the ledger', () => {
     const operation = await startRename(db(), null, {
       itemIds: [id!, ids[0]!],
       pattern: 'Last-{counter 1}',
-      tellApart: false,
+      ...AS_WISHED,
     });
     await idle(archive);
     const steps = await operationSteps(db(), operation);
@@ -288,7 +294,7 @@ describe('several changes', () => {
     await idle(archive);
     const before = (await state()).names;
     const rename = (pattern: string) =>
-      startRename(db(), null, { itemIds: ids, pattern, tellApart: false });
+      startRename(db(), null, { itemIds: ids, pattern, ...AS_WISHED });
     const one = await rename('One {counter 1}');
     await idle(archive);
     const two = await rename('Two {counter 1}');
@@ -313,7 +319,7 @@ describe('several changes', () => {
 
   it('ask for what each of them asked for itself', async () => {
     const operationId = await startRename(db(), null, {
-      ...{ itemIds: [ids[3]!], pattern: 'Named {counter 1}', tellApart: false },
+      ...{ itemIds: [ids[3]!], pattern: 'Named {counter 1}', ...AS_WISHED },
     });
     await idle(archive);
     const viewer = { id: null, role: 'guest' } as unknown as Actor;

@@ -21,6 +21,7 @@ import { showItem } from '#server/catalogue/show';
 import { pictureFile } from '#server/renditions/store';
 import { arrived, dropZoneRule, setDropZoneRule } from '#server/watching/dropzone';
 import { planSchema } from '#core/intake/plan';
+import { AS_WISHED } from '../support/naming';
 import { startRename } from '#server/naming/rename';
 import { askToCompare } from '#server/watching/compare';
 import { placeLines, pointPlace, setPlace } from '#server/watching/manage';
@@ -194,7 +195,7 @@ describe('what other programs do in a place', () => {
     await startRename(db(), null, {
       itemIds: items,
       pattern: 'OWN-{counter 01}',
-      tellApart: false,
+      ...AS_WISHED,
     });
     await idle(archive);
     await changeRecords(db(), null, items, { caption: 'Our own work' });
@@ -294,7 +295,7 @@ describe('hands off', () => {
     const path = (await showItem(db(), KEEPER, id!)).files[0]!.path;
     const bytes = readFileSync(path);
     await expect(
-      startRename(db(), null, { itemIds: [id!], pattern: 'x', tellApart: false }),
+      startRename(db(), null, { itemIds: [id!], pattern: 'x', ...AS_WISHED }),
     ).rejects.toMatchObject({ code: 'not-allowed' });
     await changeRecords(db(), null, [id!], { title: 'Only in the archive' });
     await idle(archive);

@@ -7,6 +7,7 @@ import { HOUSE } from '#core/people/viewer';
 import { findIds, findTiles } from '#server/catalogue/find';
 import { showItem } from '#server/catalogue/show';
 import { ledger, operationSteps, undo } from '#server/ledger/ledger';
+import { AS_WISHED } from '../support/naming';
 import { renamePreview, startRename } from '#server/naming/rename';
 import { changeRecords, readRecords } from '#server/records/records';
 import { startWorker } from '#server/work/worker';
@@ -169,18 +170,18 @@ describe('renaming', () => {
 
   it('shows every name before and after and marks collisions', async () => {
     const ids = await findIds(db(), HOUSE, parseQuery('kind photo; order name'));
-    const preview = await renamePreview(db(), { itemIds: ids, pattern: 'same', tellApart: false });
-    expect(preview.problems).toBe(ids.length - 1);
+    const preview = await renamePreview(db(), { itemIds: ids, pattern: 'same', ...AS_WISHED });
+    expect(preview.problems).toBe(ids.length);
     await expect(
-      startRename(db(), null, { itemIds: ids, pattern: 'same', tellApart: false }),
+      startRename(db(), null, { itemIds: ids, pattern: 'same', ...AS_WISHED }),
     ).rejects.toMatchObject({ code: 'name-refused' });
     await expect(
-      startRename(db(), null, { itemIds: ids, pattern: 'a/b', tellApart: true }),
+      startRename(db(), null, { itemIds: ids, pattern: 'a/b', ...AS_WISHED, clash: 'number' }),
     ).rejects.toMatchObject({ code: 'name-refused' });
     const held = await renamePreview(db(), {
       itemIds: ids.slice(0, 1),
       pattern: 'third',
-      tellApart: false,
+      ...AS_WISHED,
     });
     expect(held.lines[0]!.problem).toContain('there already');
   });
@@ -188,7 +189,7 @@ describe('renaming', () => {
   it('renames files with their sidecars, and undo gives every name back, also after a restart', async () => {
     const before = names();
     const ids = await findIds(db(), HOUSE, parseQuery('order name'));
-    await startRename(db(), null, { itemIds: ids, pattern: 'SLT-{counter 01}', tellApart: false });
+    await startRename(db(), null, { itemIds: ids, pattern: 'SLT-{counter 01}', ...AS_WISHED });
     await idle(archive);
     expect(names().filter((name) => !/^SLT-\d\d\.(jpg|svg|svg\.xmp)$/.test(name))).toEqual([]);
     expect(names().some((name) => name.endsWith('.svg.xmp'))).toBe(true);
@@ -213,7 +214,7 @@ describe('renaming', () => {
     await startRename(db(), null, {
       itemIds: [plain, third],
       pattern: '{title}',
-      tellApart: false,
+      ...AS_WISHED,
     });
     await idle(archive);
     expect(readFileSync(join(root, 'third.jpg')).equals(bytes)).toBe(true);
@@ -222,7 +223,7 @@ describe('renaming', () => {
   it('fails one name that another program took meanwhile, and the rest goes on', async () => {
     const ids = await findIds(db(), HOUSE, parseQuery('kind photo; order name'));
     await archive.worker.stop();
-    await startRename(db(), null, { itemIds: ids, pattern: 'Z{counter 1}', tellApart: false });
+    await startRename(db(), null, { itemIds: ids, pattern: 'Z{counter 1}', ...AS_WISHED });
     writeFileSync(join(root, 'Z2.jpg'), 'somebody else');
     archive.worker = await startWorker(archive.house);
     await idle(archive);
@@ -238,7 +239,7 @@ describe('renaming', () => {
     await db().updateTable('place').set({ handsOff: true }).execute();
     const ids = await findIds(db(), HOUSE, parseQuery('kind photo'));
     await expect(
-      startRename(db(), null, { itemIds: ids, pattern: 'H{counter 1}', tellApart: false }),
+      startRename(db(), null, { itemIds: ids, pattern: 'H{counter 1}', ...AS_WISHED }),
     ).rejects.toMatchObject({ code: 'not-allowed' });
     const file = join(
       root,

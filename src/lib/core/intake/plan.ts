@@ -1,18 +1,18 @@
 import { z } from 'zod';
 import { VALUES } from '../records/schemas';
+import { ArchiveError } from '../errors';
+import { filler, folderPieces, type Counters } from '../naming/fill';
+import { choicesIn, formatChoice, parsePattern } from '../naming/grammar';
 import {
   apartFrom,
-  fillPattern,
   nameKey,
   nameProblem,
   nameSafe,
-  parsePattern,
   pathProblem,
   splitName,
   withExtension,
-  type Counters,
-  type NameSubject,
-} from '../naming/pattern';
+} from '../naming/names';
+import type { NameSubject, Piece } from '../naming/piece';
 
 export const MODES = ['in-place', 'copy', 'move'] as const;
 export type Mode = (typeof MODES)[number];
@@ -74,18 +74,41 @@ export interface PlanPatterns {
   naming: string;
 }
 
-/** Folder path of one subject; slashes come from the pattern alone, never from a value. */
-function folderOf(filing: string, subject: NameSubject, counters: Counters): string {
-  return filing
-    .split('/')
-    .filter((part) => part.trim() !== '')
-    .map((part) => fillPattern(parsePattern(part), subject, counters).trim())
-    .join('/');
+/** What is known of a file before it is brought in. */
+const KNOWN_FIELDS = ['camera', 'creator', 'title'];
+const KNOWN_SCOPES = ['all', 'day', 'folder', 'camera', 'name'];
+const KNOWN_WORDS = ['name', 'original', 'extension'];
+
+/** @throws ArchiveError pattern-unclear naming a piece nobody knows before a file is brought in */
+function refuseUnknown(pieces: readonly Piece[]): void {
+  for (const choice of choicesIn(pieces)) {
+    const { source } = choice;
+    const isKnown =
+      source.of === 'text' ||
+      (source.of === 'date' && source.date === 'taken') ||
+      (source.of === 'counter' && source.named === null && KNOWN_SCOPES.includes(source.scope)) ||
+      (source.of === 'word' && KNOWN_WORDS.includes(source.word)) ||
+      (source.of === 'field' && KNOWN_FIELDS.includes(source.key));
+    if (!isKnown)
+      throw new ArchiveError(
+        'pattern-unclear',
+        `“{${formatChoice(choice)}}” is not known before a file is brought in.`,
+      );
+  }
 }
 
-/** Split a filing pattern at its slashes, not at slashes inside a piece. */
-function checkFiling(filing: string): void {
-  for (const part of filing.split('/')) parsePattern(part);
+/** What fills the patterns of an intake. @throws ArchiveError pattern-unclear */
+function fillers({ filing, naming }: PlanPatterns, counters: Counters) {
+  const context = { counters, now: 0, zone: 'UTC' };
+  const [folders, names] = [folderPieces(filing), parsePattern(naming)];
+  [...folders, names].forEach(refuseUnknown);
+  const folderParts = folders.map((pieces) => filler(pieces, context));
+  return {
+    /** Slashes come from the pattern alone, never from a value. */
+    folderOf: (subject: NameSubject): string =>
+      folderParts.map((fill) => fill(subject).trim()).join('/'),
+    nameOf: filler(names, context),
+  };
 }
 
 /** A name that came from elsewhere made fit for every disk; its extension stays. */
@@ -115,16 +138,12 @@ export function planTargets(
   held: (folder: string) => Set<string>,
   counters: Counters = new Map(),
 ): Target[] {
-  checkFiling(patterns.filing);
-  const naming = parsePattern(patterns.naming);
+  const { folderOf, nameOf } = fillers(patterns, counters);
   const given = new Map<string, Set<string>>();
   return subjects.map((subject) => {
-    const folder = folderOf(patterns.filing, subject, counters);
+    const folder = folderOf(subject);
     const [name, original] = [safeName(subject.name), safeName(subject.original)];
-    const wished = withExtension(
-      fillPattern(naming, { ...subject, name, original, folder }, counters),
-      name,
-    );
+    const wished = withExtension(nameOf({ ...subject, name, original, folder }), name);
     const problem = pathProblem(folder) ?? nameProblem(wished);
     if (problem) return { folder, name: wished, problem };
     const mine = given.get(folder) ?? new Set<string>();

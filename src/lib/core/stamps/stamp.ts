@@ -1,7 +1,9 @@
 import { ArchiveError } from '../errors';
 import type { ContributorEntry, StampLine, Way } from '../lists/entries';
 import { MOST_LINES } from '../lists/limits';
-import { parsePattern, type NameSubject, type Piece } from '../naming/pattern';
+import { counts, parsePattern } from '../naming/grammar';
+import { fillText } from '../naming/fill';
+import type { Piece } from '../naming/piece';
 import {
   FIELD_KEYS,
   FIELDS,
@@ -11,8 +13,7 @@ import {
   type RecordValues,
 } from '../records/fields';
 import { isBlank } from '../records/takeOver';
-import { precisionOf, takenFromText } from '../records/taken';
-import { formatLdml } from '../text/ldml';
+import { parseWallClock, precisionOf, takenFromText } from '../records/taken';
 
 /** A stamp: prepared values of a record, in which pieces in braces stand for what an item says of itself. */
 export const WAY_WORDS: Record<Way, string> = {
@@ -32,7 +33,7 @@ export function waysOf(key: FieldKey): readonly Way[] {
 /** What the pieces of a stamp are filled from. */
 export interface Stamped {
   values: RecordValues;
-  subject: Omit<NameSubject, 'folder' | 'precision' | 'taken'>;
+  subject: Record<'name' | 'original' | 'number' | 'camera' | 'creator' | 'title', string>;
 }
 
 const unclear = (sentence: string): ArchiveError => new ArchiveError('pattern-unclear', sentence);
@@ -40,8 +41,7 @@ const unclear = (sentence: string): ArchiveError => new ArchiveError('pattern-un
 /** A text's pieces. @throws ArchiveError pattern-unclear; counters count names, not values */
 function piecesOf(text: string): Piece[] {
   const pieces = parsePattern(text);
-  if (pieces.some(({ piece }) => piece === 'counter'))
-    throw unclear('A counter counts names; it has no place in a stamp.');
+  if (counts(pieces)) throw unclear('A counter counts names; it has no place in a stamp.');
   return pieces;
 }
 
@@ -72,41 +72,26 @@ export function checkStamp(lines: readonly StampLine[]): void {
   }
 }
 
-const DEPTH = { span: 0, year: 1, month: 2, day: 3, moment: 4 } as const;
-const needed = (format: string): keyof typeof DEPTH => {
-  const fields = format.replace(/'[^']*'/g, '');
-  if (/[HmsS]/.test(fields)) return 'moment';
-  return /[dEw]/.test(fields) ? 'day' : /M/.test(fields) ? 'month' : 'year';
-};
+/** What a field of the record says in a text. */
+const said = (value: unknown): string =>
+  Array.isArray(value) ? value.join(', ') : typeof value === 'string' ? value : '';
 
 /** A text with its pieces filled; null where the item does not say one of them: nothing is made up. */
 export function stampText(text: string, { values, subject }: Stamped): string | null {
-  let filled = '';
-  for (const piece of piecesOf(text)) {
-    const part = ((): string => {
-      if (piece.piece === 'text') return piece.text;
-      if (piece.piece === 'counter') return '';
-      if (piece.piece === 'taken') {
-        const { taken } = values;
-        if (!taken || DEPTH[precisionOf(taken)] < DEPTH[needed(piece.format)]) return '';
-        return formatLdml(clockOf(taken.from), piece.format);
-      }
-      if (piece.piece === 'name' || piece.piece === 'original')
-        return subject[piece.piece].replace(/(.)\.[^.]{1,11}$/, '$1');
-      return subject[piece.piece];
-    })();
-    if (part === '') return null;
-    filled += part;
-  }
-  return filled;
+  const { name, original, ...told } = subject;
+  const { taken } = values;
+  return fillText(piecesOf(text), {
+    ...{ name, original, folder: '' },
+    taken: taken ? parseWallClock(taken.from) : null,
+    precision: taken ? precisionOf(taken) : 'span',
+    offset: taken?.offset ?? null,
+    values: {
+      ...Object.fromEntries(FIELD_KEYS.map((key) => [key, said(values[key])])),
+      rating: values.rating === 0 ? '' : String(values.rating),
+      ...told,
+    },
+  });
 }
-
-const clockOf = (wall: string) => {
-  const [year, month, day, hour, minute, second, millisecond] = wall.split(/[-T:.]/).map(Number);
-  return { year, month, day, hour, minute, second, millisecond } as Parameters<
-    typeof formatLdml
-  >[0];
-};
 
 const added = (held: string, text: string): string =>
   held.includes(text) ? held : held === '' ? text : `${held} ${text}`;

@@ -15,8 +15,14 @@ export interface WallClock {
 const LOCALE = 'en-GB';
 const pad = (value: number, width: number): string => String(value).padStart(width, '0');
 const asUtc = (time: WallClock): Date => new Date(Date.UTC(time.year, time.month - 1, time.day));
-const word = (time: WallClock, options: Intl.DateTimeFormatOptions): string =>
-  new Intl.DateTimeFormat(LOCALE, { ...options, timeZone: 'UTC' }).format(asUtc(time));
+const words = (options: Intl.DateTimeFormatOptions) => {
+  const format = new Intl.DateTimeFormat(LOCALE, { ...options, timeZone: 'UTC' });
+  return (time: WallClock): string => format.format(asUtc(time));
+};
+const WORDS = {
+  month: { short: words({ month: 'short' }), long: words({ month: 'long' }) },
+  weekday: { short: words({ weekday: 'short' }), long: words({ weekday: 'long' }) },
+};
 
 /** ISO 8601 week number. */
 function week(time: WallClock): number {
@@ -32,12 +38,12 @@ function field(time: WallClock, letter: string, width: number): string | null {
     case 'y':
       return width === 2 ? pad(time.year % 100, 2) : pad(time.year, width);
     case 'M':
-      if (width >= 3) return word(time, { month: width === 3 ? 'short' : 'long' });
+      if (width >= 3) return WORDS.month[width === 3 ? 'short' : 'long'](time);
       return pad(time.month, width);
     case 'd':
       return pad(time.day, width);
     case 'E':
-      return word(time, { weekday: width >= 4 ? 'long' : 'short' });
+      return WORDS.weekday[width >= 4 ? 'long' : 'short'](time);
     case 'H':
       return pad(time.hour, width);
     case 'm':
@@ -53,15 +59,30 @@ function field(time: WallClock, letter: string, width: number): string | null {
   }
 }
 
+const ANY: WallClock = {
+  ...{ year: 2026, month: 9, day: 12, hour: 19, minute: 42, second: 7, millisecond: 0 },
+};
+const TOKEN = /'([^']*)'|([A-Za-z])\2*|[^'A-Za-z]+|'/g;
+
 /**
- * Format a wall-clock time: `yyyy-MM-dd`, `MMMM`, `'day' d`. Letters in single quotes stand for themselves.
+ * What writes wall-clock times: `yyyy-MM-dd`, `MMMM`, `'day' d`. Letters in single quotes stand for themselves.
  * @throws RangeError naming the letter, where a pattern uses a field that is not supported
  */
-export function formatLdml(time: WallClock, pattern: string): string {
-  return pattern.replace(/'([^']*)'|([A-Za-z])\2*/g, (found, quoted: string | undefined) => {
+export function ldmlFormatter(pattern: string): (time: WallClock) => string {
+  const parts = [...pattern.matchAll(TOKEN)].map(([found, quoted, letter]) => {
     if (quoted !== undefined) return quoted === '' ? "'" : quoted;
-    const text = field(time, found[0]!, found.length);
-    if (text === null) throw new RangeError(`“${found}” is not a date field we know`);
-    return text;
+    if (letter === undefined) return found;
+    if (field(ANY, letter, found.length) === null)
+      throw new RangeError(`“${found}” is not a date field we know`);
+    return (time: WallClock): string => field(time, letter, found.length)!;
   });
+  return (time) => {
+    let text = '';
+    for (const part of parts) text += typeof part === 'string' ? part : part(time);
+    return text;
+  };
 }
+
+/** A wall-clock time by a pattern, as `ldmlFormatter` writes it. @throws RangeError */
+export const formatLdml = (time: WallClock, pattern: string): string =>
+  ldmlFormatter(pattern)(time);

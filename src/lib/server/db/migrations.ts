@@ -13,6 +13,7 @@ import { reading } from './migrations/012-reading';
 import { bursts } from './migrations/013-bursts';
 import { lists } from './migrations/014-lists';
 import { positions } from './migrations/015-positions';
+import { filing } from './migrations/016-filing';
 
 /** In their order, for ever: a migration that has landed is never edited. */
 export const MIGRATIONS: { name: string; statements: string }[] = [
@@ -31,4 +32,5 @@ export const MIGRATIONS: { name: string; statements: string }[] = [
   { name: '013-bursts', statements: bursts },
   { name: '014-lists', statements: lists },
   { name: '015-positions', statements: positions },
+  { name: '016-filing', statements: filing },
 ];

@@ -214,6 +214,16 @@ export interface Database {
   };
   setting: { key: string; value: JSONColumnType<object> };
   counter: { placeId: string; pattern: string; scope: string; next: number };
+  namedCounter: { name: string; next: number };
+  keptPattern: {
+    id: string;
+    purpose: 'naming' | 'filing';
+    name: string;
+    pattern: string;
+    choices: ColumnType<Record<string, unknown>, string, string>;
+    madeBy: string | null;
+    madeAt: Generated<Date>;
+  };
   lineage: {
     itemId: string;
     kind: LineageKind;

@@ -1,134 +1,121 @@
-import { createHash } from 'node:crypto';
-import { sql, type Kysely } from 'kysely';
+import { sql, type Kysely, type Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
-import { nameKey } from '#core/naming/pattern';
-import { previewRename, type RenameLine, type RenameSubject } from '#core/naming/rename';
-import { parseWallClock, precisionOf } from '#core/records/taken';
+import { namedCounters, namedKey, type Counters } from '#core/naming/fill';
+import { fingerprintOf } from '#core/naming/fingerprint';
+import { choicesIn, parsePattern } from '#core/naming/grammar';
+import type { ExtensionRule } from '#core/naming/names';
+import { AS_GIVEN, inCountingOrder, type CountingOrder } from '#core/naming/order';
+import {
+  previewRename,
+  type ClashRule,
+  type RenameLine,
+  type RenameSubject,
+} from '#core/naming/rename';
+import { heldIn, packSubjects, type NamingFolder, type NamingMaterial } from '#core/naming/wire';
+import type { Viewer } from '#core/people/viewer';
 import { counted } from '#core/text/quantities';
 import type { Database } from '../db/schema';
-import { namesIn } from '../files/disk';
+import { refuseHandsOff } from '../files/door';
 import { filesOf, type LocatedFile } from '../files/located';
-import { joinPath } from '../files/paths';
 import { newId } from '../house/ids';
 import { enqueue } from '../jobs/queue';
 import { insertSteps } from '../ledger/steps';
-import { takenOfRow } from '../records/records';
-import { refuseHandsOff } from '../files/door';
+import { foldersOf, namedCountersOf, subjectsOf } from './subjects';
+
+type Db = Kysely<Database>;
 
 const MOST_ITEMS = 100_000;
 
-/** What names are filled from, in the order of the ids given. */
-async function subjectsOf(
-  db: Kysely<Database>,
-  itemIds: string[],
-  files: LocatedFile[],
-): Promise<RenameSubject[]> {
-  const rows = await db
-    .selectFrom('item')
-    .select(['id', 'number', 'originalName', 'camera', 'creator', 'title'])
-    .select(['takenEdtf', 'takenFrom', 'takenTo', 'takenOffset'])
-    .where('id', '=', sql<string>`any(${itemIds}::uuid[])`)
-    .where('deletedAt', 'is', null)
-    .execute();
-  const byId = new Map(rows.map((row) => [row.id, row]));
-  const fileByItem = new Map(
-    files.filter((file) => file.role === 'original').map((file) => [file.itemId, file]),
-  );
-  const beside = new Map<string, LocatedFile[]>();
-  for (const file of files)
-    if (file.role !== 'original')
-      beside.set(file.itemId, [...(beside.get(file.itemId) ?? []), file]);
-  return itemIds.flatMap((id): RenameSubject[] => {
-    const row = byId.get(id);
-    const file = fileByItem.get(id);
-    if (!row || !file) return [];
-    const taken = takenOfRow(row);
-    return [
-      {
-        id,
-        name: file.name,
-        original: row.originalName,
-        taken: taken ? parseWallClock(taken.from) : null,
-        precision: taken ? precisionOf(taken) : 'span',
-        camera: row.camera,
-        creator: row.creator[0] ?? '',
-        title: row.title,
-        number: row.number,
-        folder: file.folderId,
-        followers: (beside.get(id) ?? []).map((one) => ({
-          id: one.id,
-          name: one.name,
-          folder: one.folderId,
-        })),
-      } satisfies RenameSubject,
-    ];
-  });
-}
-
-/** Names on disk of the folders concerned, without the batch's own. */
-async function heldNames(files: LocatedFile[]): Promise<Map<string, Set<string>>> {
-  const folders = new Map(files.map((file) => [file.folderId, joinPath(file.root, file.folder)]));
-  const mine = new Set(files.map((file) => `${file.folderId}/${nameKey(file.name)}`));
-  const held = new Map<string, Set<string>>();
-  for (const [folderId, path] of folders) {
-    const keys = (await namesIn(path))
-      .map(nameKey)
-      .filter((key) => !mine.has(`${folderId}/${key}`));
-    held.set(folderId, new Set(keys));
-  }
-  return held;
-}
-
-interface RenameWish {
+export interface RenameWish {
+  viewer: Viewer;
   itemIds: string[];
   pattern: string;
-  tellApart: boolean;
-  /** Of the preview that was seen: what is done is what was shown. */
-  fingerprint?: string;
+  clash: ClashRule;
+  extension: ExtensionRule;
+  order?: CountingOrder | undefined;
+  /** The moment that counts as today, ms. */
+  now?: number;
 }
 
-interface RenamePreview {
-  lines: RenameLine[];
-  fingerprint: string;
-  problems: number;
-  unchanged: number;
+/** All that a preview is reckoned from, for as long as nobody changes any of it. */
+interface Material {
+  subjects: RenameSubject[];
+  folders: NamingFolder[];
+  counters: Record<string, number>;
+  files: LocatedFile[];
 }
 
-async function prepare(
-  db: Kysely<Database>,
-  wish: RenameWish,
-): Promise<{ lines: RenameLine[]; files: LocatedFile[] }> {
-  if (wish.itemIds.length > MOST_ITEMS)
+/** Zone of the house, in which instants are told where a pattern names none. */
+export const houseZone = (): string => new Intl.DateTimeFormat().resolvedOptions().timeZone;
+
+async function gather(
+  db: Db,
+  viewer: Viewer,
+  itemIds: string[],
+  pattern: string,
+): Promise<Material> {
+  if (itemIds.length > MOST_ITEMS)
     throw new ArchiveError('value-refused', `At most ${MOST_ITEMS} names at once.`);
+  const pieces = parsePattern(pattern);
   // Parts of a bundle keep their names: the document that links to them knows them by those.
-  const files = (await filesOf(db, wish.itemIds)).filter(({ role }) => role !== 'part');
-  const subjects = await subjectsOf(db, wish.itemIds, files);
-  const lines = previewRename(wish.pattern, subjects, await heldNames(files), {
-    tellApart: wish.tellApart,
-  });
-  return { lines, files };
+  const files = (await filesOf(db, itemIds)).filter(({ role }) => role !== 'part');
+  return {
+    subjects: await subjectsOf(db, viewer, itemIds, { pieces, files }),
+    folders: await foldersOf(files),
+    counters: await namedCountersOf(db, pieces),
+    files,
+  };
 }
 
-/** All that a rename would do, in a few characters. */
-const fingerprintOf = (lines: RenameLine[]): string =>
-  createHash('sha256')
-    .update(
-      JSON.stringify(
-        lines.map(({ id, before, after, followers }) => [
-          id,
-          before,
-          after,
-          ...followers.map((one) => [one.id, one.before, one.after]),
-        ]),
-      ),
-    )
-    .digest('base64url');
+/** @throws ArchiveError pattern-unclear, value-refused for too many */
+export async function namingMaterial(
+  db: Db,
+  viewer: Viewer,
+  wish: { itemIds: string[]; pattern: string },
+  now: number,
+): Promise<NamingMaterial> {
+  const { subjects, folders, counters } = await gather(db, viewer, wish.itemIds, wish.pattern);
+  const keys = [...new Set(subjects.slice(0, 1).flatMap(({ values }) => Object.keys(values)))];
+  const withHashes = choicesIn(parsePattern(wish.pattern)).some(
+    ({ source }) => source.of === 'word' && source.word === 'hash',
+  );
+  return {
+    columns: packSubjects(subjects, folders, keys, withHashes),
+    ...{ counters, now, zone: houseZone() },
+  };
+}
 
-/** Every old and new name, collisions marked; nothing is changed. */
+interface Prepared {
+  lines: RenameLine[];
+  files: LocatedFile[];
+  counters: Counters;
+}
+
+async function prepare(db: Db, wish: RenameWish): Promise<Prepared> {
+  const {
+    subjects,
+    folders,
+    counters: stand,
+    files,
+  } = await gather(db, wish.viewer, wish.itemIds, wish.pattern);
+  const counters: Counters = new Map(
+    Object.entries(stand).map(([name, next]) => [namedKey(name), next]),
+  );
+  const lines = previewRename(
+    wish.pattern,
+    inCountingOrder(subjects, wish.order ?? AS_GIVEN),
+    heldIn(folders),
+    wish,
+    { counters, now: wish.now ?? Date.now(), zone: houseZone() },
+  );
+  return { lines, files, counters };
+}
+
+/** Every old and new name, and what stands in the way; nothing is changed. */
 export async function renamePreview(
-  db: Kysely<Database>,
+  db: Db,
   wish: RenameWish,
-): Promise<RenamePreview> {
+): Promise<{ lines: RenameLine[]; fingerprint: string; problems: number; unchanged: number }> {
   const { lines } = await prepare(db, wish);
   return {
     lines,
@@ -138,19 +125,39 @@ export async function renamePreview(
   };
 }
 
+/** Keep where counters that go on stand now. */
+async function keepNamed(
+  db: Transaction<Database>,
+  pattern: string,
+  counters: Counters,
+): Promise<void> {
+  for (const name of namedCounters(parsePattern(pattern)).keys()) {
+    const next = counters.get(namedKey(name));
+    if (next === undefined) continue;
+    await db
+      .insertInto('namedCounter')
+      .values({ name, next })
+      .onConflict((conflict) =>
+        conflict.column('name').doUpdateSet({ next: sql`greatest(named_counter.next, ${next})` }),
+      )
+      .execute();
+  }
+}
+
 /**
  * Rename by a pattern: noted in the ledger first, carried out by a job, undone by the ledger.
  * Sidecars follow their files.
+ * @param fingerprint of the preview that was seen: what is done is what was shown
  * @returns the operation
  * @throws ArchiveError name-refused where a name cannot be given, not-allowed for hands-off places, conflict where
  * something changed since the preview
  */
 export async function startRename(
-  db: Kysely<Database>,
+  db: Db,
   actorId: string | null,
-  wish: RenameWish,
+  wish: RenameWish & { fingerprint?: string },
 ): Promise<string> {
-  const { lines, files } = await prepare(db, wish);
+  const { lines, files, counters } = await prepare(db, wish);
   if (wish.fingerprint !== undefined && wish.fingerprint !== fingerprintOf(lines))
     throw new ArchiveError(
       'conflict',
@@ -164,7 +171,6 @@ export async function startRename(
   const changed = lines.filter((line) => line.before !== line.after);
   if (changed.length === 0)
     throw new ArchiveError('name-refused', 'All these files have these names already.');
-  files.forEach(refuseHandsOff);
   const names = new Map(
     changed.flatMap(({ id, after, followers }): [string, string][] => [
       [`original of ${id}`, after],
@@ -175,32 +181,29 @@ export async function startRename(
     const name = names.get(file.role === 'original' ? `original of ${file.itemId}` : file.id);
     return name === undefined || name === file.name ? [] : [{ file, name }];
   });
+  steps.forEach(({ file }) => refuseHandsOff(file));
   const id = newId();
-  const summary = `Renamed ${counted(changed.length, 'item')} by “${wish.pattern}”`;
+  const what = counted(changed.length, 'item');
   await db.transaction().execute(async (transaction) => {
     await transaction
       .insertInto('operation')
-      .values({ id, kind: 'rename', summary, actorId, undoes: null, total: steps.length })
+      .values({
+        ...{ id, kind: 'rename', actorId, undoes: null, total: steps.length },
+        summary: `Renamed ${what} by “${wish.pattern}”`,
+      })
       .execute();
     const rows = steps.map(({ file, name }, position) => ({
-      operationId: id,
-      position,
-      action: 'rename' as const,
-      itemId: file.itemId,
-      fileId: file.id,
+      ...{ operationId: id, position, action: 'rename' as const },
+      ...{ itemId: file.itemId, fileId: file.id },
       before: JSON.stringify({ name: file.name }),
       after: JSON.stringify({ name }),
     }));
     await insertSteps(transaction, rows);
+    await keepNamed(transaction, wish.pattern, counters);
     await enqueue(transaction, [
       {
-        task: 'operation',
-        title: `Renaming ${counted(changed.length, 'item')}`,
-        subject: id,
-        operationId: id,
-        createdBy: actorId,
-        total: steps.length,
-        unit: 'names',
+        ...{ task: 'operation', title: `Renaming ${what}`, subject: id, operationId: id },
+        ...{ createdBy: actorId, total: steps.length, unit: 'names' },
       },
     ]);
   });

@@ -6,7 +6,7 @@ import { hierarchyOf } from '#core/terms/rules';
 import { counted } from '#core/text/quantities';
 import { embeds } from '#core/kinds/kinds';
 import { FIELD_KEYS, type FieldKey } from '#core/records/fields';
-import { splitName } from '#core/naming/pattern';
+import { splitName } from '#core/naming/names';
 import { tagsFromRecord, targetIn, type TagChanges } from '#core/records/mapping';
 import { stillDisputed, toldOf, type Told } from '#core/records/reconcile';
 import type { House } from '../house/house';

@@ -5,7 +5,7 @@ import sharp from 'sharp';
 import { ArchiveError } from '#core/errors';
 import type { Kind } from '#core/kinds/kinds';
 import { leaves, type Leaving } from '#core/rooms/grants';
-import { splitName } from '#core/naming/pattern';
+import { splitName } from '#core/naming/names';
 import { attachment, sendFile } from '../edge/send';
 import { isThere } from '../files/disk';
 import { heldOriginalOf, type LocatedFile } from '../files/located';

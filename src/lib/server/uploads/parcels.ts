@@ -2,7 +2,7 @@ import { rename, rm, readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { z } from 'zod';
 import { ArchiveError } from '#core/errors';
-import { apartFrom, nameKey } from '#core/naming/pattern';
+import { apartFrom, nameKey } from '#core/naming/names';
 import { uploadPath } from '#core/uploads/path';
 import { makeFolder, namesIn, syncFolder, walk } from '../files/disk';
 import { bytesOfPath, joinPath, realInside, splitPath } from '../files/paths';

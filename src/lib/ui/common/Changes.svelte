@@ -11,12 +11,13 @@
     /** Rows that cannot be done as they are. */
     isBad?: (index: number) => boolean;
     cells: Snippet<[index: number]>;
+    onvisible?: (from: number, to: number) => void;
   }
-  const { label, count, columns, isBad = () => false, cells }: Props = $props();
+  const { label, count, columns, isBad = () => false, cells, onvisible }: Props = $props();
 </script>
 
 <div class="table" role="table" aria-label={label} aria-rowcount={count}>
-  <Rows {count} rowHeight={26} plain>
+  <Rows {count} rowHeight={26} plain {onvisible}>
     {#snippet row(at)}
       <div
         class="row"

@@ -218,6 +218,7 @@
             value={draft.filing}
             label="Filing pattern"
             folders
+            early
             onchange={(value) => (draft.filing = value)}
           />
           {#if preview}
@@ -229,6 +230,7 @@
           <PatternField
             value={draft.naming}
             label="Name pattern"
+            early
             onchange={(value) => (draft.naming = value)}
           />
           {#if preview}

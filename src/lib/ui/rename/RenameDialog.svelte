@@ -1,126 +1,139 @@
 <script lang="ts">
+  import { ORDERS, type OrderBy } from '#core/naming/order';
+  import { CLASH_RULES, LINE_FILTERS } from '#core/naming/rename';
+  import { CLASH_WORDS, FILTER_WORDS } from '#core/naming/words';
+  import type { NamingChoices } from '#core/naming/wish';
   import type { Picked } from '#core/query/picked';
-  import { counted } from '#core/text/quantities';
+  import { counted, formatCount } from '#core/text/quantities';
   import { api } from '../common/api';
   import Dialog from '../common/Dialog.svelte';
   import { sayDone } from '../common/notices.svelte';
-  import Changes from '../common/Changes.svelte';
+  import Segments from '../common/Segments.svelte';
+  import FindReplace from './FindReplace.svelte';
+  import KeptPatterns from './KeptPatterns.svelte';
+  import NameRows from './NameRows.svelte';
+  import { Naming } from './naming.svelte';
   import PatternField from './PatternField.svelte';
 
-  interface Line {
-    id: string;
-    before: string;
-    after: string;
-    followers: { id: string; before: string; after: string }[];
-    problem: string | null;
-    numbered: boolean;
-  }
   interface Props {
     ids: Picked;
     count: number;
-    remembered: string | undefined;
+    remembered: Partial<NamingChoices> | undefined;
     onclose: () => void;
   }
   const { ids, count, remembered, onclose }: Props = $props();
+  const USUAL = '{taken yyyyMMdd}-{counter 0001 by day}';
   // svelte-ignore state_referenced_locally
-  let pattern = $state(remembered ?? '{taken yyyyMMdd}-{counter 0001 by day}');
-  let tellApart = $state(false);
-  let lines = $state.raw<Line[]>([]);
-  let problems = $state(0);
-  let unchanged = $state(0);
-  let fingerprint = '';
-  let wrong = $state('');
-  let busy = $state(false);
-
-  $effect(() => {
-    const wish = { itemIds: ids, pattern, tellApart };
-    const timer = setTimeout(() => {
-      api
-        .post<{ lines: Line[]; problems: number; unchanged: number; fingerprint: string }>(
-          '/api/rename/preview',
-          wish,
-        )
-        .then((found) => {
-          if (wish.pattern !== pattern) return;
-          ({ lines, problems, unchanged, fingerprint } = found);
-          wrong = '';
-        })
-        .catch((error: Error) => {
-          wrong = error.message;
-          lines = [];
-        });
-    }, 150);
-    return () => clearTimeout(timer);
-  });
+  const naming = new Naming(ids, { pattern: USUAL, ...remembered });
+  let way = $state<'pattern' | 'replace'>('pattern');
 
   async function rename(): Promise<void> {
-    busy = true;
-    try {
-      const { operation } = await api.post<{ operation: string }>('/api/rename', {
-        itemIds: ids,
-        pattern,
-        tellApart,
-        fingerprint,
-      });
-      void api.put('/api/remembered/rename-pattern', { pattern });
-      sayDone(`Renaming ${counted(count, 'item')}.`, {
-        label: 'Undo',
-        run: () => api.post(`/api/ledger/${operation}/undo`),
-      });
-      onclose();
-    } catch (error) {
-      wrong = (error as Error).message;
-    } finally {
-      busy = false;
-    }
+    const { pattern, clash, extension } = naming;
+    const changes = naming.counts!.changed;
+    const operation = await naming.rename();
+    if (operation === null) return;
+    void api.put('/api/remembered/rename-pattern', { pattern, clash, extension });
+    sayDone(`Renaming ${counted(changes, 'item')}.`, {
+      label: 'Undo',
+      run: () => api.post(`/api/ledger/${operation}/undo`),
+    });
+    onclose();
   }
-  const changes = $derived(lines.length - unchanged);
-  /** Every file that gets a name: what goes along stands under its own. */
-  const shown = $derived(
-    lines.flatMap(({ before, after, problem, numbered, followers }) => [
-      {
-        ...{ before, after, problem, along: false },
-        word: numbered ? 'told apart' : before === after ? 'stays' : '',
-      },
-      ...followers.map((one) => ({ ...one, problem: null, along: true, word: 'goes along' })),
-    ]),
+  const ORDER_WORDS: Record<OrderBy, string> = {
+    ...{ given: 'as they hang', name: 'by present name', original: 'by first name' },
+    ...{ taken: 'by time taken', brought: 'by when they came in', changed: 'by file date' },
+  };
+  const orders = ORDERS.filter((by) => by !== 'changed');
+  const counts = $derived(naming.counts);
+  const filters = $derived(
+    LINE_FILTERS.filter(
+      (one) => one === 'all' || (counts?.[one] ?? 0) > 0 || one === naming.filter,
+    ),
   );
 </script>
 
 <Dialog title="Rename {counted(count, 'item')}" wide {onclose}>
-  <p class="says">Give each the name</p>
-  <PatternField value={pattern} label="Name pattern" onchange={(value) => (pattern = value)} />
-  <label class="apart"
-    ><input type="checkbox" bind:checked={tellApart} /> Where two would have one name, tell them apart
-    with -2, -3 …</label
-  >
-  {#if wrong}<p class="wrong" role="alert">{wrong}</p>{/if}
-  <Changes
-    label="Names before and after"
-    count={shown.length}
-    columns="1fr 1.2fr 1fr"
-    isBad={(at) => Boolean(shown[at]!.problem)}
-  >
-    {#snippet cells(at)}
-      {@const line = shown[at]!}
-      <span class="mono pencil" class:along={line.along} role="cell">{line.before}</span>
-      <span class="mono" role="cell" class:same={line.before === line.after}>{line.after}</span>
-      <span role="cell" class={line.problem ? 'wrong' : 'caution'}>{line.problem ?? line.word}</span
+  <div class="head">
+    <Segments
+      label="How"
+      options={[
+        { value: 'pattern', words: 'by a pattern' },
+        { value: 'replace', words: 'find and replace' },
+      ]}
+      value={way}
+      onchange={(next) => (way = next)}
+    />
+    <KeptPatterns
+      purpose="naming"
+      pattern={naming.pattern}
+      choices={{ clash: naming.clash, extension: naming.extension }}
+      ontake={(kept) => ((way = 'pattern'), naming.take(kept))}
+    />
+  </div>
+  <ol>
+    <li>
+      {#if way === 'pattern'}
+        <PatternField
+          value={naming.pattern}
+          label="Name pattern"
+          onchange={(value) => (naming.pattern = value)}
+        />
+      {:else}
+        <FindReplace onchange={(pattern) => (naming.pattern = pattern)} />
+      {/if}
+    </li>
+    <li class="says">
+      Counted <select
+        aria-label="Order of counting"
+        value={naming.order.by}
+        onchange={({ currentTarget: { value } }) =>
+          (naming.order = { by: value as OrderBy, down: naming.order.down, moved: [] })}
+        >{#each orders as by (by)}<option value={by}>{ORDER_WORDS[by]}</option>{/each}</select
       >
-    {/snippet}
-  </Changes>
+      <button
+        class="choice"
+        type="button"
+        onclick={() => (naming.order = { ...naming.order, down: !naming.order.down, moved: [] })}
+        >{naming.order.down ? 'from the last' : 'from the first'}</button
+      >{#if naming.order.moved.length}, <button
+          class="choice"
+          type="button"
+          title="Let go of what was moved by hand"
+          onclick={() => (naming.order = { ...naming.order, moved: [] })}
+          >{formatCount(naming.order.moved.length)} moved by hand</button
+        >{/if}; the extension
+      <select aria-label="Extension" bind:value={naming.extension}
+        ><option value="keep">stays</option><option value="lower">in small letters</option><option
+          value="pattern">as the pattern says it</option
+        ></select
+      >; where two would have one name,
+      <select aria-label="Where two would have one name" bind:value={naming.clash}
+        >{#each CLASH_RULES as rule (rule)}<option value={rule}>{CLASH_WORDS[rule]}</option
+          >{/each}</select
+      >.
+    </li>
+  </ol>
+  {#if naming.wrong}<p class="wrong" role="alert">{naming.wrong}</p>{/if}
+  <p class="filters" role="group" aria-label="Which names">
+    {#each filters as one (one)}
+      <button
+        type="button"
+        class:bad={['empty', 'clashing', 'long', 'reserved'].includes(one)}
+        aria-pressed={naming.filter === one}
+        onclick={() => (naming.filter = one)}
+        >{FILTER_WORDS[one]} <span class="mono">{formatCount(counts?.[one] ?? 0)}</span></button
+      >
+    {/each}
+    <span class="pencil">drag a number, or Alt ↑ ↓ on it, to count it elsewhere</span>
+  </p>
+  <NameRows {naming} />
   {#snippet foot()}
-    <button
-      class="button act"
-      type="button"
-      disabled={busy || problems > 0 || changes === 0 || wrong !== ''}
-      onclick={() => void rename()}
-    >
-      Rename {counted(changes, 'item')}
+    <button class="button act" type="button" disabled={!naming.ready} onclick={() => void rename()}>
+      Rename {counted(counts?.changed ?? 0, 'item')}
     </button>
     <span aria-live="polite">
-      {#if problems > 0}<span class="wrong"
-          >{counted(problems, 'name')} cannot be given as they are.</span
+      {#if counts && counts.wrong > 0}<span class="wrong"
+          >{counted(counts.wrong, 'name')} cannot be given as they are.</span
         >
       {:else}<span class="pencil">The ledger keeps the old names; Undo gives them back.</span>{/if}
     </span>
@@ -128,19 +141,52 @@
 </Dialog>
 
 <style>
-  .says {
-    margin-bottom: 6px;
-    font: 16.5px var(--book);
-  }
-  .apart {
+  .head {
     display: flex;
-    gap: 8px;
-    margin: 12px 0 8px;
+    justify-content: space-between;
+    align-items: center;
+    gap: 16px;
+    margin-bottom: 10px;
   }
-  .along {
-    padding-left: 16px;
+  ol {
+    display: grid;
+    gap: 10px;
   }
-  .same {
-    color: var(--pencil);
+  .says {
+    font: 15px/1.7 var(--book);
+  }
+  select {
+    max-width: 230px;
+    border: 0;
+    border-bottom: 2px solid var(--verdigris);
+    background: none;
+    color: var(--verdigris);
+    font: inherit;
+  }
+  .filters {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 4px 6px;
+    align-items: center;
+    margin: 10px 0 6px;
+  }
+  .filters button {
+    min-height: 24px;
+    padding: 1px 9px;
+    border: 1px solid var(--rule);
+    border-radius: 12px;
+    background: var(--card);
+  }
+  .filters button[aria-pressed='true'] {
+    border-color: var(--ink);
+    background: var(--ink);
+    color: var(--card);
+  }
+  .filters .bad:not([aria-pressed='true']) {
+    border-color: var(--wax);
+    color: var(--wax);
+  }
+  .filters .pencil {
+    margin-left: auto;
   }
 </style>

@@ -1,5 +1,6 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
+  import type { NamingChoices } from '#core/naming/wish';
   import { can, type Role } from '#core/people/roles';
   import { counted } from '#core/text/quantities';
   import CollectDialog from '../collections/CollectDialog.svelte';
@@ -15,12 +16,12 @@
     selection: Selection;
     role: Role;
     collections: { id: string; name: string; count: number; kind: string }[];
-    /** The name pattern used last. */
-    pattern: string | undefined;
+    /** How names were given last. */
+    naming: Partial<NamingChoices>;
     /** The sentence it was selected in. */
     query: string;
   }
-  const { selection, role, collections, pattern, query }: Props = $props();
+  const { selection, role, collections, naming, query }: Props = $props();
   let dialog = $state<'dates' | 'where' | 'rename' | 'collect' | 'room' | 'discard' | null>(null);
   const close = (): void => void (dialog = null);
   const done = (): void => void freshen('mindful:catalogue');
@@ -100,7 +101,7 @@
     <RenameDialog
       ids={selection.picked}
       count={selection.size}
-      remembered={pattern}
+      remembered={naming}
       onclose={close}
     />
   {:else if dialog === 'collect'}

@@ -1,3 +1,4 @@
+import { lastUsed } from '#core/naming/wish';
 import { columnsFrom } from '#core/register/columns';
 import { conditionsOf, EVERYTHING, idOfRef } from '#core/query/tree';
 import { shelf, tiles, wall } from '#server/catalogue/reading';
@@ -39,7 +40,7 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
     shelf: line,
     collections: picked,
     here: Object.fromEntries(await placesHere(places)),
-    pattern: remembered['rename-pattern']?.['pattern'] as string | undefined,
+    naming: lastUsed(remembered['rename-pattern']),
     pins: (remembered['pins']?.['ids'] ?? []) as string[],
     columns: columnsFrom(remembered['register']?.['columns']),
     recent: (remembered['recent']?.['queries'] ?? []) as string[],

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { join } from 'node:path';
-import { nameProblem } from '#core/naming/pattern';
+import { nameProblem } from '#core/naming/names';
 import { ArchiveError } from '#core/errors';
 import { can } from '#core/people/roles';
 import { actorOf, body, endpoint } from '#server/edge/edge';

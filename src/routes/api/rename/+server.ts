@@ -1,20 +1,25 @@
 import { z } from 'zod';
+import { namingSchema } from '#core/naming/wish';
 import { pickedSchema } from '#core/query/picked';
 import { idsOfPicked } from '#server/catalogue/picked';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { startRename } from '#server/naming/rename';
 import type { RequestHandler } from './$types';
 
-const wishSchema = z.object({
+const wishSchema = namingSchema.extend({
   itemIds: pickedSchema,
-  pattern: z.string().min(1).max(300),
-  tellApart: z.boolean(),
   fingerprint: z.string().max(100),
+  /** The moment that counted as today where the names were shown, ms. */
+  now: z.number().int().optional(),
 });
 
 export const POST: RequestHandler = endpoint(async (event) => {
-  const { itemIds, ...wish } = await body(event, wishSchema);
+  const wish = await body(event, wishSchema);
   const { house } = event.locals;
-  const ids = await idsOfPicked(house, actorOf(event), itemIds);
-  return { operation: await startRename(house.db, actorOf(event).id, { ...wish, itemIds: ids }) };
+  const viewer = actorOf(event);
+  const itemIds = await idsOfPicked(house, viewer, wish.itemIds);
+  const now = wish.now ?? house.now().getTime();
+  return {
+    operation: await startRename(house.db, viewer.id, { ...wish, viewer, itemIds, now }),
+  };
 });

@@ -1,5 +1,5 @@
 import type { Kysely, Transaction } from 'kysely';
-import type { Counters } from '#core/naming/pattern';
+import type { Counters } from '#core/naming/fill';
 import type { Database } from '../../db/schema';
 
 type Db = Kysely<Database> | Transaction<Database>;

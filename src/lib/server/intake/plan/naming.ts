@@ -1,5 +1,6 @@
 import { planTargets, type Target } from '#core/intake/plan';
-import { nameKey, type NameSubject } from '#core/naming/pattern';
+import { nameKey } from '#core/naming/names';
+import type { NameSubject } from '#core/naming/piece';
 import { parseWallClock, precisionOf, type Taken } from '#core/records/taken';
 import { namesIn } from '../../files/disk';
 import { joinPath, splitPath } from '../../files/paths';
@@ -24,11 +25,8 @@ export function subjectOf(file: {
     original: name,
     taken: file.taken ? parseWallClock(file.taken.from) : null,
     precision: file.precision ?? (file.taken ? precisionOf(file.taken as Taken) : 'span'),
-    camera: file.camera,
-    creator: file.creator,
-    title: file.title,
-    number: '',
     folder: '',
+    values: { camera: file.camera, creator: file.creator, title: file.title },
   };
 }
 

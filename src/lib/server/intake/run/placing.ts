@@ -1,6 +1,6 @@
 import { ArchiveError } from '#core/errors';
 import { isInside } from '#core/holdings/grounds';
-import { apartFrom, nameKey } from '#core/naming/pattern';
+import { apartFrom, nameKey } from '#core/naming/names';
 import { fieldWords } from '#core/records/takeOver';
 import {
   copyVerified,

@@ -4,7 +4,7 @@ import { ArchiveError } from '#core/errors';
 import { stamped } from '#core/intake/stamp';
 import { stampChange } from '#core/stamps/stamp';
 import { embeds } from '#core/kinds/kinds';
-import { splitName } from '#core/naming/pattern';
+import { splitName } from '#core/naming/names';
 import type { FieldKey, RecordValues } from '#core/records/fields';
 import { tagsFromRecord, targetIn } from '#core/records/mapping';
 import type { Database } from '../../db/schema';

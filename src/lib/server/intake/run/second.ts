@@ -1,5 +1,5 @@
 import { ArchiveError, sentenceOf } from '#core/errors';
-import { apartFrom, nameKey } from '#core/naming/pattern';
+import { apartFrom, nameKey } from '#core/naming/names';
 import {
   copyVerified,
   factsOf,

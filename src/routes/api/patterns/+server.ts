@@ -1,0 +1,27 @@
+import { z } from 'zod';
+import { patternSchema } from '#core/naming/wish';
+import { actorOf, body, checked, endpoint } from '#server/edge/edge';
+import { keepPattern, keptPatterns } from '#server/naming/kept';
+import type { RequestHandler } from './$types';
+
+const purpose = z.enum(['naming', 'filing']);
+
+/** Patterns that are kept. */
+export const GET: RequestHandler = endpoint((event) =>
+  keptPatterns(
+    event.locals.house.db,
+    checked(z.object({ purpose }), Object.fromEntries(event.url.searchParams)).purpose,
+  ),
+);
+
+const keptSchema = z.object({
+  purpose,
+  name: z.string().trim().min(1).max(100),
+  pattern: patternSchema,
+  choices: z.record(z.string().max(40), z.union([z.string().max(200), z.boolean()])).default({}),
+});
+
+/** Keep one; one of the same name is replaced. */
+export const POST: RequestHandler = endpoint(async (event) => ({
+  id: await keepPattern(event.locals.house.db, actorOf(event).id, await body(event, keptSchema)),
+}));
