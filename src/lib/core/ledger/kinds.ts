@@ -3,6 +3,7 @@ import type { Ability } from '../people/roles';
 /** Kinds of change people are told of, and what each is counted in. */
 export const COUNTED_IN = {
   rename: 'file',
+  filing: 'file',
   record: 'record',
   lists: 'step',
   folders: 'folder',

@@ -248,22 +248,40 @@ export const fillPattern = (
   { now = 0, zone = 'UTC' }: Partial<FillContext> = {},
 ): string => filler(pieces, { counters, now, zone })(subject);
 
+/** What fills a text; null where a piece finds nothing: it says nothing of its own then. */
+function knowing(
+  pieces: readonly Piece[],
+  context: Context,
+): (subject: NameSubject) => string | null {
+  const parts = pieces.map((piece) =>
+    'text' in piece
+      ? [(): string => piece.text]
+      : piece.choices.map((choice) => choiceSays(choice, context)),
+  );
+  return (subject) => {
+    let text = '';
+    for (const ways of parts) {
+      let said = '';
+      for (const says of ways) if ((said = says(subject)) !== '') break;
+      if (said === '') return null;
+      text += said;
+    }
+    return text;
+  };
+}
+
 /** Fill a text that is no name: values stand as they are; null where a piece finds nothing. */
 export function fillText(pieces: readonly Piece[], subject: NameSubject): string | null {
-  const clean = (value: string): string => value;
-  const context: Context = { counters: new Map(), now: 0, zone: 'UTC', around: '', clean };
-  let text = '';
-  for (const piece of pieces) {
-    const ways = 'text' in piece ? [] : piece.choices;
-    const part =
-      'text' in piece
-        ? piece.text
-        : ways.map((way) => choiceSays(way, context)(subject)).find((said) => said !== '');
-    if (part === undefined) return null;
-    text += part;
-  }
-  return text;
+  const context = { counters: new Map<string, number>(), now: 0, zone: 'UTC', around: '' };
+  return knowing(pieces, { ...context, clean: (value) => value })(subject);
 }
+
+/** What fills a folder's name; null where a piece finds nothing. @throws ArchiveError pattern-unclear */
+export const folderFiller = (
+  pieces: readonly Piece[],
+  context: FillContext,
+): ((subject: NameSubject) => string | null) =>
+  knowing(pieces, { ...context, around: '', clean: nameSafe });
 
 /** What subjects must say for a pattern: keys of the registry, terms below others. */
 export function valuesNeeded(pieces: readonly Piece[]): { fields: string[]; under: string[] } {

@@ -23,8 +23,9 @@ export interface Follower {
 export interface RenameSubject extends NameSubject {
   id: string;
   followers?: Follower[];
-  /** It goes to another folder, which `folder` names then. */
+  /** It goes to another folder, which `folder` names then, from this one. */
   moves?: boolean;
+  source?: string;
 }
 
 export interface FollowerLine {
@@ -271,9 +272,7 @@ function leaveThose(subjects: readonly RenameSubject[], lines: RenameLine[]): Re
     groundOf(folder).claims.set(nameKey(after), at);
     for (const one of followers) groundOf(one.folder).claims.set(nameKey(one.after), at);
   }
-  const waiting = lines.flatMap(({ trouble, before, after }, at) =>
-    trouble !== null && before !== after ? [at] : [],
-  );
+  const waiting = lines.flatMap(({ trouble }, at) => (trouble !== null ? [at] : []));
   for (let at = waiting.pop(); at !== undefined; at = waiting.pop()) {
     const line = lines[at]!;
     if (line.settled === 'left') continue;
@@ -283,7 +282,7 @@ function leaveThose(subjects: readonly RenameSubject[], lines: RenameLine[]): Re
     };
     const keeps = [line.before, ...(subjects[at]!.followers ?? []).map(({ name }) => name)];
     for (const name of keeps) {
-      const by = groundOf(line.folder).claims.get(nameKey(name));
+      const by = groundOf(subjects[at]!.source ?? line.folder).claims.get(nameKey(name));
       if (by !== undefined && by !== at) waiting.push(by);
     }
   }

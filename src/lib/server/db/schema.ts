@@ -366,7 +366,7 @@ export interface Database {
   };
   operation: {
     id: string;
-    kind: 'rename' | 'record' | 'rewrite' | 'folders' | 'waste' | 'empty' | 'lists';
+    kind: 'rename' | 'filing' | 'record' | 'rewrite' | 'folders' | 'waste' | 'empty' | 'lists';
     summary: string;
     state: Generated<'planned' | 'doing' | 'done' | 'undone' | 'failed'>;
     actorId: string | null;

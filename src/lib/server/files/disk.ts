@@ -13,6 +13,7 @@ const WRITE_ANEW = constants.O_RDWR | constants.O_CREAT | constants.O_TRUNC | co
 
 /** Our temporary files: never listed, never brought in, removed when their work is settled. */
 export const temporaryName = (id: string): string => `.mindful-${id}.part`;
+export const isTemporary = (name: string): boolean => /^\.mindful-.*\.(part|xmp)$/.test(name);
 
 const isCode = (error: unknown, ...codes: string[]): boolean =>
   codes.includes((error as NodeJS.ErrnoException)?.code ?? '');

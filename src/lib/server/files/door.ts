@@ -7,6 +7,7 @@ import type { Database } from '../db/schema';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import {
+  copyVerified,
   factsOf,
   makeFolder,
   moveWithoutReplacing,
@@ -28,18 +29,23 @@ export interface MoveStep {
   operationId: string;
   position: number;
   fileId: string;
-  /** Folder of the place it stays in. */
-  root: string;
+  /** Of the file as it is known, by which a copy on another disk is told. */
+  contentHash: string;
+  /** `doing`: it was begun before, and cut off. */
+  state: string;
   from: Spot;
   to: Spot;
 }
 
-/** Where a file lies below the folder of its place. */
+/** Where a file lies: its place, and the folder below. */
 export interface Spot {
+  placeId: string;
+  root: string;
   folder: string;
   name: string;
 }
-const pathOf = ({ root }: MoveStep, { folder, name }: Spot): string => joinPath(root, folder, name);
+export const spotPath = ({ root, folder, name }: Spot): string => joinPath(root, folder, name);
+const folderPath = ({ root, folder }: Spot): string => joinPath(root, folder);
 
 /** @throws ArchiveError not-allowed for a place marked hands off */
 export function refuseHandsOff(file: { place: string; handsOff: boolean }): void {
@@ -50,42 +56,82 @@ export function refuseHandsOff(file: { place: string; handsOff: boolean }): void
     );
 }
 
-const parked = (step: MoveStep): string =>
-  pathOf(step, { ...step.from, name: temporaryName(`${step.operationId}-${step.position}`) });
+const temporary = ({ operationId, position }: MoveStep): string =>
+  temporaryName(`${operationId}-${position}`);
+const parked = (step: MoveStep): string => spotPath({ ...step.from, name: temporary(step) });
 
 /**
  * First half of a rename: park the file under a name of ours, so that names can trade places within a batch.
  * Safe to repeat.
  */
 export async function parkFile(step: MoveStep): Promise<void> {
-  await realInside(joinPath(step.root, step.from.folder), step.root);
-  await moveWithoutReplacing(pathOf(step, step.from), parked(step));
+  await realInside(folderPath(step.from), step.from.root);
+  await moveWithoutReplacing(spotPath(step.from), parked(step));
 }
 
 /** The folder a file goes to, made where it is not. */
-async function openTarget({ root, from, to }: MoveStep): Promise<void> {
-  const folder = joinPath(root, to.folder);
-  if (to.folder !== from.folder) await makeFolder(folder);
-  await realInside(folder, root);
+async function openTarget({ from, to }: MoveStep): Promise<void> {
+  const folder = folderPath(to);
+  if (folder !== folderPath(from)) await makeFolder(folder);
+  await realInside(folder, to.root);
 }
+
+/**
+ * To its new name; to another disk as a verified copy, after which the first one goes. Killed between the two there
+ * are two of the same, and the next try finds that out.
+ */
+async function bring(step: MoveStep, path: string): Promise<void> {
+  const target = spotPath(step.to);
+  await openTarget(step);
+  if (!(await isOtherDisk(step, path))) return moveWithoutReplacing(path, target);
+  const copy = spotPath({ ...step.to, name: temporary(step) });
+  if (step.state === 'doing' && (await isHere(target, step.contentHash))) return removeFile(path);
+  try {
+    await copyVerified(path, copy);
+    await keepOwner(path, copy);
+    await moveWithoutReplacing(copy, target);
+  } catch (error) {
+    await removeFile(copy).catch(() => undefined);
+    throw error;
+  }
+  await syncFolder(folderPath(step.to));
+  await removeFile(path);
+}
+
+async function isOtherDisk({ to }: MoveStep, path: string): Promise<boolean> {
+  const [source, target] = await Promise.all([factsOf(path), factsOf(folderPath(to))]);
+  return source !== null && target !== null && source.dev !== target.dev;
+}
+const isHere = async (path: string, contentHash: string): Promise<boolean> =>
+  (await factsOf(path)) !== null && (await hashFile(path)) === contentHash;
 
 /** A move that meets no other name of its batch. Safe to repeat. */
 export async function moveFile(step: MoveStep): Promise<void> {
-  await realInside(joinPath(step.root, step.from.folder), step.root);
-  await openTarget(step);
-  await moveWithoutReplacing(pathOf(step, step.from), pathOf(step, step.to));
+  await realInside(folderPath(step.from), step.from.root);
+  await bring(step, spotPath(step.from));
 }
 
 /** Second half: from the parked name to the new one. Safe to repeat. */
-export async function settleFile(step: MoveStep): Promise<void> {
-  await openTarget(step);
-  await moveWithoutReplacing(parked(step), pathOf(step, step.to));
-}
+export const settleFile = (step: MoveStep): Promise<void> => bring(step, parked(step));
 
 /** Take a parked file back to its old name. Safe to repeat. */
 export async function unparkFile(step: MoveStep): Promise<void> {
-  if (await factsOf(parked(step)))
-    await moveWithoutReplacing(parked(step), pathOf(step, step.from));
+  if (await factsOf(parked(step))) await moveWithoutReplacing(parked(step), spotPath(step.from));
+}
+
+/** Whether a step that was cut off has its file under the new name already: it is the same file, or a copy of it. */
+export async function isSettled(step: MoveStep, inode: string): Promise<boolean> {
+  const [source, target] = await Promise.all([
+    factsOf(spotPath(step.from)),
+    factsOf(spotPath(step.to)),
+  ]);
+  if (!target) return false;
+  if (String(target.ino) === inode) return true;
+  return (
+    source === null &&
+    !(await factsOf(parked(step))) &&
+    (await hashFile(spotPath(step.to))) === step.contentHash
+  );
 }
 
 /** What is written into a file: the version of its record, and what the file says then. */

@@ -5,22 +5,25 @@ import { settleBursts } from '../bursts/bursts';
 import type { Database } from '../db/schema';
 import type { House } from '../house/house';
 import { isAlive } from '../house/processes';
-import { factsOf, syncFolder } from '../files/disk';
+import { factsOf, isFolder, makeFolder, syncFolder } from '../files/disk';
 import {
   parkFile,
   recoverRewrite,
   refuseHandsOff,
   moveFile,
+  isSettled,
   settleFile,
+  spotPath,
   unparkFile,
   type MoveStep,
   type Spot,
 } from '../files/door';
 import { filesOf } from '../files/located';
-import { joinPath } from '../files/paths';
+import { joinPath, realInside } from '../files/paths';
 import { enqueue } from '../jobs/queue';
 import type { JobRow, Progress } from '../jobs/attempt';
 import { notify } from '../live/notify';
+import { dropEmptyFolder } from '../places/emptyFolders';
 import { ensureFolder } from '../places/places';
 import { refreshWords } from '../records/records';
 
@@ -29,40 +32,48 @@ const CHUNK = 200;
 interface OpenStep extends MoveStep {
   itemId: string;
   role: string;
-  placeId: string;
-  place: string;
-  handsOff: boolean;
   inode: string;
   /** Where its row says it lies. */
   current: Spot;
-  state: string;
 }
 
-async function openSteps(house: House, operationId: string): Promise<OpenStep[]> {
+type Places = Map<string, { root: string; name: string; handsOff: boolean; here: boolean }>;
+
+async function openSteps(house: House, operationId: string): Promise<[OpenStep[], Places]> {
+  const all = await house.db
+    .selectFrom('place')
+    .select(['id', 'root', 'name', 'handsOff'])
+    .execute();
+  const places: Places = new Map();
+  for (const place of all) places.set(place.id, { ...place, here: await isFolder(place.root) });
   const rows = await house.db
     .selectFrom('operationStep as s')
     .innerJoin('file as f', 'f.id', 's.fileId')
     .innerJoin('folder as d', 'd.id', 'f.folderId')
-    .innerJoin('place as p', 'p.id', 'f.placeId')
     .select(['s.operationId', 's.position', 's.state', 's.before', 's.after'])
     .select(['f.id as fileId', 'f.itemId', 'f.role', 'f.placeId', 'f.inode', 'f.name'])
-    .select(['d.path as folder', 'p.root', 'p.name as place', 'p.handsOff'])
+    .select(['f.contentHash', 'd.path as folder'])
     .where('s.operationId', '=', operationId)
     .where('s.state', 'in', ['planned', 'doing'])
     .orderBy('s.position')
     .execute();
-  return rows.map(({ before, after, name, folder, ...row }) => {
-    // Of a rename the folder is not told: it stays the one it lies in.
-    const spot = (told: Record<string, unknown>): Spot => ({
-      folder: String(told['folder'] ?? folder),
-      name: String(told['name']),
-    });
-    return { ...row, current: { folder, name }, from: spot(before), to: spot(after) };
+  const steps = rows.map(({ before, after, name, folder, placeId, ...row }) => {
+    // What is not told stays: of a rename the folder, of most moves the place.
+    const spot = (told: Record<string, unknown>): Spot => {
+      const place = String(told['placeId'] ?? placeId);
+      return {
+        placeId: place,
+        root: places.get(place)?.root ?? '',
+        folder: String(told['folder'] ?? folder),
+        name: String(told['name'] ?? name),
+      };
+    };
+    return { ...row, current: spot({}), from: spot(before), to: spot(after) };
   });
+  return [steps, places];
 }
 
-const pathIn = ({ root }: OpenStep, { folder, name }: Spot): string => joinPath(root, folder, name);
-const isSame = (a: Spot, b: Spot): boolean => a.folder === b.folder && a.name === b.name;
+const isSame = (a: Spot, b: Spot): boolean => spotPath(a) === spotPath(b);
 
 async function failStep(house: House, step: OpenStep, error: unknown): Promise<void> {
   await unparkFile(step).catch((problem: unknown) =>
@@ -77,11 +88,16 @@ async function failStep(house: House, step: OpenStep, error: unknown): Promise<v
 }
 
 /** The file must be the one the step was written for. */
-async function checkStep(step: OpenStep): Promise<void> {
-  refuseHandsOff(step);
+async function checkStep(step: OpenStep, places: Places): Promise<void> {
+  for (const { placeId } of [step.from, step.to]) {
+    const place = places.get(placeId);
+    if (!place) throw new ArchiveError('not-found', 'Its place is not looked after any more.');
+    refuseHandsOff({ place: place.name, handsOff: place.handsOff });
+    if (!place.here) throw new ArchiveError('not-found', `“${place.name}” is away.`);
+  }
   const [source, target] = await Promise.all([
-    factsOf(pathIn(step, step.from)),
-    factsOf(pathIn(step, step.to)),
+    factsOf(spotPath(step.from)),
+    factsOf(spotPath(step.to)),
   ]);
   if (!source && target && String(target.ino) !== step.inode && step.state === 'planned')
     throw new ArchiveError('not-found', `“${step.from.name}” is not there any more.`);
@@ -127,11 +143,14 @@ async function each(
   return well;
 }
 
+const isSameFolder = ({ from, to }: OpenStep): boolean =>
+  from.placeId === to.placeId && from.folder === to.folder;
+
 /** What belongs to a file goes to another folder with it or not at all; originals come first among those of an item. */
 function together(): (act: (step: OpenStep) => Promise<void>) => (step: OpenStep) => Promise<void> {
   const stay = new Set<string>();
   return (act) => async (step) => {
-    if (step.from.folder !== step.to.folder && stay.has(step.itemId))
+    if (!isSameFolder(step) && stay.has(step.itemId))
       throw new ArchiveError('conflict', 'The file it belongs to stays where it is.');
     try {
       await act(step);
@@ -147,16 +166,20 @@ async function storeNames(house: House, steps: OpenStep[]): Promise<void> {
   if (steps.length === 0) return;
   await house.db.transaction().execute(async (transaction) => {
     const folderIds = new Map<string, string>();
-    for (const { placeId, to } of steps) {
-      const key = `${placeId}/${to.folder}`;
-      if (!folderIds.has(key))
-        folderIds.set(key, await ensureFolder(transaction, placeId, to.folder));
-    }
-    await sql`update file set name = given.name, folder_id = given.folder_id
+    const keyOf = ({ to }: OpenStep): string => `${to.placeId}/${to.folder}`;
+    for (const step of steps)
+      if (!folderIds.has(keyOf(step)))
+        folderIds.set(
+          keyOf(step),
+          await ensureFolder(transaction, step.to.placeId, step.to.folder),
+        );
+    await sql`update file set name = given.name, folder_id = given.folder_id, place_id = given.place_id
       from (select unnest(${steps.map((step) => step.fileId)}::uuid[]) as id,
-        unnest(${steps.map(({ placeId, to }) => folderIds.get(`${placeId}/${to.folder}`)!)}::uuid[]) as folder_id,
+        unnest(${steps.map((step) => folderIds.get(keyOf(step))!)}::uuid[]) as folder_id,
+        unnest(${steps.map(({ to }) => to.placeId)}::uuid[]) as place_id,
         unnest(${steps.map(({ to }) => to.name)}::text[]) as name) given
       where file.id = given.id`.execute(transaction);
+    await storeFacts(transaction, steps);
     await sql`update operation_step set state = 'done' where operation_id = ${steps[0]!.operationId}
       and position = any(${steps.map((step) => step.position)}::int[])`.execute(transaction);
     const items = [...new Set(steps.map((step) => step.itemId))];
@@ -164,6 +187,20 @@ async function storeNames(house: House, steps: OpenStep[]): Promise<void> {
     await refreshWords(transaction, items);
     await notify(transaction, { about: 'items', ids: items });
   });
+}
+
+/** On another disk a file is another one to the system: what it is known by there. */
+async function storeFacts(transaction: Transaction<Database>, steps: OpenStep[]): Promise<void> {
+  for (const step of steps) {
+    if (step.from.placeId === step.to.placeId) continue;
+    const facts = await factsOf(spotPath(step.to));
+    if (facts)
+      await transaction
+        .updateTable('file')
+        .set({ inode: facts.ino, modifiedNs: facts.mtimeNs })
+        .where('id', '=', step.fileId)
+        .execute();
+  }
 }
 
 /** An item is held as long as its original does not lie in the wastebasket. */
@@ -199,17 +236,47 @@ async function letGoAndGiveBack(
 
 /** Steps whose new name is still another one's old name; these go by way of a parked name. */
 function tradesPlaces(steps: OpenStep[]): (step: OpenStep) => boolean {
-  const key = ({ placeId }: OpenStep, { folder, name }: Spot): string =>
-    `${placeId}/${folder}/${name}`;
-  const held = new Set(steps.map((step) => key(step, step.from)));
-  return (step) => held.has(key(step, step.to));
+  const held = new Set(steps.map(({ from }) => spotPath(from)));
+  return ({ to }) => held.has(spotPath(to));
 }
 
 /** A resumed step may have its file under the new name already. */
-async function isSettled(step: OpenStep): Promise<boolean> {
-  if (step.state !== 'doing') return false;
-  const target = await factsOf(pathIn(step, step.to));
-  return target !== null && String(target.ino) === step.inode;
+const isDone = async (step: OpenStep): Promise<boolean> =>
+  step.state === 'doing' && (await isSettled(step, step.inode));
+
+/** Folders that are made, and those that are removed where nothing is left; one that is not empty stays, and says why. */
+async function settleFolders(house: House, operationId: string, places: Places): Promise<void> {
+  const { db } = house;
+  const steps = await db
+    .selectFrom('operationStep')
+    .select(['position', 'before', 'after'])
+    .where('operationId', '=', operationId)
+    .where('action', '=', 'folder')
+    .where('state', 'in', ['planned', 'doing'])
+    .orderBy('position')
+    .execute();
+  for (const { position, before, after } of steps) {
+    const told = 'path' in after ? after : before;
+    const { placeId: id, path } = told as { placeId: string; path: string };
+    let [state, reason] = ['done' as 'done' | 'failed', null as string | null];
+    try {
+      const { root } = places.get(id)!;
+      if ('path' in after) {
+        await makeFolder(joinPath(root, path));
+        await realInside(joinPath(root, path), root);
+        await ensureFolder(db, id, path);
+      } else await dropEmptyFolder(db, { id, root }, path);
+    } catch (error) {
+      [state, reason] = ['failed', sentenceOf(error)];
+    }
+    await db
+      .updateTable('operationStep')
+      .set({ state, reason })
+      .where('operationId', '=', operationId)
+      .where('position', '=', position)
+      .execute();
+  }
+  if (steps.length > 0) await notify(db, { about: 'places' });
 }
 
 /** Job: carry out the steps of a rename or a move. Killed and run again, it goes on where it stopped. */
@@ -220,7 +287,7 @@ export async function runOperation(house: House, job: JobRow, progress: Progress
     .set({ state: 'doing' })
     .where('id', '=', operationId)
     .execute();
-  const open = await openSteps(house, operationId);
+  const [open, places] = await openSteps(house, operationId);
   const total = job.total || open.length;
   const trades = tradesPlaces(open);
   const withIts = together();
@@ -228,8 +295,8 @@ export async function runOperation(house: House, job: JobRow, progress: Progress
   await inChunks(open, async (chunk) => {
     await setDoing(house, chunk);
     const check = withIts(async (step) => {
-      await checkStep(step);
-      if (trades(step) && !(await isSettled(step))) await parkFile(step);
+      await checkStep(step, places);
+      if (trades(step) && !(await isDone(step))) await parkFile(step);
     });
     ready.push(...(await each(house, chunk, check)));
   });
@@ -239,12 +306,12 @@ export async function runOperation(house: House, job: JobRow, progress: Progress
     settled.push(...(await each(house, chunk, settle)));
     await progress.report(total - open.length + settled.length, total, 'names');
   });
-  const folders = settled.flatMap(({ root, from, to }) => [
-    joinPath(root, to.folder),
-    joinPath(root, from.folder),
-  ]);
+  const folders = settled.flatMap(({ from, to }) =>
+    [to, from].map(({ root, folder }) => joinPath(root, folder)),
+  );
   for (const folder of new Set(folders)) await syncFolder(folder);
   await storeNames(house, settled);
+  await settleFolders(house, operationId, places);
   await house.db
     .updateTable('operation')
     .set({ state: 'done', finishedAt: house.now() })
@@ -275,7 +342,7 @@ export async function resumeOperations(house: House): Promise<void> {
   const renames = await house.db
     .selectFrom('operation as o')
     .select(['o.id', 'o.total'])
-    .where('o.kind', 'in', ['rename', 'waste'])
+    .where('o.kind', 'in', ['rename', 'filing', 'waste'])
     .where('o.state', 'in', ['planned', 'doing'])
     .where((where) =>
       where.not(

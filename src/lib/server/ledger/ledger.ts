@@ -386,7 +386,7 @@ async function undoLists(
   return done.operationId;
 }
 
-type Movement = 'rename' | 'waste';
+type Movement = 'rename' | 'filing' | 'waste';
 /** Steps whose files could not be given back and lie in the wastebasket still. */
 async function stillWasted(db: Kysely<Database>, operationId: string): Promise<number[]> {
   const rows = await db
@@ -420,11 +420,15 @@ async function undoMoves(
       .select(['itemId', 'fileId', 'action', 'before', 'after'])
       .where('operationId', '=', undone)
       .where('state', '=', 'done')
+      .where('action', 'in', ['rename', 'move', 'folder'])
       .$if(rest.length > 0, (query) =>
         query.where('position', '=', sql<number>`any(${rest}::int[])`),
       )
       .orderBy('position')
       .execute();
+    const files = steps.filter(({ action }) => action !== 'folder');
+    // Of folders the deepest was made last, and goes first.
+    const folders = steps.filter(({ action }) => action === 'folder').reverse();
     await transaction
       .insertInto('operation')
       .values({
@@ -433,13 +437,13 @@ async function undoMoves(
         summary: `Undid: ${summary}`,
         actorId,
         undoes: rest.length > 0 ? null : undone,
-        total: steps.length,
+        total: files.length,
       })
       .execute();
-    const rows = steps.map((step, position) => ({
+    const rows = [...files, ...folders].map((step, position) => ({
       operationId: id,
       position,
-      action: step.action as 'rename' | 'move',
+      action: step.action as 'rename' | 'move' | 'folder',
       itemId: step.itemId,
       fileId: step.fileId,
       before: JSON.stringify(step.after),
@@ -453,7 +457,7 @@ async function undoMoves(
         subject: id,
         operationId: id,
         createdBy: actorId,
-        total: steps.length,
+        total: files.length,
         unit: kind === 'waste' ? 'files' : 'names',
       },
     ]);

@@ -7,7 +7,7 @@ export async function insertSteps(
   rows: {
     operationId: string;
     position: number;
-    action: 'rename' | 'move';
+    action: 'rename' | 'move' | 'folder';
     itemId: string | null;
     fileId: string | null;
     before: string;

@@ -17,9 +17,7 @@ import { counted } from '#core/text/quantities';
 import type { Database } from '../db/schema';
 import { refuseHandsOff } from '../files/door';
 import { filesOf, type LocatedFile } from '../files/located';
-import { newId } from '../house/ids';
-import { enqueue } from '../jobs/queue';
-import { insertSteps } from '../ledger/steps';
+import { startMoves, type Move } from './moves';
 import { foldersOf, namedCountersOf, subjectsOf } from './subjects';
 
 type Db = Kysely<Database>;
@@ -126,7 +124,7 @@ export async function renamePreview(
 }
 
 /** Keep where counters that go on stand now. */
-async function keepNamed(
+export async function keepNamed(
   db: Transaction<Database>,
   pattern: string,
   counters: Counters,
@@ -177,35 +175,17 @@ export async function startRename(
       ...followers.map((one): [string, string] => [one.id, one.after]),
     ]),
   );
-  const steps = files.flatMap((file) => {
+  const moves = files.flatMap((file): Move[] => {
     const name = names.get(file.role === 'original' ? `original of ${file.itemId}` : file.id);
-    return name === undefined || name === file.name ? [] : [{ file, name }];
+    if (name === undefined || name === file.name) return [];
+    refuseHandsOff(file);
+    const { id: fileId, itemId } = file;
+    return [{ fileId, itemId, before: { name: file.name }, after: { name } }];
   });
-  steps.forEach(({ file }) => refuseHandsOff(file));
-  const id = newId();
   const what = counted(changed.length, 'item');
-  await db.transaction().execute(async (transaction) => {
-    await transaction
-      .insertInto('operation')
-      .values({
-        ...{ id, kind: 'rename', actorId, undoes: null, total: steps.length },
-        summary: `Renamed ${what} by “${wish.pattern}”`,
-      })
-      .execute();
-    const rows = steps.map(({ file, name }, position) => ({
-      ...{ operationId: id, position, action: 'rename' as const },
-      ...{ itemId: file.itemId, fileId: file.id },
-      before: JSON.stringify({ name: file.name }),
-      after: JSON.stringify({ name }),
-    }));
-    await insertSteps(transaction, rows);
-    await keepNamed(transaction, wish.pattern, counters);
-    await enqueue(transaction, [
-      {
-        ...{ task: 'operation', title: `Renaming ${what}`, subject: id, operationId: id },
-        ...{ createdBy: actorId, total: steps.length, unit: 'names' },
-      },
-    ]);
+  return startMoves(db, {
+    ...{ kind: 'rename', actorId, moves, title: `Renaming ${what}` },
+    summary: `Renamed ${what} by “${wish.pattern}”`,
+    also: (transaction) => keepNamed(transaction, wish.pattern, counters),
   });
-  return id;
 }

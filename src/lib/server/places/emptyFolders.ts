@@ -75,6 +75,43 @@ async function removeFromDisk(top: Known, name: string, above: string): Promise<
   await syncFolder(joinPath(top.root, above)).catch(() => undefined);
 }
 
+/** Remove one folder that nothing lies in, on the disk and here. @throws ArchiveError conflict where anything does */
+export async function dropEmptyFolder(
+  db: Kysely<Database>,
+  place: { id: string; root: string },
+  path: string,
+): Promise<void> {
+  const { name } = splitPath(path);
+  const own = joinPath(place.root, path);
+  await db.transaction().execute(async (transaction) => {
+    const row = await transaction
+      .selectFrom('folder')
+      .select('id')
+      .where('placeId', '=', place.id)
+      .where('path', '=', path)
+      .executeTakeFirst();
+    const held = row
+      ? await transaction
+          .selectFrom('file')
+          .select('id')
+          .where('folderId', '=', row.id)
+          .limit(1)
+          .executeTakeFirst()
+      : undefined;
+    const [stray] = (await isFolder(own)) ? await namesIn(own) : [];
+    if (held || stray !== undefined)
+      throw new ArchiveError(
+        'conflict',
+        `“${name}” is not empty${stray === undefined ? '' : `: “${stray}” lies in it`}.`,
+      );
+    if (row) await transaction.deleteFrom('folder').where('id', '=', row.id).execute();
+    if (!(await isFolder(own))) return;
+    await realInside(own, place.root);
+    await removeEmptyFolder(own);
+  });
+  await syncFolder(joinPath(place.root, splitPath(path).folder)).catch(() => undefined);
+}
+
 /** Note what was done with folders of a place. */
 async function noteFolders(
   db: Transaction<Database>,

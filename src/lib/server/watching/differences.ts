@@ -57,7 +57,7 @@ async function inHand(
   const [steps, entries, planned, writing] = await Promise.all([
     house.db
       .selectFrom('operationStep')
-      .select('fileId')
+      .select(['fileId', 'after'])
       .where('state', 'in', ['planned', 'doing'])
       .where('fileId', 'is not', null)
       .where('operationId', 'in', (query) =>
@@ -91,6 +91,10 @@ async function inHand(
     items: new Set(writing.map(({ itemId }) => itemId!)),
     ids: new Set(steps.map(({ fileId }) => fileId!)),
     paths: new Set([
+      // A file on its way from another place is none of its own.
+      ...steps
+        .filter(({ after }) => after['placeId'] === place.id)
+        .map(({ after }) => joinPath(String(after['folder']), String(after['name']))),
       ...entries.map(({ folder, name }) => joinPath(folder ?? '', name ?? '')),
       ...planned.map(({ root, sourcePath }) =>
         joinPath(root, sourcePath).slice(place.root.length + 1),

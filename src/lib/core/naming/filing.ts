@@ -1,0 +1,147 @@
+import { ArchiveError } from '../errors';
+import { counts } from './grammar';
+import { folderFiller, folderPieces, type FillContext } from './fill';
+import { nameKey, pathProblem } from './names';
+import type { NameSubject } from './piece';
+
+/** Filing plans: folders built from the same pieces as names, a level for each part between slashes. */
+
+/** Where a piece is missing: a folder of this name, the levels that are known, or it stays where it is. */
+export const MISSING_RULES = ['fallback', 'known', 'leave'] as const;
+export type MissingRule = (typeof MISSING_RULES)[number];
+export interface FilingRules {
+  pattern: string;
+  missing: MissingRule;
+  /** Name of the folder for what is missing. */
+  fallback: string;
+}
+
+/** Where a plan leads for one subject. */
+export interface Filed {
+  /** Below where the plan begins; null: it stays where it is. */
+  path: string | null;
+  /** Some piece was missing. */
+  isPart: boolean;
+}
+
+/** @throws ArchiveError pattern-unclear, name-refused for a fallback that is no folder's name */
+export function filer(
+  { pattern, missing, fallback }: FilingRules,
+  context: FillContext,
+): (subject: NameSubject) => Filed {
+  const levels = folderPieces(pattern);
+  if (levels.some(counts))
+    throw new ArchiveError(
+      'pattern-unclear',
+      'A counter counts names; a plan run again would find other folders.',
+    );
+  const problem = missing === 'fallback' ? pathProblem(fallback) : null;
+  if (missing === 'fallback' && (fallback === '' || fallback.includes('/') || problem !== null))
+    throw new ArchiveError(
+      'name-refused',
+      `The folder for what is missing: ${problem ?? 'it needs one name, without a slash'}.`,
+    );
+  const fillers = levels.map((pieces) => folderFiller(pieces, context));
+  return (subject) => {
+    const parts: string[] = [];
+    for (const fill of fillers) {
+      const part = fill(subject)?.trim() ?? '';
+      if (part !== '') {
+        parts.push(part);
+        continue;
+      }
+      if (missing === 'leave') return { path: null, isPart: true };
+      if (missing === 'fallback') parts.push(fallback);
+      return { path: parts.join('/'), isPart: true };
+    }
+    return { path: parts.join('/'), isPart: false };
+  };
+}
+
+/** Folders that are there, by the key of their path; a new one is known from then on. */
+export class Folders {
+  readonly #spelled = new Map<string, string>();
+  readonly #made = new Set<string>();
+  constructor(paths: Iterable<string>) {
+    for (const path of paths) this.#spelled.set(nameKey(path), path);
+  }
+
+  /** A path as its folders are spelled already, whatever their case and composition; missing ones become new. */
+  join(path: string): string {
+    if (path === '') return '';
+    let real = '';
+    for (const part of path.split('/')) {
+      const wished = real === '' ? part : `${real}/${part}`;
+      const key = nameKey(wished);
+      const found = this.#spelled.get(key);
+      if (found === undefined) {
+        this.#spelled.set(key, wished);
+        this.#made.add(wished);
+      }
+      real = found ?? wished;
+    }
+    return real;
+  }
+
+  isNew = (path: string): boolean => this.#made.has(path);
+
+  /** A path as far as it is spelled already. */
+  spelled = (path: string): string => this.#spelled.get(nameKey(path)) ?? path;
+
+  /** Take one in that is there; how it is spelled already stays. */
+  know(path: string): void {
+    const key = nameKey(path);
+    if (!this.#spelled.has(key)) this.#spelled.set(key, path);
+  }
+}
+
+/** A folder of the result: what comes into it, what lies there, and whether it is new. */
+export interface FiledFolder {
+  place: string;
+  path: string;
+  isNew: boolean;
+  /** Files that come into it. */
+  comes: number;
+  /** Those of the choice that lie there already. */
+  stays: number;
+}
+
+/** A folder and how deep it lies, with what comes into it and all below. */
+export interface TreeLine extends FiledFolder {
+  name: string;
+  depth: number;
+  below: number;
+}
+
+/** Folders of a result as a tree, every one above them too, in the order of their names. */
+export function treeOf(
+  folders: readonly FiledFolder[],
+  isNew: (place: string, path: string) => boolean,
+): TreeLine[] {
+  const lines = new Map<string, TreeLine>();
+  const lineOf = (place: string, path: string): TreeLine => {
+    const key = `${place}\0${path}`;
+    let line = lines.get(key);
+    if (!line) {
+      const parts = path === '' ? [] : path.split('/');
+      line = {
+        ...{ place, path, isNew: path !== '' && isNew(place, path), comes: 0, stays: 0 },
+        ...{ name: parts.at(-1) ?? place, depth: parts.length, below: 0 },
+      };
+      lines.set(key, line);
+      if (path !== '') lineOf(place, parts.slice(0, -1).join('/'));
+    }
+    return line;
+  };
+  for (const { place, path, comes, stays } of folders) {
+    const own = lineOf(place, path);
+    own.comes += comes;
+    own.stays += stays;
+    for (let at = path; ; at = at.slice(0, Math.max(0, at.lastIndexOf('/')))) {
+      lineOf(place, at).below += comes;
+      if (at === '') break;
+    }
+  }
+  const sortKey = ({ place, path }: TreeLine): string => `${place}\0${path.replaceAll('/', '\0')}`;
+  return [...lines.values()].sort((a, b) => (sortKey(a) < sortKey(b) ? -1 : 1));
+}

@@ -1,0 +1,300 @@
+import { execFileSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import {
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
+import { join } from 'node:path';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { MHL_FOLDER } from '#core/manifest/folder';
+import { HOUSE } from '#core/people/viewer';
+import { parseQuery } from '#core/query/grammar';
+import { findIds } from '#server/catalogue/find';
+import { ledger, operationSteps, undo } from '#server/ledger/ledger';
+import { filingPreview, startFiling, type FilingWish } from '#server/naming/filing';
+import { startRename } from '#server/naming/rename';
+import { addPlace, type Place } from '#server/places/places';
+import { changeRecords } from '#server/records/records';
+import { askToCompare } from '#server/watching/compare';
+import { setPlace } from '#server/watching/manage';
+import { bringIn, filesIn, idle, placeNamed, useArchive } from '../support/archive';
+import { AS_WISHED } from '../support/naming';
+import { writeJpeg } from '../support/pictures';
+
+const archive = useArchive();
+const db = () => archive.house.db;
+let place: Place;
+let root = '';
+const find = (text: string): Promise<string[]> => findIds(db(), HOUSE, parseQuery(text));
+const wish = (itemIds: string[], over: Partial<FilingWish> = {}): FilingWish => ({
+  ...{ viewer: HOUSE, itemIds, pattern: '{taken yyyy}/{taken MM}', missing: 'fallback' },
+  ...{ fallback: 'undated', into: null, clash: 'refuse', removeEmptied: true },
+  ...over,
+});
+/** Every file of a folder and below, by its path, with a hash of its bytes. */
+const tree = (folder: string): Record<string, string> =>
+  Object.fromEntries(
+    readdirSync(folder, { recursive: true, encoding: 'utf8' })
+      .filter((path) => !path.startsWith(MHL_FOLDER) && statSync(join(folder, path)).isFile())
+      .sort()
+      .map((path) => [
+        path,
+        createHash('sha256')
+          .update(readFileSync(join(folder, path)))
+          .digest('hex'),
+      ]),
+  );
+const paths = (folder = root): string[] => Object.keys(tree(folder));
+async function file(over: Partial<FilingWish> = {}, query = 'order name'): Promise<string> {
+  const asked = wish(await find(query), over);
+  const { fingerprint } = await filingPreview(db(), asked);
+  const operation = await startFiling(db(), null, { ...asked, fingerprint });
+  await idle(archive);
+  return operation;
+}
+async function back(operation: string): Promise<void> {
+  await undo(db(), null, operation);
+  await idle(archive);
+}
+
+beforeAll(async () => {
+  place = await placeNamed(archive, 'Shelf');
+  root = join(archive.folder, 'Shelf');
+  await setPlace(archive.house, place.id, { watched: false });
+  const source = join(archive.folder, 'card');
+  mkdirSync(source);
+  for (const at of [1, 2, 3, 4, 5]) await writeJpeg(join(source, `k-${at}.jpg`), at);
+  writeFileSync(join(source, 'k-1.xmp'), '<x:xmpmeta xmlns:x="adobe:ns:meta/"/>');
+  await bringIn(archive, source, { mode: 'copy', place, filing: 'Loose/one' });
+  const dates = ['2026-09-12 19:42', '2026-10-01', '2025-11', '2024', ''];
+  const ids = await find('order name');
+  for (const [at, taken] of dates.entries()) await changeRecords(db(), null, [ids[at]!], { taken });
+  await idle(archive);
+}, 120_000);
+
+describe('a filing plan', () => {
+  it('shows the whole result as a tree, and never a day or month nobody knows', async () => {
+    const shown = await filingPreview(db(), wish(await find('order name')));
+    expect(shown.tree.map(({ path, isNew, comes, below }) => [path, isNew, comes, below])).toEqual([
+      ['', false, 0, 5],
+      ['2024', true, 0, 1],
+      ['2024/undated', true, 1, 1],
+      ['2025', true, 0, 1],
+      ['2025/11', true, 1, 1],
+      ['2026', true, 0, 2],
+      ['2026/09', true, 1, 1],
+      ['2026/10', true, 1, 1],
+      ['undated', true, 1, 1],
+    ]);
+    expect(shown).toMatchObject({
+      ...{ items: 5, files: 6, stays: 0, left: 0, partly: 2, made: 8, joined: 0, problems: 0 },
+      emptied: ['Shelf/Loose/one', 'Shelf/Loose'],
+    });
+    expect(shown.moves.find(({ along }) => along)).toMatchObject({
+      before: 'Shelf/Loose/one/k-1.jpg.xmp',
+      after: 'Shelf/2026/09/k-1.jpg.xmp',
+    });
+    expect(paths()[0]).toBe('Loose/one/k-1.jpg');
+  });
+
+  it('says and lets choose what happens where a piece is missing', async () => {
+    const ids = await find('order name');
+    const known = await filingPreview(db(), wish(ids, { missing: 'known' }));
+    expect(known.moves.map(({ after }) => after)).toContain('Shelf/2024/k-4.jpg');
+    expect(known.moves.map(({ after }) => after)).toContain('Shelf/k-5.jpg');
+    const leave = await filingPreview(db(), wish(ids, { missing: 'leave' }));
+    expect([leave.items, leave.left, leave.emptied]).toEqual([3, 2, []]);
+    await expect(filingPreview(db(), wish(ids, { fallback: 'a/b' }))).rejects.toMatchObject({
+      code: 'name-refused',
+    });
+    await expect(filingPreview(db(), wish(ids, { pattern: '{counter 1}' }))).rejects.toMatchObject({
+      code: 'pattern-unclear',
+    });
+  });
+
+  it('moves what was shown, leaves no empty folders, and gives all of it back', async () => {
+    const before = tree(root);
+    const operation = await file();
+    expect(paths()).toEqual([
+      ...['2024/undated/k-4.jpg', '2025/11/k-3.jpg', '2026/09/k-1.jpg', '2026/09/k-1.jpg.xmp'],
+      ...['2026/10/k-2.jpg', 'undated/k-5.jpg'],
+    ]);
+    expect(existsSync(join(root, 'Loose'))).toBe(false);
+    expect(Object.values(tree(root)).sort()).toEqual(Object.values(before).sort());
+    expect(await find('in Shelf/2026')).toHaveLength(2);
+    const [line] = await ledger(db());
+    expect(line).toMatchObject({ id: operation, kind: 'filing', state: 'done', failed: 0 });
+    await back(operation);
+    expect(tree(root)).toEqual(before);
+    expect(await find('in Shelf/Loose')).toHaveLength(5);
+  });
+
+  it('run again moves only what has to move', async () => {
+    const operation = await file();
+    const ids = await find('order name');
+    const again = await filingPreview(db(), wish(ids));
+    expect([again.items, again.stays, again.emptied]).toEqual([0, 5, []]);
+    await expect(startFiling(db(), null, wish(ids))).rejects.toMatchObject({
+      code: 'name-refused',
+    });
+    await changeRecords(db(), null, [ids[4]!], { taken: '2026-10-02' });
+    await idle(archive);
+    const corrected = await filingPreview(db(), wish(await find('order name')));
+    expect(corrected.moves.map(({ before, after }) => [before, after])).toEqual([
+      ['Shelf/undated/k-5.jpg', 'Shelf/2026/10/k-5.jpg'],
+    ]);
+    const second = await file();
+    await back(second);
+    await changeRecords(db(), null, [ids[4]!], { taken: '' });
+    await back(operation);
+    expect(paths()[0]).toBe('Loose/one/k-1.jpg');
+  });
+
+  it('refuses what was changed since it was shown', async () => {
+    const asked = wish(await find('order name'));
+    const { fingerprint } = await filingPreview(db(), asked);
+    await changeRecords(db(), null, [asked.itemIds[0]!], { taken: '2020-01-01' });
+    await expect(startFiling(db(), null, { ...asked, fingerprint })).rejects.toMatchObject({
+      code: 'conflict',
+    });
+    await changeRecords(db(), null, [asked.itemIds[0]!], { taken: '2026-09-12 19:42' });
+    await idle(archive);
+  });
+
+  it('joins folders that are there, whatever their case and composition', async () => {
+    mkdirSync(join(root, 'Cafe\u0301'));
+    mkdirSync(join(root, 'Cafe\u0301/DUSK'));
+    const ids = await find('order name');
+    await changeRecords(db(), null, ids, { city: 'CAFÉ', sublocation: 'Dusk' });
+    await idle(archive);
+    const over = { pattern: '{city}/{sublocation}' };
+    const shown = await filingPreview(db(), wish(ids, over));
+    expect([shown.made, shown.joined]).toEqual([0, 1]);
+    const operation = await file(over);
+    expect(paths()[0]).toBe('Cafe\u0301/DUSK/k-1.jpg');
+    expect(readdirSync(root).sort()).toEqual(['Cafe\u0301', MHL_FOLDER]);
+    await back(operation);
+    rmSync(join(root, 'Cafe\u0301'), { recursive: true });
+  });
+
+  it('settles names that meet by the rule that was chosen, what is there included', async () => {
+    mkdirSync(join(root, 'All'));
+    writeFileSync(join(root, 'All', 'K-1.JPG'), 'somebody’s');
+    const ids = await find('order name');
+    const into = { placeId: place.id, path: 'All' };
+    const shown = await filingPreview(db(), wish(ids, { pattern: '', into }));
+    expect([shown.problems, shown.items]).toEqual([1, 5]);
+    await expect(startFiling(db(), null, wish(ids, { pattern: '', into }))).rejects.toThrow(
+      'there already',
+    );
+    const leave = await filingPreview(db(), wish(ids, { pattern: '', into, clash: 'leave' }));
+    expect([leave.items, leave.files, leave.emptied]).toEqual([4, 4, []]);
+    const operation = await file({ pattern: '', into, clash: 'number' });
+    expect(filesIn(join(root, 'All'))).toEqual(
+      ['K-1.JPG', 'k-1-2.jpg', 'k-1-2.jpg.xmp', 'k-2.jpg', 'k-3.jpg', 'k-4.jpg', 'k-5.jpg'].sort(),
+    );
+    await back(operation);
+    expect(filesIn(join(root, 'All'))).toEqual(['K-1.JPG']);
+    rmSync(join(root, 'All'), { recursive: true });
+  });
+
+  it('gives new names along the way, as one step', async () => {
+    const before = tree(root);
+    const operation = await file({
+      pattern: '{taken yyyy}',
+      naming: { pattern: '{counter 01 by folder}-{name, last 1}', extension: 'keep' },
+    });
+    expect(paths()).toEqual([
+      ...['2024/01-4.jpg', '2025/01-3.jpg', '2026/01-1.jpg', '2026/01-1.jpg.xmp', '2026/02-2.jpg'],
+      'undated/01-5.jpg',
+    ]);
+    await back(operation);
+    expect(tree(root)).toEqual(before);
+  });
+
+  it('undoes what was renamed again since only as far as it can, and says so', async () => {
+    const operation = await file();
+    const half = (await find('order name')).slice(0, 2);
+    const renamed = await startRename(db(), null, {
+      ...AS_WISHED,
+      itemIds: half,
+      pattern: 'new {name}',
+    });
+    await idle(archive);
+    const undone = await undo(db(), null, operation);
+    await idle(archive);
+    const steps = await operationSteps(db(), undone);
+    const failed = steps.filter(({ state }) => state === 'failed');
+    expect(failed.map(({ reason }) => reason).join()).toContain('by now');
+    expect(paths().filter((path) => path.startsWith('Loose'))).toHaveLength(3);
+    await back(renamed);
+    await back((await ledger(db())).find(({ id }) => id === undone)!.id);
+    await back(operation).catch(() => undefined);
+    const rest = await file({ pattern: '', into: { placeId: place.id, path: 'Loose/one' } });
+    expect(rest).not.toBe('');
+    expect(paths()[0]).toBe('Loose/one/k-1.jpg');
+  });
+
+  it('leaves hands-off places alone and says so', async () => {
+    await setPlace(archive.house, place.id, { handsOff: true });
+    await expect(filingPreview(db(), wish(await find('order name')))).rejects.toThrow('hands off');
+    await setPlace(archive.house, place.id, { handsOff: false });
+  });
+});
+
+describe('another place', () => {
+  let small = '';
+  let other: Place;
+  beforeAll(async () => {
+    small = join(archive.folder, 'other disk');
+    mkdirSync(small);
+    execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=8m', 'tmpfs', small]);
+    other = await addPlace(archive.house, 'Other', small);
+    await setPlace(archive.house, other.id, { watched: false });
+  });
+  afterAll(() => execFileSync('umount', [small]));
+
+  it('on another disk gets verified copies, and nothing is left behind; undo brings all back', async () => {
+    const before = tree(root);
+    const into = { placeId: other.id, path: 'Brought' };
+    const operation = await file({ pattern: '{taken yyyy}', into });
+    expect(paths()).toEqual([]);
+    expect(paths(small)).toHaveLength(6);
+    expect(Object.values(tree(small)).sort()).toEqual(Object.values(before).sort());
+    expect(await find('in Other')).toHaveLength(5);
+    // Whoever looks at both disks now finds nothing new, nothing missing.
+    await setPlace(archive.house, other.id, { watched: true });
+    await askToCompare(archive.house, other);
+    await idle(archive);
+    await setPlace(archive.house, other.id, { watched: false });
+    expect(await find('')).toHaveLength(5);
+    expect(await find('file is missing')).toHaveLength(0);
+    await back(operation);
+    expect(tree(root)).toEqual(before);
+    expect(paths(small)).toEqual([]);
+  });
+
+  it('that is full keeps what it has no room for where it was', async () => {
+    const free = Number(
+      execFileSync('df', ['--output=avail', '-B1', small], { encoding: 'utf8' }).split('\n')[1],
+    );
+    writeFileSync(join(small, 'ballast'), Buffer.alloc(free - 12_288));
+    const before = tree(root);
+    const operation = await file({ pattern: '', into: { placeId: other.id, path: '' } });
+    const steps = await operationSteps(db(), operation);
+    expect(steps.some(({ state, reason }) => state === 'failed' && /full/.test(reason!))).toBe(
+      true,
+    );
+    const there = { ...tree(root), ...tree(small) };
+    delete there['ballast'];
+    expect(Object.values(there).sort()).toEqual(Object.values(before).sort());
+    expect(readdirSync(small).some((name) => name.endsWith('.part'))).toBe(false);
+    await back(operation).catch(() => undefined);
+    expect(tree(root)).toEqual(before);
+  });
+});
