@@ -130,8 +130,10 @@ const TABLE = `
 /api/rooms/[id] DELETE kt POST kt
 /api/places GET kctr POST k
 /api/places/[id] PATCH k POST k
-/api/places/folders GET kctr
-/api/places/folders/[id] DELETE k
+/api/places/folders GET kctr POST k
+/api/places/folders/[id] PATCH k DELETE k
+/api/filing POST k
+/api/filing/preview POST k
 /api/intake/folders GET kc
 /api/intake/scans POST kc
 /api/intake/scans/[id] GET kc

@@ -149,8 +149,10 @@ export const DOORS: Record<string, Door> = {
   '/api/intake/drop-zone': { GET: 'intake', PUT: 'manage' },
   '/api/places': { GET: 'look', POST: 'manage' },
   '/api/places/[id]': 'manage',
-  '/api/places/folders': 'look',
-  '/api/places/folders/[id]': { DELETE: 'rename' },
+  '/api/places/folders': { GET: 'look', POST: 'rename' },
+  '/api/places/folders/[id]': 'rename',
+  '/api/filing': 'rename',
+  '/api/filing/preview': 'rename',
 };
 
 /** What a request to a route needs; null where there is no such door. */

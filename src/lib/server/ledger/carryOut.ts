@@ -24,6 +24,7 @@ import { enqueue } from '../jobs/queue';
 import type { JobRow, Progress } from '../jobs/attempt';
 import { notify } from '../live/notify';
 import { dropEmptyFolder } from '../places/emptyFolders';
+import { resumeFolders } from '../places/folders';
 import { ensureFolder } from '../places/places';
 import { refreshWords } from '../records/records';
 
@@ -324,8 +325,9 @@ function isAtWork(begun: Record<string, unknown>, hostname: string): boolean {
   return begun['host'] !== hostname || isAlive(Number(begun['pid']));
 }
 
-/** At start: settle rewrites a crash cut off, and put unfinished renames and moves back into the queue. */
+/** At start: settle rewrites and folders a crash cut off, and put unfinished renames and moves back into the queue. */
 export async function resumeOperations(house: House): Promise<void> {
+  await resumeFolders(house.db);
   const cut = await house.db
     .selectFrom('operation as o')
     .innerJoin('operationStep as s', 's.operationId', 'o.id')

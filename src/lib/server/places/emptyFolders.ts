@@ -8,6 +8,7 @@ import { refuseHandsOff } from '../files/door';
 import { joinPath, realInside, splitPath } from '../files/paths';
 import { newId } from '../house/ids';
 import { notify } from '../live/notify';
+import { moveFolderBack } from './folders';
 import { ensureFolder } from './places';
 
 type Db = Kysely<Database> | Transaction<Database>;
@@ -196,6 +197,11 @@ export async function undoFolders(
     .where('operationId', '=', undoes)
     .orderBy('position', 'desc')
     .execute();
+  const moved = steps.find(({ before, after }) => 'path' in before && 'path' in after);
+  if (moved)
+    return moveFolderBack(db, actorId, moved as unknown as Parameters<typeof moveFolderBack>[2], {
+      ...{ undoes, summary },
+    });
   const gone = steps.filter(({ before }) => before['path'] !== undefined);
   if (gone.length === 0) {
     // The one above all others has the shortest path.
