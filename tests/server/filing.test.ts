@@ -92,10 +92,10 @@ describe('a filing plan', () => {
       ['undated', true, 1, 1],
     ]);
     expect(shown).toMatchObject({
-      ...{ items: 5, files: 6, stays: 0, left: 0, partly: 2, made: 8, joined: 0, problems: 0 },
+      ...{ changed: 5, files: 6, stays: 0, left: 0, partly: 2, made: 8, joined: 0, problems: 0 },
       emptied: ['Shelf/Loose/one', 'Shelf/Loose'],
     });
-    expect(shown.moves.find(({ along }) => along)).toMatchObject({
+    expect(shown.lines.find(({ along }) => along)).toMatchObject({
       before: 'Shelf/Loose/one/k-1.jpg.xmp',
       after: 'Shelf/2026/09/k-1.jpg.xmp',
     });
@@ -105,10 +105,10 @@ describe('a filing plan', () => {
   it('says and lets choose what happens where a piece is missing', async () => {
     const ids = await find('order name');
     const known = await filingPreview(db(), wish(ids, { missing: 'known' }));
-    expect(known.moves.map(({ after }) => after)).toContain('Shelf/2024/k-4.jpg');
-    expect(known.moves.map(({ after }) => after)).toContain('Shelf/k-5.jpg');
+    expect(known.lines.map(({ after }) => after)).toContain('Shelf/2024/k-4.jpg');
+    expect(known.lines.map(({ after }) => after)).toContain('Shelf/k-5.jpg');
     const leave = await filingPreview(db(), wish(ids, { missing: 'leave' }));
-    expect([leave.items, leave.left, leave.emptied]).toEqual([3, 2, []]);
+    expect([leave.changed, leave.left, leave.emptied]).toEqual([3, 2, []]);
     await expect(filingPreview(db(), wish(ids, { fallback: 'a/b' }))).rejects.toMatchObject({
       code: 'name-refused',
     });
@@ -138,14 +138,14 @@ describe('a filing plan', () => {
     const operation = await file();
     const ids = await find('order name');
     const again = await filingPreview(db(), wish(ids));
-    expect([again.items, again.stays, again.emptied]).toEqual([0, 5, []]);
+    expect([again.changed, again.stays, again.emptied]).toEqual([0, 5, []]);
     await expect(startFiling(db(), null, wish(ids))).rejects.toMatchObject({
       code: 'name-refused',
     });
     await changeRecords(db(), null, [ids[4]!], { taken: '2026-10-02' });
     await idle(archive);
     const corrected = await filingPreview(db(), wish(await find('order name')));
-    expect(corrected.moves.map(({ before, after }) => [before, after])).toEqual([
+    expect(corrected.lines.map(({ before, after }) => [before, after])).toEqual([
       ['Shelf/undated/k-5.jpg', 'Shelf/2026/10/k-5.jpg'],
     ]);
     const second = await file();
@@ -188,12 +188,12 @@ describe('a filing plan', () => {
     const ids = await find('order name');
     const into = { placeId: place.id, path: 'All' };
     const shown = await filingPreview(db(), wish(ids, { pattern: '', into }));
-    expect([shown.problems, shown.items]).toEqual([1, 5]);
+    expect([shown.problems, shown.changed]).toEqual([1, 5]);
     await expect(startFiling(db(), null, wish(ids, { pattern: '', into }))).rejects.toThrow(
       'there already',
     );
     const leave = await filingPreview(db(), wish(ids, { pattern: '', into, clash: 'leave' }));
-    expect([leave.items, leave.files, leave.emptied]).toEqual([4, 4, []]);
+    expect([leave.changed, leave.files, leave.emptied]).toEqual([4, 4, []]);
     const operation = await file({ pattern: '', into, clash: 'number' });
     expect(filesIn(join(root, 'All'))).toEqual(
       ['K-1.JPG', 'k-1-2.jpg', 'k-1-2.jpg.xmp', 'k-2.jpg', 'k-3.jpg', 'k-4.jpg', 'k-5.jpg'].sort(),

@@ -145,3 +145,38 @@ export function treeOf(
   const sortKey = ({ place, path }: TreeLine): string => `${place}\0${path.replaceAll('/', '\0')}`;
   return [...lines.values()].sort((a, b) => (sortKey(a) < sortKey(b) ? -1 : 1));
 }
+
+/** A file before and after, by place and path. */
+export interface FiledMove {
+  id: string;
+  before: string;
+  after: string;
+  problem: string | null;
+  /** It goes along with another. */
+  along: boolean;
+}
+
+export interface FilingPreview {
+  tree: TreeLine[];
+  /** Moves in their order, as far as they are listed; `files` says how many there are. */
+  lines: FiledMove[];
+  /** Items that go, and files with what goes along. */
+  changed: number;
+  files: number;
+  /** Items that lie where they belong. */
+  stays: number;
+  /** Items left where they are: a piece is missing, a name is taken, the file is not here. */
+  left: number;
+  notHere: number;
+  /** Items of which some piece is missing. */
+  partly: number;
+  /** New folders, and folders that are there and joined. */
+  made: number;
+  joined: number;
+  problems: number;
+  /** Paths that some systems find too long. */
+  far: number;
+  /** Folders this leaves empty. */
+  emptied: string[];
+  fingerprint: string;
+}

@@ -5,8 +5,9 @@ import {
   filer,
   treeOf,
   type FiledFolder,
+  type FiledMove,
+  type FilingPreview,
   type FilingRules,
-  type TreeLine,
 } from '#core/naming/filing';
 import { fingerprintOf } from '#core/naming/fingerprint';
 import { parsePattern } from '#core/naming/grammar';
@@ -55,41 +56,6 @@ export interface FilingWish extends FilingRules {
   /** Folders that this leaves empty are removed. */
   removeEmptied: boolean;
   now?: number | undefined;
-}
-
-/** A file before and after, by place and path. */
-export interface FiledMove {
-  id: string;
-  before: string;
-  after: string;
-  problem: string | null;
-  /** It goes along with another. */
-  along: boolean;
-}
-
-export interface FilingPreview {
-  tree: TreeLine[];
-  /** Moves in their order, as far as they are listed; `files` says how many there are. */
-  moves: FiledMove[];
-  /** Items that go, and files with what goes along. */
-  items: number;
-  files: number;
-  /** Items that lie where they belong. */
-  stays: number;
-  /** Items left where they are: a piece is missing, a name is taken, the file is not here. */
-  left: number;
-  notHere: number;
-  /** Items of which some piece is missing. */
-  partly: number;
-  /** New folders, and folders that are there and joined. */
-  made: number;
-  joined: number;
-  problems: number;
-  /** Paths that some systems find too long. */
-  far: number;
-  /** Folders this leaves empty. */
-  emptied: string[];
-  fingerprint: string;
 }
 
 /** One item that goes: where from, where to, under which name, with which files. */
@@ -333,7 +299,7 @@ function tell({
   const stays = candidates.filter((one) => one.to !== null && !isGoing(one));
   for (const { to } of stays) put(to!, 'stays');
   for (const { to } of going) put(to, 'comes');
-  const moves: FiledMove[] = [];
+  const lines: FiledMove[] = [];
   let [files, problems, far] = [0, 0, 0];
   for (const { line, original, to, moves: own } of going) {
     files += own.length;
@@ -341,8 +307,8 @@ function tell({
     const root = places.get(to.placeId)!.root.length + 1;
     for (const [at, { before, after }] of own.entries()) {
       if (root + after.folder!.length + 1 + after.name.length > LONGEST_PATH) far += 1;
-      if (moves.length < MOST_LISTED)
-        moves.push({
+      if (lines.length < MOST_LISTED)
+        lines.push({
           id: line.id,
           before: whole({ placeId: original.placeId, folder: before.folder! }, before.name),
           after: whole({ placeId: to.placeId, folder: after.folder! }, after.name),
@@ -355,7 +321,7 @@ function tell({
     folders.get(idOf.get(place)!)!.isNew(path),
   );
   return {
-    ...{ tree, moves, items: going.length, files, notHere, problems, far },
+    ...{ tree, lines, changed: going.length, files, notHere, problems, far },
     stays: stays.length,
     left: candidates.filter(({ to }) => to === null).length,
     partly: candidates.filter(({ isPart }) => isPart).length,

@@ -13,8 +13,8 @@ const NOTHING = { lines: [], changed: 0, problems: 0, fingerprint: '' };
 const PAUSE_MS = 200;
 
 /** What a wish would do, shown while it is being said; only what was shown can be done. */
-export class Previewed<Line> {
-  told = $state.raw<Answer<Line>>(NOTHING);
+export class Previewed<Line, Told extends Answer<Line> = Answer<Line>> {
+  told = $state.raw<Told | Answer<Line>>(NOTHING);
   wrong = $state('');
   isBusy = $state(false);
   readonly ready = $derived(
@@ -34,7 +34,7 @@ export class Previewed<Line> {
       let isLatest = true;
       const timer = setTimeout(() => {
         api
-          .post<Answer<Line>>(address, wish)
+          .post<Told>(address, wish)
           .then((found) => {
             if (isLatest) [this.told, this.wrong] = [found, ''];
           })

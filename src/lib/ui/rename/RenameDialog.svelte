@@ -7,12 +7,12 @@
   import { counted, formatCount } from '#core/text/quantities';
   import { api } from '../common/api';
   import Dialog from '../common/Dialog.svelte';
-  import { sayDone } from '../common/notices.svelte';
   import Segments from '../common/Segments.svelte';
   import FindReplace from './FindReplace.svelte';
   import KeptPatterns from './KeptPatterns.svelte';
   import NameRows from './NameRows.svelte';
   import { Naming } from './naming.svelte';
+  import { sayUndoable } from '../record/undoing';
   import PatternField from './PatternField.svelte';
 
   interface Props {
@@ -33,10 +33,7 @@
     const operation = await naming.rename();
     if (operation === null) return;
     void api.put('/api/remembered/rename-pattern', { pattern, clash, extension });
-    sayDone(`Renaming ${counted(changes, 'item')}.`, {
-      label: 'Undo',
-      run: () => api.post(`/api/ledger/${operation}/undo`),
-    });
+    sayUndoable(`Renaming ${counted(changes, 'item')}.`, operation);
     onclose();
   }
   const ORDER_WORDS: Record<OrderBy, string> = {

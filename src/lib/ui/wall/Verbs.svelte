@@ -1,6 +1,6 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
-  import type { NamingChoices } from '#core/naming/wish';
+  import type { FilingChoices, NamingChoices } from '#core/naming/wish';
   import { can, type Role } from '#core/people/roles';
   import { counted } from '#core/text/quantities';
   import CollectDialog from '../collections/CollectDialog.svelte';
@@ -18,11 +18,15 @@
     collections: { id: string; name: string; count: number; kind: string }[];
     /** How names were given last. */
     naming: Partial<NamingChoices>;
+    /** And how files were filed. */
+    filing: Partial<FilingChoices>;
     /** The sentence it was selected in. */
     query: string;
   }
-  const { selection, role, collections, naming, query }: Props = $props();
-  let dialog = $state<'dates' | 'where' | 'rename' | 'collect' | 'room' | 'discard' | null>(null);
+  const { selection, role, collections, naming, filing, query }: Props = $props();
+  let dialog = $state<
+    'dates' | 'where' | 'rename' | 'file' | 'collect' | 'room' | 'discard' | null
+  >(null);
   const close = (): void => void (dialog = null);
   const done = (): void => void freshen('mindful:catalogue');
 
@@ -70,6 +74,7 @@
     ...(can(role, 'describe') ? [{ label: 'Dates', run: () => (dialog = 'dates') }] : []),
     ...(can(role, 'describe') ? [{ label: 'Where', run: () => (dialog = 'where') }] : []),
     ...(can(role, 'rename') ? [{ label: 'Rename', run: () => (dialog = 'rename') }] : []),
+    ...(can(role, 'rename') ? [{ label: 'File', run: () => (dialog = 'file') }] : []),
     ...(can(role, 'collect') ? [{ label: 'Collect', run: () => (dialog = 'collect') }] : []),
     ...(can(role, 'rename') ? [{ label: 'Discard', run: () => (dialog = 'discard') }] : []),
     ...(can(role, 'dispatch') ? [{ label: 'Dispatch', run: () => (dialog = 'room') }] : []),
@@ -104,6 +109,13 @@
       remembered={naming}
       onclose={close}
     />
+  {:else if dialog === 'file'}
+    {#await import('../rename/FilingDialog.svelte') then { default: FilingDialog }}<FilingDialog
+        ids={selection.picked}
+        count={selection.size}
+        remembered={filing}
+        onclose={close}
+      />{/await}
   {:else if dialog === 'collect'}
     <CollectDialog
       ids={selection.picked}

@@ -1,4 +1,4 @@
-import { lastUsed } from '#core/naming/wish';
+import { filedLast, lastUsed } from '#core/naming/wish';
 import { columnsFrom } from '#core/register/columns';
 import { conditionsOf, EVERYTHING, idOfRef } from '#core/query/tree';
 import { shelf, tiles, wall } from '#server/catalogue/reading';
@@ -28,7 +28,7 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
     keptCollections(house, actor),
     allPlaces(db),
     labelsOf(db, query),
-    rememberedOf(db, actor.id, ['rename-pattern', 'pins', 'recent', 'register']),
+    rememberedOf(db, actor.id, ['rename-pattern', 'filing-plan', 'pins', 'recent', 'register']),
   ]);
   return {
     query,
@@ -41,6 +41,7 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
     collections: picked,
     here: Object.fromEntries(await placesHere(places)),
     naming: lastUsed(remembered['rename-pattern']),
+    filing: filedLast(remembered['filing-plan']),
     pins: (remembered['pins']?.['ids'] ?? []) as string[],
     columns: columnsFrom(remembered['register']?.['columns']),
     recent: (remembered['recent']?.['queries'] ?? []) as string[],

@@ -465,7 +465,14 @@
         of="{view === 'register' ? 'row' : 'tile'}-{focus}"
         onclose={() => (peeks = false)}
       />{/if}
-    <Verbs {selection} {role} collections={data.collections} naming={data.naming} query={text} />
+    <Verbs
+      {selection}
+      {role}
+      collections={data.collections}
+      naming={data.naming}
+      filing={data.filing}
+      query={text}
+    />
   </section>
   <div class="aside">
     <Foldaway label="Record card" name="card" width={292}>

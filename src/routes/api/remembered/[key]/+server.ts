@@ -3,7 +3,7 @@ import { ArchiveError } from '#core/errors';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import type { RequestHandler } from './$types';
 
-const KEYS = ['intake-plan', 'rename-pattern', 'wall', 'pins', 'recent', 'register'];
+const KEYS = ['intake-plan', 'rename-pattern', 'wall', 'pins', 'recent', 'register', 'filing-plan'];
 const LARGEST = 20_000;
 
 /** A choice somebody made, to be offered again. */

@@ -1,0 +1,206 @@
+<script lang="ts">
+  import type { FolderNode } from '#core/catalogue/tile';
+  import {
+    MISSING_RULES,
+    type FiledMove,
+    type FilingPreview,
+    type MissingRule,
+  } from '#core/naming/filing';
+  import { CLASH_RULES, type ClashRule } from '#core/naming/rename';
+  import { CLASH_WORDS } from '#core/naming/words';
+  import type { FilingChoices } from '#core/naming/wish';
+  import type { Picked } from '#core/query/picked';
+  import { counted } from '#core/text/quantities';
+  import { api } from '../common/api';
+  import Dialog from '../common/Dialog.svelte';
+  import { sayWrong } from '../common/notices.svelte';
+  import { Previewed } from '../common/previewed.svelte';
+  import FilingResult from './FilingResult.svelte';
+  import KeptPatterns from './KeptPatterns.svelte';
+  import { sayUndoable } from '../record/undoing';
+  import PatternField from './PatternField.svelte';
+
+  interface Props {
+    ids: Picked;
+    count: number;
+    remembered: Partial<FilingChoices>;
+    onclose: () => void;
+  }
+  const { ids, count, remembered, onclose }: Props = $props();
+  // svelte-ignore state_referenced_locally
+  const last: Partial<FilingChoices> = remembered;
+  let pattern = $state(last.pattern ?? '{taken yyyy}/{taken MM}');
+  let missing = $state<MissingRule>(last.missing ?? 'fallback');
+  let fallback = $state(last.fallback ?? 'undated');
+  let clash = $state<ClashRule>(last.clash ?? 'refuse');
+  let removeEmptied = $state(last.removeEmptied ?? true);
+  /** Id of a place; empty: each in its own. */
+  let placeId = $state('');
+  let path = $state('');
+  let renames = $state(false);
+  let naming = $state('{taken yyyyMMdd}-{counter 0001 by folder}');
+  let nodes = $state.raw<FolderNode[]>([]);
+  const places = $derived(nodes.filter(({ parentId }) => parentId === null));
+  const folders = $derived(nodes.filter((one) => one.placeId === placeId && one.path !== ''));
+  $effect(() => {
+    api
+      .get<FolderNode[]>('/api/catalogue/folders')
+      .then((all) => (nodes = all))
+      .catch(sayWrong);
+  });
+
+  const wish = $derived<FilingChoices>({
+    ...{ pattern, missing, fallback: fallback.trim(), clash, removeEmptied },
+    into: placeId === '' ? null : { placeId, path: path.replace(/^\/+|\/+$/g, '').trim() },
+    ...(renames ? { naming: { pattern: naming, extension: 'keep' as const } } : {}),
+  });
+  const seen = new Previewed<FiledMove, FilingPreview>('/api/filing/preview', () => ({
+    ...wish,
+    itemIds: ids,
+  }));
+  const told = $derived('tree' in seen.told ? seen.told : null);
+  const MISSING_WORDS: Record<MissingRule, string> = {
+    fallback: 'they go into a folder called',
+    known: 'they go as deep as is known',
+    leave: 'they stay where they are',
+  };
+
+  async function file(): Promise<void> {
+    const isDone = await seen.act(async (fingerprint) => {
+      const { operation } = await api.post<{ operation: string }>('/api/filing', {
+        ...wish,
+        ...{ itemIds: ids, fingerprint },
+      });
+      sayUndoable(`Filing ${counted(told!.changed, 'item')}.`, operation);
+    });
+    if (!isDone) return;
+    void api.put('/api/remembered/filing-plan', {
+      pattern,
+      missing,
+      fallback,
+      clash,
+      removeEmptied,
+    });
+    onclose();
+  }
+  function take(kept: Record<string, unknown>): void {
+    const { pattern: own, missing: rule, fallback: name } = kept as Partial<FilingChoices>;
+    if (own !== undefined) pattern = own;
+    if (rule !== undefined && MISSING_RULES.includes(rule)) missing = rule;
+    if (typeof name === 'string') fallback = name;
+  }
+</script>
+
+<Dialog title="File {counted(count, 'item')}" wide {onclose}>
+  <ol>
+    <li class="says">
+      Begin at <select aria-label="Where it begins" bind:value={placeId}>
+        <option value="">the top of the place each lies in</option>
+        {#each places as place (place.id)}<option value={place.placeId}>{place.name}</option>{/each}
+      </select>{#if placeId !== ''}, in the folder <input
+          class="field mono"
+          aria-label="Folder of that place"
+          bind:value={path}
+          list="folders-to-file"
+          placeholder="its top"
+        />
+        <datalist id="folders-to-file"
+          >{#each folders.slice(0, 2000) as one (one.id)}<option value={one.path}
+            ></option>{/each}</datalist
+        >{/if}
+      <KeptPatterns purpose="filing" {pattern} choices={{ missing, fallback }} ontake={take} />
+    </li>
+    <li>
+      <PatternField
+        value={pattern}
+        label="Filing pattern"
+        folders
+        onchange={(value) => (pattern = value)}
+      />
+    </li>
+    <li class="says">
+      Where a part is not known, <select aria-label="Where a part is missing" bind:value={missing}
+        >{#each MISSING_RULES as rule (rule)}<option value={rule}>{MISSING_WORDS[rule]}</option
+          >{/each}</select
+      >{#if missing === 'fallback'}&nbsp;<input
+          class="field mono short"
+          aria-label="Folder for what is not known"
+          bind:value={fallback}
+        />{/if}; where two would have one name,
+      <select aria-label="Where two would have one name" bind:value={clash}
+        >{#each CLASH_RULES as rule (rule)}<option value={rule}>{CLASH_WORDS[rule]}</option
+          >{/each}</select
+      >; folders left empty are
+      <select
+        aria-label="Folders left empty"
+        value={removeEmptied ? 'removed' : 'kept'}
+        onchange={(event) => (removeEmptied = event.currentTarget.value === 'removed')}
+        ><option>removed</option><option>kept</option></select
+      >.
+      <label class="names"
+        ><input type="checkbox" bind:checked={renames} /> and give them new names</label
+      >
+    </li>
+    {#if renames}<li>
+        <PatternField value={naming} label="Name pattern" onchange={(value) => (naming = value)} />
+      </li>{/if}
+  </ol>
+  {#if seen.wrong}<p class="wrong" role="alert">{seen.wrong}</p>{/if}
+  {#if told}<FilingResult {told} {removeEmptied} />{/if}
+  {#snippet foot()}
+    <button
+      class="button act"
+      type="button"
+      disabled={!seen.ready || (told?.problems ?? 0) > 0}
+      onclick={() => void file()}
+    >
+      File {counted(told?.changed ?? 0, 'item')}
+    </button>
+    <span aria-live="polite">
+      {#if told && told.problems > 0}<span class="wrong"
+          >{counted(told.problems, 'name')} cannot be given as they are.</span
+        >
+      {:else if told && told.changed === 0}<span class="pencil"
+          >All of them lie where they belong.</span
+        >
+      {:else}<span class="pencil">The ledger keeps where they lay; Undo takes them back.</span>{/if}
+    </span>
+  {/snippet}
+</Dialog>
+
+<style>
+  ol {
+    display: grid;
+    gap: 8px;
+  }
+  .says {
+    font: 15px/1.9 var(--book);
+  }
+  select {
+    max-width: 260px;
+    border: 0;
+    border-bottom: 2px solid var(--verdigris);
+    background: none;
+    color: var(--verdigris);
+    font: inherit;
+  }
+  .says :global(.kept) {
+    float: right;
+    font: 13px/1.9 var(--plain);
+  }
+  .field {
+    display: inline-block;
+    width: 220px;
+    padding: 2px 6px;
+  }
+  .field.short {
+    width: 110px;
+  }
+  .names {
+    display: inline-flex;
+    gap: 6px;
+    align-items: center;
+    margin-left: 8px;
+    font: 13px/1.9 var(--plain);
+  }
+</style>
