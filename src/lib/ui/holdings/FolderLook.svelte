@@ -12,12 +12,36 @@
     isPinned: boolean;
     canRemove: boolean;
     canManage: boolean;
+    /** Folders may be made, renamed, moved, their items filed and discarded. */
+    canChange: boolean;
+    /** It is asked for a name: of a new folder below, or of this one. */
+    naming: 'new' | 'this' | null;
     onlook: () => void;
     onpin: () => void;
     onremove: () => void;
+    onnaming: (what: 'new' | 'this' | null) => void;
+    onnamed: (what: 'new' | 'this', name: string) => void;
+    onfile: () => void;
+    ondiscard: () => void;
   }
-  const { folder, total, isPinned, canRemove, canManage, onlook, onpin, onremove }: Props =
-    $props();
+  const {
+    folder,
+    total,
+    isPinned,
+    canRemove,
+    canManage,
+    canChange,
+    naming,
+    onlook,
+    onpin,
+    onremove,
+    onnaming,
+    onnamed,
+    onfile,
+    ondiscard,
+  }: Props = $props();
+  let name = $state('');
+  $effect(() => void (name = naming === 'this' ? (folder?.name ?? '') : ''));
   let look = $state<{ wall: Wall; tiles: Tile[] } | null>(null);
   const id = $derived(folder?.id ?? null);
 
@@ -76,6 +100,39 @@
       <button class="word" type="button" onclick={onpin}>{isPinned ? 'Unpin' : 'Pin'}</button>
       {#if canRemove}<button class="word" type="button" onclick={onremove}>Remove it</button>{/if}
     </p>
+    {#if canChange}
+      {#if naming}
+        <form
+          onsubmit={(event) => {
+            event.preventDefault();
+            if (name.trim()) onnamed(naming, name.trim());
+          }}
+        >
+          <!-- svelte-ignore a11y_autofocus -->
+          <input
+            class="field mono"
+            bind:value={name}
+            aria-label={naming === 'new' ? 'Name of the new folder' : 'New name of the folder'}
+            autofocus
+          />
+          <button class="button" type="submit">{naming === 'new' ? 'Make it' : 'Rename'}</button>
+          <button class="word" type="button" onclick={() => onnaming(null)}>leave it</button>
+        </form>
+      {:else}
+        <p class="verbs">
+          <button class="word" type="button" onclick={() => onnaming('new')}>New folder</button>
+          {#if folder.parentId !== null}<button
+              class="word"
+              type="button"
+              onclick={() => onnaming('this')}>Rename</button
+            >{/if}
+          {#if folder.count > 0}
+            <button class="word" type="button" onclick={onfile}>File its items</button>
+            <button class="word" type="button" onclick={ondiscard}>Discard them</button>
+          {/if}
+        </p>
+      {/if}
+    {/if}
   {:else}
     <h2>All holdings</h2>
     <p class="pencil">{counted(total, 'item')}</p>
@@ -123,6 +180,17 @@
   }
   .verbs {
     display: flex;
-    gap: 14px;
+    flex-wrap: wrap;
+    gap: 4px 14px;
+  }
+  form {
+    display: flex;
+    gap: 8px;
+    align-items: center;
+    margin-top: 6px;
+  }
+  form .field {
+    min-width: 0;
+    padding: 3px 6px;
   }
 </style>

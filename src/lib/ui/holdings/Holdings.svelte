@@ -3,9 +3,13 @@
   import { counted, formatCount } from '#core/text/quantities';
   import { api } from '../common/api';
   import { calmly, hear } from '../common/live';
-  import { sayDone, sayWrong } from '../common/notices.svelte';
+  import { sayWrong } from '../common/notices.svelte';
   import Rows from '../common/Rows.svelte';
+  import type { FilingChoices } from '#core/naming/wish';
+  import FolderDialogs from './FolderDialogs.svelte';
   import FolderLook from './FolderLook.svelte';
+  import { folderDrag } from './folderDrag';
+  import { FolderVerbs } from './folderVerbs.svelte';
   import { takes } from '../wall/carry';
 
   interface Kept {
@@ -32,6 +36,10 @@
     onclose: () => void;
     /** An item was laid on a collection; undefined where nobody may collect. */
     oncollect?: ((collection: Kept, item: string) => void) | undefined;
+    /** An item was laid on a folder; undefined where nobody may file. */
+    onfileinto?: ((folder: FolderNode, item: string) => void) | undefined;
+    /** How files were filed last. */
+    filing: Partial<FilingChoices>;
   }
   const {
     here,
@@ -48,12 +56,14 @@
     ondock,
     onclose,
     oncollect,
+    onfileinto,
+    filing,
   }: Props = $props();
   type Sort = 'name' | 'date' | 'count';
   let nodes = $state.raw<FolderNode[]>([]);
   let holdsNothing = $state.raw<ReadonlySet<string>>(new Set());
   let loaded = $state(false);
-  let named = $state('');
+  let wanted = $state('');
   let sort = $state<Sort>('name');
   /** Ids of the way down that is open, and of the folder the keys stand on. */
   // svelte-ignore state_referenced_locally
@@ -84,23 +94,20 @@
     ),
   );
   let showsEmpty = $state(false);
+  let acting = $state<{ act: 'file' | 'discard'; folder: FolderNode } | null>(null);
+  const verbs = new FolderVerbs(load);
+  let naming = $state<'new' | 'this' | null>(null);
   async function remove(node: FolderNode): Promise<void> {
-    try {
-      const { operation } = await api.delete<{ operation: string }>(
-        `/api/places/folders/${node.id}`,
-      );
-      if (at === node.id) at = node.parentId;
-      await load();
-      sayDone(`The empty folder “${node.name}” is removed.`, {
-        label: 'Undo',
-        run: async () => {
-          await api.post(`/api/ledger/${operation}/undo`);
-          await load();
-        },
-      });
-    } catch (error) {
-      sayWrong(error);
-    }
+    if ((await verbs.remove(node)) && at === node.id) at = node.parentId;
+  }
+  async function named(what: 'new' | 'this', name: string): Promise<void> {
+    if (!current) return;
+    const done =
+      what === 'new'
+        ? (await verbs.make(current.id, name)) !== null
+        : await verbs.rename(current, name);
+    if (done) naming = null;
+    box?.focus();
   }
   $effect(() => box?.focus());
 
@@ -139,14 +146,15 @@
   );
   const MOST_FOUND = 200;
   const hits = $derived(
-    named.trim() === ''
+    wanted.trim() === ''
       ? empty.slice(0, MOST_FOUND)
       : nodes
-          .filter(({ name }) => name.toLowerCase().includes(named.trim().toLowerCase()))
+          .filter(({ name }) => name.toLowerCase().includes(wanted.trim().toLowerCase()))
           .slice(0, MOST_FOUND),
   );
 
   function keys(event: KeyboardEvent): void {
+    if ((event.target as HTMLElement).closest('dialog')) return;
     if (event.key === 'Escape') {
       event.stopPropagation();
       return onclose();
@@ -162,11 +170,25 @@
     };
     const step = to[event.key];
     if (step) at = step() ?? at;
-    else if (event.key === 'Enter') onfolder(named.trim() ? (hits[0]?.id ?? at) : at, deep);
+    else if (event.key === 'Enter') onfolder(wanted.trim() ? (hits[0]?.id ?? at) : at, deep);
     else if (event.key.toLowerCase() === 'p' && at) pin(at);
-    else return;
+    else if (!canRename || !current || !change(event, current)) return;
     event.preventDefault();
     event.stopPropagation();
+  }
+  /** Keys that change folders. @returns whether it was one of them */
+  function change(event: KeyboardEvent, node: FolderNode): boolean {
+    const key = event.key.toLowerCase();
+    const isTop = node.parentId === null;
+    if (key === 'n') naming = 'new';
+    else if (event.key === 'F2' && !isTop) naming = 'this';
+    else if (key === 't' && !isTop) verbs.take(node.id);
+    else if (key === 'v' && verbs.taken.length > 0) void verbs.put(verbs.taken, node);
+    else if (event.key === 'Delete' && !isTop)
+      if (holdsNothing.has(node.id)) void remove(node);
+      else acting = { act: 'discard', folder: node };
+    else return false;
+    return true;
   }
   const pin = (id: string): void =>
     onpins(pins.includes(id) ? pins.filter((one) => one !== id) : [...pins, id]);
@@ -189,7 +211,7 @@
   <header>
     <input
       class="field"
-      bind:value={named}
+      bind:value={wanted}
       aria-label="Find a folder by name"
       placeholder="find a folder by name"
     />
@@ -217,17 +239,23 @@
         onclick={() => (showsEmpty = !showsEmpty)}>{formatCount(empty.length)} empty</button
       >
     {/if}
-    <span class="hint pencil">↑↓←→ to walk · Enter to look there · P to pin</span>
+    <span class="hint pencil"
+      >{#if verbs.taken.length}<b>{counted(verbs.taken.length, 'folder')} taken along</b> · V puts {verbs
+          .taken.length === 1
+          ? 'it'
+          : 'them'} here{:else}↑↓←→ Enter P{#if canRename}
+          · N new · F2 name · T take along · V put · Del{/if}{/if}</span
+    >
     <button class="word" type="button" aria-pressed={docked} onclick={ondock}
       >{docked ? 'let it go' : 'keep it open'}</button
     >
     <button class="word" type="button" onclick={onclose}>close</button>
   </header>
   <div class="columns">
-    {#if named.trim() || (showsEmpty && empty.length)}
+    {#if wanted.trim() || (showsEmpty && empty.length)}
       <div class="column found">
         <h3>
-          {#if named.trim()}{counted(hits.length, 'folder')}{hits.length === MOST_FOUND
+          {#if wanted.trim()}{counted(hits.length, 'folder')}{hits.length === MOST_FOUND
               ? ' at least'
               : ''} called so{:else}{counted(empty.length, 'folder')} with nothing in {empty.length ===
             1
@@ -258,6 +286,13 @@
                   class="node"
                   class:on={way.some(({ id }) => id === node.id)}
                   class:at={node.id === at}
+                  class:taken={verbs.taken.includes(node.id)}
+                  use:folderDrag={{
+                    id: node.id,
+                    canGo: canRename && node.parentId !== null,
+                    onfolder: canRename ? (id) => void verbs.put([id], node) : undefined,
+                    onitem: onfileinto && ((item) => onfileinto(node, item)),
+                  }}
                   type="button"
                   aria-current={node.id === at ? 'true' : undefined}
                   onclick={() => (at = node.id)}
@@ -283,6 +318,12 @@
       onlook={() => (current ? onfolder(current.id, deep) : onfolder(null, true))}
       onpin={() => current && pin(current.id)}
       onremove={() => current && void remove(current)}
+      canChange={canRename}
+      {naming}
+      onnaming={(what) => (naming = what)}
+      onnamed={(what, name) => void named(what, name)}
+      onfile={() => (acting = current ? { act: 'file', folder: current } : null)}
+      ondiscard={() => (acting = current ? { act: 'discard', folder: current } : null)}
     />
   </div>
   <footer>
@@ -309,6 +350,7 @@
         >{one.name} <span class="mono">{formatCount(one.count)}</span></button
       >{/each}
   </footer>
+  {#if acting}<FolderDialogs {...acting} {filing} onclose={() => (acting = null)} />{/if}
 </div>
 
 <style>
@@ -411,6 +453,14 @@
   }
   .node.at {
     box-shadow: inset 3px 0 var(--verdigris);
+  }
+  .node.taken {
+    border: 1px dashed var(--ochre);
+    border-width: 1px 0;
+  }
+  .node:global(.over) {
+    background: var(--wash);
+    box-shadow: inset 0 0 0 2px var(--verdigris);
   }
   .node .mono {
     color: var(--pencil);

@@ -19,6 +19,7 @@
   import { sayWrong } from '$lib/ui/common/notices.svelte';
   import ShelfLine from '$lib/ui/holdings/ShelfLine.svelte';
   import RecordCard from '$lib/ui/record/RecordCard.svelte';
+  import { fileInto } from '$lib/ui/rename/fileInto';
   import { sayUndoable } from '$lib/ui/record/undoing';
   import Sentence from '$lib/ui/sentence/Sentence.svelte';
   import { headingOf, hours } from '$lib/ui/wall/dates';
@@ -157,6 +158,9 @@
   function collect(into: { id: string; name: string }, item: string): void {
     const [ids, count] = selection.has(item) ? [selection.picked, selection.size] : [[item], 1];
     collectInto(into, ids, count, () => void freshen('mindful:catalogue')).catch(sayWrong);
+  }
+  function file(into: { placeId: string; path: string; name: string }, item: string): void {
+    fileInto(into, selection.has(item) ? selection.picked : [item]).catch(sayWrong);
   }
   /** What is chosen was taken here, or the item that was carried here and what is selected with it. */
   function put(position: string, item: string | null): void {
@@ -371,6 +375,8 @@
           ondock={() => (holdings = holdings === 'docked' ? 'open' : 'docked')}
           onclose={() => (holdings = 'shut')}
           oncollect={can(role, 'collect') ? collect : undefined}
+          onfileinto={can(role, 'rename') ? file : undefined}
+          filing={data.filing}
         />{/await}
     {/if}
   </div>
