@@ -18,6 +18,7 @@ import { compare } from './compare';
 import { bringIn, queueEmpty } from './house';
 import { forgetPictures, LANES, lanes, makeJpegs } from './material';
 import { memory } from './memory';
+import { refiling, rename, undoing } from './names';
 import { bursts, open, proxy, renditions } from './pictures';
 import { measure, type BenchLine } from './report';
 
@@ -149,4 +150,7 @@ export const BENCHES: Record<
   renditions: { run: renditions, count: 40 },
   proxy: { run: proxy, count: 60 },
   bursts: { run: bursts, count: 100_000 },
+  rename: { run: rename, count: 100_000 },
+  undo: { run: undoing, count: 10_000 },
+  refile: { run: refiling, count: 10_000 },
 };

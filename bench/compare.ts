@@ -16,9 +16,9 @@ const FOLDERS = 300;
 const ROWS = 2000;
 
 /** Small files of their own content, and rows that know them, without the work of an intake. */
-async function fill(house: House, place: Place, count: number): Promise<string[]> {
-  for (let at = 0; at < FOLDERS; at += 1) await mkdir(join(place.root, `day ${at}`));
+export async function fill(house: House, place: Place, count: number): Promise<string[]> {
   const paths = Array.from({ length: count }, (_, at) => `day ${at % FOLDERS}/p${at}.dat`);
+  for (let at = 0; at < FOLDERS; at += 1) await mkdir(join(place.root, `day ${at}`));
   for (const path of paths) await writeFile(join(place.root, path), `the content of ${path}`);
   const accession = newId();
   await house.db
@@ -46,7 +46,7 @@ async function fill(house: House, place: Place, count: number): Promise<string[]
       rows.push({
         itemId: newId(),
         id: newId(),
-        number: `B-${from + at}`,
+        number: `2026.001.${String(from + at).padStart(4, '0')}`,
         folder: folders.get(folder)!,
         name,
         size: file.size,

@@ -1,7 +1,22 @@
+import { cp, mkdir, mkdtemp, rename as renameFile, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { basename, dirname, join } from 'node:path';
+import { HOUSE } from '#core/people/viewer';
+import { parseQuery } from '#core/query/grammar';
 import { parseWallClock } from '#core/records/taken';
 import { previewRename, type RenameSubject } from '#core/naming/rename';
-import { measure, type BenchLine } from './report';
+import { findIds } from '#server/catalogue/find';
+import { syncFolder, walk } from '#server/files/disk';
+import type { House } from '#server/house/house';
+import { undo } from '#server/ledger/ledger';
+import { startFiling } from '#server/naming/filing';
+import { startRename } from '#server/naming/rename';
+import { addPlace } from '#server/places/places';
+import { startWorker } from '#server/work/worker';
+import { fill } from './compare';
+import { queueEmpty } from './house';
 import { randomOf } from './material';
+import { measure, type BenchLine } from './report';
 
 const MS_DAY = 86_400_000;
 const PATTERN = '{taken yyyyMMdd}-{counter 0001 by day}';
@@ -29,7 +44,7 @@ function subjects(count: number): RenameSubject[] {
 }
 
 /** A preview of so many names, some of which clash, against nothing but putting as many texts together. */
-export async function rename(count: number, runs: number): Promise<BenchLine> {
+export async function rename(_house: House, count: number, runs: number): Promise<BenchLine> {
   const all = subjects(count);
   const held = new Map([['folder 0', new Set(['20250101-0001.jpg', '20250102-0001.jpg'])]]);
   const run = (): Promise<number> => {
@@ -48,6 +63,86 @@ export async function rename(count: number, runs: number): Promise<BenchLine> {
     () => timed(() => Promise.resolve(texts())),
   );
 }
+
+/** A place of so many small files, the archive's and bare ones beside it, while a worker is at hand. */
+async function withFiles<T>(
+  house: House,
+  count: number,
+  act: (ids: string[], bare: string) => Promise<T>,
+): Promise<T> {
+  const root = await mkdtemp(join(tmpdir(), 'mindful-place-'));
+  const bare = await mkdtemp(join(tmpdir(), 'mindful-bare-'));
+  const place = await addPlace(house, 'bench', root);
+  await house.db.updateTable('place').set({ watched: false }).execute();
+  await fill(house, place, count);
+  await cp(root, bare, { recursive: true });
+  const worker = await startWorker(house);
+  try {
+    const ids = await findIds(house.db, HOUSE, parseQuery('order name'));
+    return await act(ids, bare);
+  } finally {
+    await worker.stop();
+    await rm(root, { recursive: true, force: true });
+    await rm(bare, { recursive: true, force: true });
+  }
+}
+
+/** Every file of a folder and below renamed by rename(2), each folder concerned synced once. */
+async function bareRename(
+  root: string,
+  nameOf: (path: string, at: number) => string,
+): Promise<void> {
+  const folders = new Set<string>();
+  for (const [at, { path }] of (await walk(root)).entries()) {
+    const target = join(root, nameOf(path, at));
+    const folder = dirname(target);
+    if (!folders.has(folder)) await mkdir(folder, { recursive: true });
+    folders.add(folder).add(dirname(join(root, path)));
+    await renameFile(join(root, path), target);
+  }
+  for (const folder of folders) await syncFolder(folder);
+}
+
+/** Take a rename of so many files back, until names, rows and words are as they were. */
+export const undoing = (house: House, count: number, runs: number): Promise<BenchLine> =>
+  withFiles(house, count, (ids, bare) =>
+    measure(
+      'undo',
+      count,
+      runs,
+      async (run) => {
+        const operation = await startRename(house.db, null, {
+          ...{ itemIds: ids, viewer: HOUSE, clash: 'refuse', extension: 'keep' },
+          pattern: `Run ${run} {counter 00001}`,
+        });
+        await queueEmpty(house);
+        return timed(async () => {
+          await undo(house.db, null, operation);
+          await queueEmpty(house);
+        });
+      },
+      (run) => bareRename(bare, (path) => join(dirname(path), `Run ${run} ${basename(path)}`)),
+    ),
+  );
+
+/** File so many files by a plan, until names, rows and words are right. */
+export const refiling = (house: House, count: number, runs: number): Promise<BenchLine> =>
+  withFiles(house, count, (ids, bare) =>
+    measure(
+      'refile',
+      count,
+      runs,
+      async (run) => {
+        await startFiling(house.db, null, {
+          ...{ itemIds: ids, viewer: HOUSE, clash: 'refuse', missing: 'leave', fallback: '-' },
+          ...{ into: null, removeEmptied: false },
+          pattern: `Run ${run}/{number, last 2}`,
+        });
+        await queueEmpty(house);
+      },
+      (run) => bareRename(bare, (path, at) => join(`Run ${run}`, String(at % 100), basename(path))),
+    ),
+  );
 
 async function timed(work: () => Promise<unknown>): Promise<number> {
   const began = performance.now();

@@ -18,6 +18,8 @@ const COMMANDS: Record<string, () => Promise<{ command: Command }>> = {
   stamp: () => import('./commands/stamp'),
   terms: () => import('./commands/terms'),
   rename: () => import('./commands/rename'),
+  file: () => import('./commands/file'),
+  folder: () => import('./commands/folder'),
   discard: () => import('./commands/discard'),
   ledger: () => import('./commands/ledger'),
   undo: () => import('./commands/undo'),

@@ -176,6 +176,8 @@ export interface FilingPreview {
   problems: number;
   /** Paths that some systems find too long. */
   far: number;
+  /** Places other programs look in. */
+  shared: string[];
   /** Folders this leaves empty. */
   emptied: string[];
   fingerprint: string;

@@ -40,6 +40,8 @@ export interface NamingMaterial {
   counters: Record<string, number>;
   now: number;
   zone: string;
+  /** Places other programs look in. */
+  shared: string[];
 }
 
 /** @param folders every folder subjects lie in */

@@ -121,6 +121,7 @@ export interface Database {
     handsOff: Generated<boolean>;
     /** Records go into sidecars, never into the files. */
     beside: Generated<boolean>;
+    shared: Generated<boolean>;
     createdAt: Time;
     here: Generated<boolean>;
     awaySince: OptionalTime;

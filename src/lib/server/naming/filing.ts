@@ -301,7 +301,12 @@ function tell({
   for (const { to } of going) put(to, 'comes');
   const lines: FiledMove[] = [];
   let [files, problems, far] = [0, 0, 0];
-  for (const { line, original, to, moves: own } of going) {
+  // What stands in the way is listed before all that does not.
+  const listed = [
+    ...going.filter(({ line }) => line.problem !== null),
+    ...going.filter(({ line }) => line.problem === null),
+  ];
+  for (const { line, original, to, moves: own } of listed) {
     files += own.length;
     if (line.problem !== null) problems += 1;
     const root = places.get(to.placeId)!.root.length + 1;
@@ -326,6 +331,9 @@ function tell({
     left: candidates.filter(({ to }) => to === null).length,
     partly: candidates.filter(({ isPart }) => isPart).length,
     made: tree.filter(({ isNew }) => isNew).length,
+    shared: [
+      ...new Set(going.flatMap(({ original, to }) => [original.placeId, to.placeId])),
+    ].flatMap((id) => (places.get(id)!.shared ? [nameOf(id)] : [])),
     joined: [...filed.values()].filter(({ isNew, comes }) => !isNew && comes > 0).length,
     emptied: emptied.map((where) => whole(where, '').replace(/\/$/, '')),
     fingerprint: fingerprintOf([

@@ -17,6 +17,7 @@ import { counted } from '#core/text/quantities';
 import type { Database } from '../db/schema';
 import { refuseHandsOff } from '../files/door';
 import { filesOf, type LocatedFile } from '../files/located';
+import { allPlaces } from '../places/places';
 import { startMoves, type Move } from './moves';
 import { foldersOf, namedCountersOf, subjectsOf } from './subjects';
 
@@ -65,6 +66,14 @@ async function gather(
   };
 }
 
+/** Places of some folders that other programs look in, by name. */
+async function sharedAmong(db: Db, folders: readonly NamingFolder[]): Promise<string[]> {
+  const names = new Set(folders.map(({ place }) => place));
+  return (await allPlaces(db)).flatMap(({ name, shared }) =>
+    shared && names.has(name) ? [name] : [],
+  );
+}
+
 /** @throws ArchiveError pattern-unclear, value-refused for too many */
 export async function namingMaterial(
   db: Db,
@@ -79,7 +88,7 @@ export async function namingMaterial(
   );
   return {
     columns: packSubjects(subjects, folders, keys, withHashes),
-    ...{ counters, now, zone: houseZone() },
+    ...{ counters, now, zone: houseZone(), shared: await sharedAmong(db, folders) },
   };
 }
 

@@ -19,9 +19,11 @@ export interface Place {
   handsOff: boolean;
   /** Records go beside its files, never into them. */
   beside: boolean;
+  /** Other programs look in it. */
+  shared: boolean;
 }
 
-const COLUMNS = ['id', 'name', 'root', 'handsOff', 'beside'] as const;
+const COLUMNS = ['id', 'name', 'root', 'handsOff', 'beside', 'shared'] as const;
 
 /** @throws ArchiveError not-found */
 export async function placeById(db: Db, id: string): Promise<Place> {
@@ -72,7 +74,7 @@ export async function addPlace(house: House, name: string, wished: string): Prom
       .values({ id: newId(), placeId: id, parentId: null, path: '', name: '' })
       .execute();
   });
-  return { id, name: label, root, handsOff: false, beside: false };
+  return { id, name: label, root, handsOff: false, beside: false, shared: false };
 }
 
 /**

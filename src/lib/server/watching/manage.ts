@@ -16,6 +16,8 @@ export interface PlaceLine {
   handsOff: boolean;
   /** Records go beside its files, never into them. */
   beside: boolean;
+  /** Other programs look in it: whoever renames or files is told. */
+  shared: boolean;
   watched: boolean;
   here: boolean;
   awaySince: Date | null;
@@ -51,6 +53,7 @@ export async function placeLines(house: House): Promise<PlaceLine[]> {
       'p.root',
       'p.handsOff',
       'p.beside',
+      'p.shared',
       'p.watched',
       'p.here',
       'p.awaySince',
@@ -66,11 +69,11 @@ export async function placeLines(house: House): Promise<PlaceLine[]> {
   }));
 }
 
-/** Hands off, records beside its files, watched or not. @throws ArchiveError not-found */
+/** Hands off, records beside its files, looked in by others, watched or not. @throws ArchiveError not-found */
 export async function setPlace(
   house: House,
   id: string,
-  change: { handsOff?: boolean; beside?: boolean; watched?: boolean },
+  change: { handsOff?: boolean; beside?: boolean; shared?: boolean; watched?: boolean },
 ): Promise<void> {
   await placeById(house.db, id);
   await house.db.updateTable('place').set(change).where('id', '=', id).execute();

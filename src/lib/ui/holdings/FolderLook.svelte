@@ -185,12 +185,13 @@
   }
   form {
     display: flex;
+    flex-wrap: wrap;
     gap: 8px;
     align-items: center;
     margin-top: 6px;
   }
   form .field {
-    min-width: 0;
+    flex: 1 1 100%;
     padding: 3px 6px;
   }
 </style>

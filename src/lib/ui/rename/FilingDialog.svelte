@@ -19,6 +19,7 @@
   import KeptPatterns from './KeptPatterns.svelte';
   import { sayUndoable } from '../record/undoing';
   import PatternField from './PatternField.svelte';
+  import SharedWarning from './SharedWarning.svelte';
 
   interface Props {
     ids: Picked;
@@ -145,6 +146,7 @@
         <PatternField value={naming} label="Name pattern" onchange={(value) => (naming = value)} />
       </li>{/if}
   </ol>
+  <SharedWarning places={told?.shared ?? []} />
   {#if seen.wrong}<p class="wrong" role="alert">{seen.wrong}</p>{/if}
   {#if told}<FilingResult {told} {removeEmptied} />{/if}
   {#snippet foot()}

@@ -8,6 +8,10 @@
   const { told, removeEmptied }: { told: FilingPreview; removeEmptied: boolean } = $props();
   let view = $state<'tree' | 'moves' | 'emptied'>('tree');
   const shown = $derived(view === 'emptied' && told.emptied.length === 0 ? 'tree' : view);
+  const parted = (path: string): { folder: string; name: string } => {
+    const at = path.lastIndexOf('/');
+    return { folder: path.slice(0, at).replaceAll('/', ' › '), name: path.slice(at + 1) };
+  };
   const facts = $derived(
     [
       told.stays && `${formatCount(told.stays)} lie there already`,
@@ -63,13 +67,15 @@
   <Changes
     label="Files before and after"
     count={told.lines.length}
-    columns="minmax(0, 1fr) minmax(0, 1fr) minmax(0, 0.6fr)"
+    columns="minmax(0, 0.8fr) minmax(0, 1.1fr) minmax(0, 1.3fr) minmax(0, 0.7fr)"
     isBad={(at) => told.lines[at]!.problem !== null}
   >
     {#snippet cells(at)}
       {@const line = told.lines[at]!}
-      <span class="mono pencil" role="cell" title={line.before}>{line.before}</span>
-      <span class="mono" role="cell" title={line.after}>{line.after}</span>
+      {@const [from, to] = [parted(line.before), parted(line.after)]}
+      <span class="mono" class:along={line.along} role="cell" title={from.name}>{to.name}</span>
+      <span class="mono pencil" role="cell" title={from.folder}>{from.folder}</span>
+      <span class="mono" role="cell" title={to.folder}>{to.folder}</span>
       <span role="cell" class={line.problem ? 'wrong' : 'caution'} title={line.problem ?? undefined}
         >{line.problem ?? (line.along ? 'goes along' : '')}</span
       >
@@ -87,6 +93,9 @@
     gap: 14px;
     align-items: center;
     margin: 8px 0 6px;
+  }
+  .along {
+    padding-left: 16px;
   }
   .new {
     color: var(--verdigris);

@@ -14,6 +14,7 @@
   import { Naming } from './naming.svelte';
   import { sayUndoable } from '../record/undoing';
   import PatternField from './PatternField.svelte';
+  import SharedWarning from './SharedWarning.svelte';
 
   interface Props {
     ids: Picked;
@@ -110,6 +111,7 @@
       >.
     </li>
   </ol>
+  <SharedWarning places={naming.shared} />
   {#if naming.wrong}<p class="wrong" role="alert">{naming.wrong}</p>{/if}
   <p class="filters" role="group" aria-label="Which names">
     {#each filters as one (one)}

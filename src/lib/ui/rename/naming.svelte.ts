@@ -50,6 +50,8 @@ export class Naming {
       this.counts.wrong === 0 &&
       this.counts.changed > 0,
   );
+  /** Places other programs look in. */
+  shared = $state.raw<string[]>([]);
   readonly #names = new Names();
   readonly #itemIds: Picked;
   #loaded: string | null = null;
@@ -95,7 +97,7 @@ export class Naming {
           pattern: choices.pattern,
         });
         await this.#names.load(material);
-        [this.#loaded, this.#now] = [asked, material.now];
+        [this.#loaded, this.#now, this.shared] = [asked, material.now, material.shared];
       }
       const counts = await this.#names.plan(JSON.parse(JSON.stringify(choices)) as NamingChoices);
       if (run !== this.#run) return;

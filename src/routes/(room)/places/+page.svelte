@@ -96,6 +96,20 @@
         <label
           ><input
             type="checkbox"
+            checked={place.shared}
+            onchange={(event) =>
+              void change(
+                place.id,
+                { shared: event.currentTarget.checked },
+                event.currentTarget.checked
+                  ? `Whoever renames or files in “${place.name}” is told that others look there.`
+                  : `“${place.name}” is for the archive alone.`,
+              )}
+          /> Other programs look in it: say so before names or folders change</label
+        >
+        <label
+          ><input
+            type="checkbox"
             checked={place.watched}
             onchange={(event) =>
               void change(

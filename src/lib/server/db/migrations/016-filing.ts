@@ -1,5 +1,8 @@
 /** Names that count on from batch to batch, and patterns that are kept. */
 export const filing = `
+-- Other programs look in it: they know files by the names and folders they have.
+alter table place add column shared boolean not null default false;
+
 create table named_counter (
   name text primary key check (name <> '' and length(name) <= 200),
   next bigint not null

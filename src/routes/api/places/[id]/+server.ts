@@ -9,6 +9,7 @@ const changeSchema = z
   .object({
     handsOff: z.boolean(),
     beside: z.boolean(),
+    shared: z.boolean(),
     watched: z.boolean(),
     root: z.string().min(1).max(4000).startsWith('/', 'a path begins with a slash'),
   })
