@@ -181,9 +181,14 @@ export async function removeFile(path: string): Promise<void> {
 /**
  * Give a file a new name without ever replacing another: link, then unlink. Kill it between the two and
  * both names lead to the same file, which a second call recognises and finishes.
- * @throws ArchiveError conflict where the new name belongs to another file
+ * @param isFirst nobody tried before: a file that is not there is gone, not moved already
+ * @throws ArchiveError conflict where the new name belongs to another file, not-found
  */
-export async function moveWithoutReplacing(from: string, to: string): Promise<void> {
+export async function moveWithoutReplacing(
+  from: string,
+  to: string,
+  isFirst = false,
+): Promise<void> {
   try {
     await link(bytesOfPath(from), bytesOfPath(to));
   } catch (error) {
@@ -192,7 +197,7 @@ export async function moveWithoutReplacing(from: string, to: string): Promise<vo
       const isSame = source && target && source.ino === target.ino && source.dev === target.dev;
       if (!isSame) throw new ArchiveError('conflict', `“${to}” is there already.`, { path: to });
       if (from === to) return;
-    } else if (isCode(error, 'ENOENT') && (await factsOf(to))) return;
+    } else if (!isFirst && isCode(error, 'ENOENT') && (await factsOf(to))) return;
     else throw diskError(error, from);
   }
   await removeFile(from);

@@ -60,30 +60,50 @@ const temporary = ({ operationId, position }: MoveStep): string =>
   temporaryName(`${operationId}-${position}`);
 const parked = (step: MoveStep): string => spotPath({ ...step.from, name: temporary(step) });
 
+/** Folders that were looked at for some moves: they lie in their places, on some disk. */
+export type Grounds = Map<string, Promise<bigint>>;
+
+/** The disk a folder lies on, once it is known to lie in its place. @throws ArchiveError outside-place, not-found */
+function diskOf(spot: Spot, grounds: Grounds, isMade: boolean): Promise<bigint> {
+  const path = folderPath(spot);
+  const look = async (): Promise<bigint> => {
+    if (isMade) await makeFolder(path);
+    await realInside(path, spot.root);
+    const facts = await factsOf(path);
+    if (!facts) throw new ArchiveError('not-found', `“${path}” is not there.`);
+    return facts.dev;
+  };
+  const key = `${isMade ? 'to' : 'from'} ${path}`;
+  const known = grounds.get(key) ?? look();
+  grounds.set(key, known);
+  return known;
+}
+
 /**
  * First half of a rename: park the file under a name of ours, so that names can trade places within a batch.
  * Safe to repeat.
  */
-export async function parkFile(step: MoveStep): Promise<void> {
-  await realInside(folderPath(step.from), step.from.root);
+export async function parkFile(step: MoveStep, grounds: Grounds): Promise<void> {
+  await diskOf(step.from, grounds, false);
   await moveWithoutReplacing(spotPath(step.from), parked(step));
-}
-
-/** The folder a file goes to, made where it is not. */
-async function openTarget({ from, to }: MoveStep): Promise<void> {
-  const folder = folderPath(to);
-  if (folder !== folderPath(from)) await makeFolder(folder);
-  await realInside(folder, to.root);
 }
 
 /**
  * To its new name; to another disk as a verified copy, after which the first one goes. Killed between the two there
  * are two of the same, and the next try finds that out.
  */
-async function bring(step: MoveStep, path: string): Promise<void> {
+async function bring(
+  step: MoveStep,
+  path: string,
+  { grounds, isFirst }: { grounds: Grounds; isFirst: boolean },
+): Promise<void> {
   const target = spotPath(step.to);
-  await openTarget(step);
-  if (!(await isOtherDisk(step, path))) return moveWithoutReplacing(path, target);
+  const [source, other] = [
+    await diskOf(step.from, grounds, false),
+    await diskOf(step.to, grounds, true),
+  ];
+  if (source === other) return moveWithoutReplacing(path, target, isFirst);
+  if (!(await factsOf(path)) && !isFirst && (await factsOf(target))) return;
   const copy = spotPath({ ...step.to, name: temporary(step) });
   if (step.state === 'doing' && (await isHere(target, step.contentHash))) return removeFile(path);
   try {
@@ -98,21 +118,16 @@ async function bring(step: MoveStep, path: string): Promise<void> {
   await removeFile(path);
 }
 
-async function isOtherDisk({ to }: MoveStep, path: string): Promise<boolean> {
-  const [source, target] = await Promise.all([factsOf(path), factsOf(folderPath(to))]);
-  return source !== null && target !== null && source.dev !== target.dev;
-}
 const isHere = async (path: string, contentHash: string): Promise<boolean> =>
   (await factsOf(path)) !== null && (await hashFile(path)) === contentHash;
 
 /** A move that meets no other name of its batch. Safe to repeat. */
-export async function moveFile(step: MoveStep): Promise<void> {
-  await realInside(folderPath(step.from), step.from.root);
-  await bring(step, spotPath(step.from));
-}
+export const moveFile = (step: MoveStep, grounds: Grounds): Promise<void> =>
+  bring(step, spotPath(step.from), { grounds, isFirst: step.state === 'planned' });
 
 /** Second half: from the parked name to the new one. Safe to repeat. */
-export const settleFile = (step: MoveStep): Promise<void> => bring(step, parked(step));
+export const settleFile = (step: MoveStep, grounds: Grounds): Promise<void> =>
+  bring(step, parked(step), { grounds, isFirst: false });
 
 /** Take a parked file back to its old name. Safe to repeat. */
 export async function unparkFile(step: MoveStep): Promise<void> {

@@ -446,8 +446,8 @@ async function undoMoves(
       action: step.action as 'rename' | 'move' | 'folder',
       itemId: step.itemId,
       fileId: step.fileId,
-      before: JSON.stringify(step.after),
-      after: JSON.stringify(step.before),
+      before: step.after,
+      after: step.before,
     }));
     await insertSteps(transaction, rows);
     await enqueue(transaction, [

@@ -49,12 +49,12 @@ export async function startMoves(db: Kysely<Database>, wish: Moves): Promise<str
     await insertSteps(transaction, [
       ...moves.map(({ fileId, itemId, before, after }, position) => ({
         ...{ operationId: id, position, action, itemId, fileId },
-        ...{ before: JSON.stringify(before), after: JSON.stringify(after) },
+        ...{ before, after },
       })),
       ...folders.map(({ before, after }, at) => ({
         ...{ operationId: id, position: moves.length + at, action: 'folder' as const },
         ...{ itemId: null, fileId: null },
-        ...{ before: JSON.stringify(before), after: JSON.stringify(after) },
+        ...{ before, after },
       })),
     ]);
     await wish.also?.(transaction);

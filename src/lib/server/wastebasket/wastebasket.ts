@@ -103,8 +103,8 @@ export async function letGo(
         action: 'move' as const,
         itemId: file.itemId,
         fileId: file.id,
-        before: JSON.stringify({ folder: file.folder, name: file.name }),
-        after: JSON.stringify({ folder: WASTEBASKET, name: wasteName(id, position, file.name) }),
+        before: { folder: file.folder, name: file.name },
+        after: { folder: WASTEBASKET, name: wasteName(id, position, file.name) },
       })),
     );
     await enqueue(transaction, [
