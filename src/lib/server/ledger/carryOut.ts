@@ -30,7 +30,7 @@ import { resumeFolders } from '../places/folders';
 import { ensureFolder } from '../places/places';
 import { refreshWords } from '../records/records';
 
-const CHUNK = 500;
+const CHUNK = 1000;
 
 interface OpenStep extends MoveStep {
   itemId: string;
