@@ -202,7 +202,9 @@ export async function undo(
   if (!operation || operation.kind === 'rewrite')
     throw new ArchiveError('not-found', 'The ledger does not list this.');
   if (operation.state !== 'done')
-    throw new ArchiveError('conflict', 'This is not finished yet; wait, then undo it.');
+    throw new ArchiveError('conflict', 'This is not finished yet; wait, then undo it.', {
+      isUnfinished: true,
+    });
   const already = await db
     .selectFrom('operation')
     .select('id')

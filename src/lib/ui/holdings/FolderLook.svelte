@@ -171,6 +171,7 @@
     color: var(--pencil);
   }
   .word {
+    min-height: 24px;
     border: 0;
     padding: 2px;
     background: none;

@@ -154,12 +154,20 @@
   );
 
   function keys(event: KeyboardEvent): void {
-    if ((event.target as HTMLElement).closest('dialog')) return;
+    const target = event.target as HTMLElement;
+    if (target.closest('dialog')) return;
+    if (target.closest('form')) {
+      // What is being named is left as it is.
+      if (event.key !== 'Escape') return;
+      event.stopPropagation();
+      naming = null;
+      return box?.focus();
+    }
     if (event.key === 'Escape') {
       event.stopPropagation();
       return onclose();
     }
-    if ((event.target as HTMLElement).tagName === 'INPUT' && event.key !== 'Enter') return;
+    if (target.tagName === 'INPUT' && event.key !== 'Enter') return;
     const siblings = below(current?.parentId ?? null);
     const index = siblings.findIndex(({ id }) => id === at);
     const to: Record<string, () => string | null | undefined> = {

@@ -39,6 +39,7 @@
     <option value="">every kind</option>
     <option value="record">records</option>
     <option value="rename">names</option>
+    <option value="filing">where files lie</option>
     <option value="lists">lists</option>
     <option value="folders">folders</option>
     <option value="waste">what was let go</option>

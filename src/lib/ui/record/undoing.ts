@@ -1,4 +1,4 @@
-import { api } from '../common/api';
+import { api, Problem } from '../common/api';
 import { sayDone } from '../common/notices.svelte';
 
 /** Operations somebody did while this page is open, to take back and do again, the last first. */
@@ -10,9 +10,25 @@ export function did(operation: string): void {
   undone.length = 0;
 }
 
+const AGAIN_MS = 400;
+const PATIENCE_MS = 60_000;
+
+/** What is still being done is taken back as soon as it is done. */
+async function askBack(operation: string): Promise<{ operation: string }> {
+  for (const until = Date.now() + PATIENCE_MS; ;) {
+    try {
+      return await api.post<{ operation: string }>(`/api/ledger/${operation}/undo`);
+    } catch (error) {
+      const isUnfinished = error instanceof Problem && error.data['isUnfinished'] === true;
+      if (!isUnfinished || Date.now() > until) throw error;
+      await new Promise((resolve) => setTimeout(resolve, AGAIN_MS));
+    }
+  }
+}
+
 /** Taking back is an operation of the ledger too; taking that back does the first again. */
 async function back(operation: string, from: string[], to: string[], words: string): Promise<void> {
-  const answer = await api.post<{ operation: string }>(`/api/ledger/${operation}/undo`);
+  const answer = await askBack(operation);
   // What could not be taken back stays to be tried again.
   const at = from.lastIndexOf(operation);
   if (at >= 0) from.splice(at, 1);

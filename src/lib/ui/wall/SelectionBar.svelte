@@ -53,10 +53,11 @@
     bottom: 14px;
     z-index: 15;
     display: flex;
-    gap: 16px;
+    gap: 12px;
     align-items: center;
     height: 36px;
     padding: 0 12px;
+    white-space: nowrap;
     border-radius: 4px;
     background: var(--bar);
     color: var(--bar-ink);
@@ -66,7 +67,7 @@
   }
   .verbs {
     display: flex;
-    gap: 14px;
+    gap: 9px;
     margin-left: auto;
   }
   button {
