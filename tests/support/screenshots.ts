@@ -29,6 +29,12 @@ try {
   await visitor.says('SLT-');
   await pause(1);
   await shoot('rename');
+  await visitor.press(Key.ESCAPE);
+  await visitor.click('File', '.bar');
+  await visitor.write('Filing pattern', 'Wind Week/{taken yyyy}/{taken MMMM}/{camera}');
+  await visitor.says('new folders');
+  await pause(1);
+  await shoot('filing');
 
   await visitor.go('/catalogue?q=kind+photo%3B+rated+3..%3B+order+taken&view=register');
   await pause(2);
@@ -147,11 +153,6 @@ try {
   await visitor.click('Pick');
   await pause(2);
   await shoot('reading-room');
-  await visitor.resize(390, 844);
-  await driver.navigate().refresh();
-  await pause(2);
-  await shoot('reading-room-390');
-  await visitor.resize(1280, 800);
   await visitor.go('/dispatch');
   await pause(1);
   await shoot('dispatch');
