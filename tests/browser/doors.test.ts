@@ -111,6 +111,7 @@ const TABLE = `
 /api/dates/preview POST kcr
 /api/rename POST k
 /api/rename/material POST k
+/api/rename/one POST k
 /api/patterns GET k
 /api/patterns POST k
 /api/patterns/[id] DELETE k

@@ -145,6 +145,36 @@ describe('names of a selection', () => {
   });
 });
 
+describe('the name of one file', () => {
+  it('is written over where it stands, by F2 on the wall and in the Register', async () => {
+    const before = files();
+    await visitor.go(`/catalogue?q=${encodeURIComponent(Q)}`);
+    await (await visitor.find('[role=listbox]')).sendKeys(Key.ARROW_RIGHT);
+    await visitor.find('.card .name');
+    await (await visitor.find('[role=listbox]')).sendKeys(Key.F2);
+    await visitor.write('Name of the file', 'con.jpg');
+    await visitor.press(Key.ENTER);
+    await visitor.says('is reserved by some systems');
+    await visitor.write('Name of the file', 'Called by hand.jpg');
+    await visitor.press(Key.ENTER);
+    await visitor.eventually(
+      async () => files().some((path) => path.endsWith('Called by hand.jpg')),
+      'the new name',
+    );
+    await visitor.says('is called “Called by hand.jpg” now.');
+    expect(await visitor.axe()).toEqual([]);
+    await undo();
+    await backTo(before);
+    await visitor.go(`/catalogue?q=${encodeURIComponent(Q)}&view=register`);
+    await (await visitor.find('[role=grid]')).sendKeys(Key.ARROW_DOWN, Key.ARROW_RIGHT);
+    await visitor.find('.card .name');
+    await (await visitor.find('[role=grid]')).sendKeys(Key.F2);
+    await visitor.find('[aria-label="Name of the file"]');
+    await visitor.press(Key.ESCAPE);
+    expect(files()).toEqual(before);
+  });
+});
+
 describe('folders of a selection', () => {
   it('are shown as a tree, made, joined, and all is given back', async () => {
     const before = files();

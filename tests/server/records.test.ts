@@ -8,7 +8,7 @@ import { findIds, findTiles } from '#server/catalogue/find';
 import { showItem } from '#server/catalogue/show';
 import { ledger, operationSteps, undo } from '#server/ledger/ledger';
 import { AS_WISHED } from '../support/naming';
-import { renamePreview, startRename } from '#server/naming/rename';
+import { renameOne, renamePreview, startRename } from '#server/naming/rename';
 import { changeRecords, readRecords } from '#server/records/records';
 import { startWorker } from '#server/work/worker';
 import { KEEPER, bringIn, filesIn, idle, placeNamed, until, useArchive } from '../support/archive';
@@ -203,6 +203,31 @@ describe('renaming', () => {
     await idle(archive);
     expect(names()).toEqual(before);
     expect((await ledger(db()))[1]).toMatchObject({ undone: true, canUndo: false });
+  });
+
+  it('gives one file another name, its extension too, and says why not', async () => {
+    const itemId = await idOf('plain');
+    const one = (name: string, before = 'plain.jpg') =>
+      renameOne(db(), null, { viewer: HOUSE, itemId, name, before });
+    for (const [name, code] of [
+      ['', 'name-refused'],
+      ['a/b.jpg', 'name-refused'],
+      ['third.jpg', 'name-refused'],
+      ['plain.jpg', 'name-refused'],
+    ] as const)
+      await expect(one(name)).rejects.toMatchObject({ code });
+    await expect(one('x.jpg', 'older.jpg')).rejects.toMatchObject({ code: 'conflict' });
+    const operation = await one('{braces} and more.JPEG');
+    await idle(archive);
+    expect(names()).toContain('{braces} and more.JPEG');
+    await undo(db(), null, operation);
+    await idle(archive);
+    const cased = await one('PLAIN.jpg');
+    await idle(archive);
+    expect(names()).toContain('PLAIN.jpg');
+    await undo(db(), null, cased);
+    await idle(archive);
+    expect(names()).toContain('plain.jpg');
   });
 
   it('lets names trade places', async () => {

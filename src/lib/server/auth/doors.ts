@@ -111,6 +111,7 @@ export const DOORS: Record<string, Door> = {
   '/api/dates/preview': 'describe',
   '/api/rename': 'rename',
   '/api/rename/material': 'rename',
+  '/api/rename/one': 'rename',
   '/api/patterns': 'rename',
   '/api/patterns/[id]': 'rename',
   '/api/wastebasket': 'rename',

@@ -2,7 +2,7 @@ import { sql, type Kysely, type Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import { namedCounters, namedKey, type Counters } from '#core/naming/fill';
 import { fingerprintOf } from '#core/naming/fingerprint';
-import { choicesIn, parsePattern } from '#core/naming/grammar';
+import { choicesIn, formatPattern, parsePattern } from '#core/naming/grammar';
 import type { ExtensionRule } from '#core/naming/names';
 import { AS_GIVEN, inCountingOrder, type CountingOrder } from '#core/naming/order';
 import {
@@ -16,7 +16,7 @@ import type { Viewer } from '#core/people/viewer';
 import { counted } from '#core/text/quantities';
 import type { Database } from '../db/schema';
 import { refuseHandsOff } from '../files/door';
-import { filesOf, type LocatedFile } from '../files/located';
+import { filesOf, heldOriginalOf, type LocatedFile } from '../files/located';
 import { allPlaces } from '../places/places';
 import { startMoves, type Move } from './moves';
 import { foldersOf, namedCountersOf, subjectsOf } from './subjects';
@@ -196,5 +196,31 @@ export async function startRename(
     ...{ kind: 'rename', actorId, moves, title: `Renaming ${what}` },
     summary: `Renamed ${what} by “${wish.pattern}”`,
     also: (transaction) => keepNamed(transaction, wish.pattern, counters),
+  });
+}
+
+/**
+ * Give one file another whole name, extension included; what belongs to it goes along.
+ * @param before what it was called when it was looked at
+ * @returns the operation
+ * @throws ArchiveError not-found, conflict where it is called otherwise by now, name-refused, not-allowed
+ */
+export async function renameOne(
+  db: Db,
+  actorId: string | null,
+  {
+    itemId,
+    name,
+    before,
+    viewer,
+  }: { itemId: string; name: string; before: string; viewer: Viewer },
+): Promise<string> {
+  if (name.trim() === '') throw new ArchiveError('name-refused', 'A file needs a name.');
+  const file = await heldOriginalOf(db, itemId);
+  if (file.name !== before)
+    throw new ArchiveError('conflict', `It is called “${file.name}” by now; look at it again.`);
+  return startRename(db, actorId, {
+    ...{ itemIds: [itemId], viewer, clash: 'refuse', extension: 'pattern' },
+    pattern: formatPattern([{ text: name.normalize('NFC') }]),
   });
 }

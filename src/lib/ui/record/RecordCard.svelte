@@ -17,6 +17,7 @@
   import { Folds } from './folds.svelte';
   import RatingLine from './RatingLine.svelte';
   import type { HouseRule } from '#core/records/rules';
+  import NameOne from '../rename/NameOne.svelte';
   import NotReady from './NotReady.svelte';
   import RecordFiles, { type Shown } from './RecordFiles.svelte';
   import RecordVerbs from './RecordVerbs.svelte';
@@ -38,6 +39,8 @@
     canOriginal: boolean;
     /** Chooses what stands first for everybody. */
     canManage?: boolean;
+    /** Gives files other names. */
+    canRename?: boolean;
     /** Compact text of the sentence it is looked at under, where there is one. */
     q?: string;
     /** Go to the next or the previous item; the caret stays in its field. */
@@ -52,6 +55,7 @@
     canDescribe,
     canOriginal,
     canManage = false,
+    canRename = false,
     q = '',
     onwalk,
   }: Props = $props();
@@ -61,6 +65,9 @@
   let shown = $state.raw<Shown | null>(null);
   let clash = $state.raw<Clashing | null>(null);
   let column = $state.raw<{ field: FieldKey; text: string } | null>(null);
+  let nameOne = $state<NameOne>();
+  /** Write another name for the file, where it is one. */
+  export const name = (): void => nameOne?.write();
   let sought = $state('');
   let body = $state<HTMLElement>();
   const key = $derived(JSON.stringify(ids));
@@ -223,7 +230,15 @@
     <p class="empty">Choose a picture to read its card, or several to describe them together.</p>
   {:else if merged}
     {#if summary?.number}
-      <p class="mono pencil">{summary.number} · {original?.name ?? ''}</p>
+      <p class="mono pencil">
+        {summary.number} · {#if original && only}{#key only}<NameOne
+              bind:this={nameOne}
+              id={only}
+              name={original.name}
+              {canRename}
+              onrenamed={() => void load()}
+            />{/key}{/if}
+      </p>
     {:else}
       <p class="mono pencil">{counted(count, 'item')} · {formatBytes(summary?.bytes ?? 0)}</p>
     {/if}

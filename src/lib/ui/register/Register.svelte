@@ -141,6 +141,8 @@
 
   function write(column: number): void {
     const field = knownField(columns[column]!.key);
+    // A name is the file's: the page knows how that is changed.
+    if (field.key === 'name') return onkeys(new KeyboardEvent('keydown', { key: 'F2' }));
     if (!can(field, 'edit'))
       return sayWrong(new Error(`${field.label} is read from the file or known to the archive.`));
     if (!canDescribe) return;

@@ -93,6 +93,7 @@
         [['←', '→', '↑', '↓'], 'go from picture to picture'],
         [['Shift', '← →'], 'take along into the selection'],
         [['Space'], 'peek'],
+        [['F2'], 'another name for the file'],
         [['Enter'], 'close view'],
         [['Shift', 'Enter'], 'select or let go'],
         [['Ctrl', 'A'], 'select everything found'],

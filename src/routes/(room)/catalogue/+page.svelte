@@ -233,6 +233,7 @@
     const command = event.ctrlKey || event.metaKey;
     if (command && key.toLowerCase() === 'a') selection.everything(text, data.wall.total);
     else if (command || event.altKey) return;
+    else if (key === 'F2') card?.name();
     else if (key === ' ') peeks = !peeks && focused !== undefined;
     else if (key === 'Enter' && event.shiftKey && focused) selection.toggle(focused.id, focus);
     else if (key === 'Enter' && focus >= 0) open(focus);
@@ -490,6 +491,7 @@
         first={data.cardFields}
         rules={data.rules}
         canManage={can(role, 'manage')}
+        canRename={can(role, 'rename')}
         onwalk={(step) => void walk(step)}
         canDescribe={can(role, 'describe')}
         q={data.query.where.length ? text : ''}

@@ -371,6 +371,7 @@
       rules={data.rules}
       canManage={can(data.actor.role, 'manage')}
       onwalk={(step) => turn(step > 0 ? data.next : data.previous)}
+      canRename={can(data.actor.role, 'rename')}
       {canDescribe}
       canOriginal={can(data.actor.role, 'original')}
     />

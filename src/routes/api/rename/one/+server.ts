@@ -1,0 +1,20 @@
+import { z } from 'zod';
+import { actorOf, body, endpoint } from '#server/edge/edge';
+import { renameOne } from '#server/naming/rename';
+import type { RequestHandler } from './$types';
+
+const wishSchema = z.object({
+  itemId: z.uuid(),
+  name: z.string().max(255),
+  /** As it was called when it was looked at. */
+  before: z.string().max(1000),
+});
+
+/** Another name for one file. */
+export const POST: RequestHandler = endpoint(async (event) => {
+  const { house } = event.locals;
+  const viewer = actorOf(event);
+  return {
+    operation: await renameOne(house.db, viewer.id, { ...(await body(event, wishSchema)), viewer }),
+  };
+});
