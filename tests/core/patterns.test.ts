@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { planTargets } from '#core/intake/plan';
+import { stepWords } from '#core/ledger/told';
 import { filer, Folders, treeOf } from '#core/naming/filing';
 import { filler, fillPattern, folderPieces, namedKey, valuesNeeded } from '#core/naming/fill';
 import { fingerprintOf } from '#core/naming/fingerprint';
@@ -509,5 +510,22 @@ describe('folders of a plan', () => {
       ['a', 3, 5, false],
       ['a/b', 2, 2, true],
     ]);
+  });
+});
+
+describe('moves in the ledger', () => {
+  it('are told by folder and name, folders by their path', () => {
+    const [placeId, folder] = ['01a2', 'Loose/one'];
+    expect(
+      stepWords({ folder, name: 'a.jpg' }, { placeId, folder: '2026', name: 'a.jpg' }),
+    ).toEqual({
+      before: 'folder: Loose/one · a.jpg',
+      after: 'folder: 2026 · a.jpg',
+    });
+    expect(stepWords({}, { placeId, path: '2026' })).toEqual({
+      ...{ before: 'no folder', after: 'folder 2026' },
+    });
+    expect(stepWords({ placeId, path: 'a' }, {})).toEqual({ before: 'folder a', after: 'removed' });
+    expect(stepWords({ name: 'a' }, { name: 'b' })).toEqual({ before: 'a', after: 'b' });
   });
 });

@@ -10,12 +10,22 @@ const labelOf = (key: string): string =>
 
 const sideWords = (values: Side): string =>
   Object.entries(values)
+    .filter(([key]) => key !== 'placeId')
     .map(([key, value]) => `${labelOf(key)}${writtenAs(value) || 'nothing'}`)
     .join(' · ');
 
 /** Both sides of a step of the ledger in words. Of an item that only followed, the file alone is written anew. */
 export const stepWords = (before: Side, after: Side): { before: string; after: string } =>
-  entryWords(before, after) ?? {
+  entryWords(before, after) ??
+  folderWords(before, after) ?? {
     before: sideWords(before) || 'its file',
     after: sideWords(after) || 'written anew',
   };
+
+/** A folder that was made, removed or moved, by its path; null for other steps. */
+function folderWords(before: Side, after: Side): { before: string; after: string } | null {
+  if (!('path' in before) && !('path' in after)) return null;
+  const told = ({ path }: Side, none: string): string =>
+    typeof path === 'string' ? `folder ${path}` : none;
+  return { before: told(before, 'no folder'), after: told(after, 'removed') };
+}

@@ -155,6 +155,8 @@ async function plan(db: Db, wish: FilingWish): Promise<Plan> {
       return [];
     }
     const along = others.filter((one) => one.state !== 'missing' && isAlong(original!, one));
+    // A bundle whose parts lie elsewhere cannot go as a whole, and in pieces its document would not find them.
+    const isScattered = others.some((one) => one.role === 'part' && !isAlong(original!, one));
     const isBundle = along.some(({ role }) => role === 'part') && original!.folder !== '';
     const { path, isPart } = file(subject);
     const base = into ?? { placeId: original!.placeId, path: '' };
@@ -163,7 +165,7 @@ async function plan(db: Db, wish: FilingWish): Promise<Plan> {
       path ?? '',
       isBundle ? splitPath(original!.folder).name : '',
     );
-    const to = path === null ? null : { placeId: base.placeId, folder };
+    const to = path === null || isScattered ? null : { placeId: base.placeId, folder };
     return [{ subject, original: original!, along, isBundle, to, isPart }];
   });
   for (const place of new Set(
