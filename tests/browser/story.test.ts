@@ -348,7 +348,7 @@ describe('doors', () => {
     const doors: [string, string, number[]][] = [
       ['/api/catalogue/wall', 'GET', [200, 200, 200, 200]],
       ['/api/records', 'PATCH', [400, 400, 403, 400]],
-      ['/api/rename/preview', 'POST', [400, 403, 403, 403]],
+      ['/api/rename/material', 'POST', [400, 403, 403, 403]],
       ['/api/intake/accessions', 'POST', [400, 400, 403, 403]],
       ['/api/rooms', 'POST', [400, 403, 400, 403]],
       ['/people', 'GET', [200, 403, 403, 403]],

@@ -9,7 +9,7 @@
   import Dialog from '../common/Dialog.svelte';
   import { Previewed } from '../common/previewed.svelte';
   import Segments from '../common/Segments.svelte';
-  import { sayUndoable } from '../record/undoing';
+  import { sayUndoable } from '../common/undoing';
 
   /** Dates of what is selected, set at once: every one is shown before and after. */
   interface Props {

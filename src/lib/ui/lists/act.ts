@@ -1,7 +1,7 @@
 import { counted } from '#core/text/quantities';
 import { freshen } from '../common/freshen';
 import { sayDone, sayWrong } from '../common/notices.svelte';
-import { sayUndoable } from '../record/undoing';
+import { sayUndoable } from '../common/undoing';
 
 /** What a change of a list answers. */
 export interface Acted {

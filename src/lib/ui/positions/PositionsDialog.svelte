@@ -10,7 +10,7 @@
   import Dialog from '../common/Dialog.svelte';
   import { Previewed } from '../common/previewed.svelte';
   import Segments from '../common/Segments.svelte';
-  import { sayUndoable } from '../record/undoing';
+  import { sayUndoable } from '../common/undoing';
   import TrackChoice, { type TrackWish } from './TrackChoice.svelte';
 
   /** Where what is selected was taken, set at once: every position is shown before and after. */

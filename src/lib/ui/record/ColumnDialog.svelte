@@ -6,7 +6,7 @@
   import { api } from '../common/api';
   import Changes from '../common/Changes.svelte';
   import Dialog from '../common/Dialog.svelte';
-  import { sayUndoable } from './undoing';
+  import { sayUndoable } from '../common/undoing';
 
   /** A pasted column over what is selected: every value is shown before and after. */
   interface Props {

@@ -5,7 +5,7 @@
   import { counted } from '#core/text/quantities';
   import { api } from '../common/api';
   import { sayDone, sayWrong } from '../common/notices.svelte';
-  import { sayUndoable } from './undoing';
+  import { sayUndoable } from '../common/undoing';
 
   /** Fields that were changed here and by another program in the file: three sides of each, and who is right. */
   interface Props {

@@ -24,7 +24,7 @@
   import StageLine from './StageLine.svelte';
   import { summaryOf } from '../common/summary';
   import Terms from './Terms.svelte';
-  import { did, redoLast, takeBack, undoLast } from './undoing';
+  import { did, redoLast, takeBack, undoLast } from '../common/undoing';
   import Why from '../sentence/Why.svelte';
 
   interface Props {

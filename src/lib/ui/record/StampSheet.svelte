@@ -5,7 +5,7 @@
   import { api } from '../common/api';
   import Changes from '../common/Changes.svelte';
   import Dialog from '../common/Dialog.svelte';
-  import { sayUndoable } from './undoing';
+  import { sayUndoable } from '../common/undoing';
 
   /** A stamp, or the credit of a contributor, put onto chosen items: what it changes is seen before. */
   interface Props {

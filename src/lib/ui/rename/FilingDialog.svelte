@@ -17,7 +17,7 @@
   import { Previewed } from '../common/previewed.svelte';
   import FilingResult from './FilingResult.svelte';
   import KeptPatterns from './KeptPatterns.svelte';
-  import { sayUndoable } from '../record/undoing';
+  import { sayUndoable } from '../common/undoing';
   import PatternField from './PatternField.svelte';
   import SharedWarning from './SharedWarning.svelte';
 

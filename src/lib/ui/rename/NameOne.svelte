@@ -2,7 +2,7 @@
   import { splitName } from '#core/naming/names';
   import { api } from '../common/api';
   import { sayWrong } from '../common/notices.svelte';
-  import { sayUndoable } from '../record/undoing';
+  import { sayUndoable } from '../common/undoing';
 
   /** A file's name, which is written over where it stands; its extension stays unless it is written over too. */
   interface Props {

@@ -12,7 +12,7 @@
   import KeptPatterns from './KeptPatterns.svelte';
   import NameRows from './NameRows.svelte';
   import { Naming } from './naming.svelte';
-  import { sayUndoable } from '../record/undoing';
+  import { sayUndoable } from '../common/undoing';
   import PatternField from './PatternField.svelte';
   import SharedWarning from './SharedWarning.svelte';
 

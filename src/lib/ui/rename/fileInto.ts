@@ -4,7 +4,7 @@ import type { Picked } from '#core/query/picked';
 import { counted } from '#core/text/quantities';
 import { api } from '../common/api';
 import { sayDone } from '../common/notices.svelte';
-import { sayUndoable } from '../record/undoing';
+import { sayUndoable } from '../common/undoing';
 
 /** Put items into one folder under the names they have; a name that is taken there refuses all of it, in words. */
 export async function fileInto(

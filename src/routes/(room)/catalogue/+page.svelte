@@ -20,7 +20,7 @@
   import ShelfLine from '$lib/ui/holdings/ShelfLine.svelte';
   import RecordCard from '$lib/ui/record/RecordCard.svelte';
   import { fileInto } from '$lib/ui/rename/fileInto';
-  import { sayUndoable } from '$lib/ui/record/undoing';
+  import { sayUndoable } from '$lib/ui/common/undoing';
   import Sentence from '$lib/ui/sentence/Sentence.svelte';
   import { headingOf, hours } from '$lib/ui/wall/dates';
   import Peek from '$lib/ui/wall/Peek.svelte';

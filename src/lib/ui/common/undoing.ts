@@ -1,5 +1,5 @@
-import { api, Problem } from '../common/api';
-import { sayDone } from '../common/notices.svelte';
+import { api, Problem } from './api';
+import { sayDone } from './notices.svelte';
 
 /** Operations somebody did while this page is open, to take back and do again, the last first. */
 const done: string[] = [];
