@@ -95,7 +95,9 @@ async function turnAway(event: RequestEvent, error: ArchiveError): Promise<Respo
 }
 
 /** Posts that only ask. */
-const ASKING_POSTS = ['/api/records', '/api/rename/preview', '/api/intake/plan'];
+const ASKING_POSTS = [
+  ...['/api/records', '/api/rename/material', '/api/filing/preview', '/api/intake/plan'],
+];
 
 /** Who only asks may go away, and the database need not go on; what is to be changed is finished. */
 async function answer(event: RequestEvent, resolve: () => Promise<Response>): Promise<Response> {

@@ -6,11 +6,14 @@ import type { RequestHandler } from './$types';
 
 const purpose = z.enum(['naming', 'filing']);
 
-/** Patterns that are kept. */
+/** Patterns that are kept, for names unless it is said. */
 export const GET: RequestHandler = endpoint((event) =>
   keptPatterns(
     event.locals.house.db,
-    checked(z.object({ purpose }), Object.fromEntries(event.url.searchParams)).purpose,
+    checked(
+      z.object({ purpose: purpose.default('naming') }),
+      Object.fromEntries(event.url.searchParams),
+    ).purpose,
   ),
 );
 
