@@ -112,8 +112,7 @@ const TABLE = `
 /api/rename POST k
 /api/rename/material POST k
 /api/rename/one POST k
-/api/patterns GET k
-/api/patterns POST k
+/api/patterns GET k POST k
 /api/patterns/[id] DELETE k
 /api/wastebasket POST k DELETE k
 /api/wastebasket/preview POST k
