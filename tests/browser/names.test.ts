@@ -175,6 +175,18 @@ describe('the name of one file', () => {
   });
 });
 
+/** Stand on a folder of the holdings that is seen, by its name; the keys go on from there. */
+const stand = (name: string) =>
+  visitor.eventually(
+    () =>
+      visitor.driver.executeScript(
+        `const node = [...document.querySelectorAll('.holdings .node')].find((one) => one.innerText.startsWith(arguments[0]));
+         node?.click(); document.querySelector('.holdings').focus(); return Boolean(node)`,
+        name,
+      ),
+    name,
+  );
+
 describe('folders of a selection', () => {
   it('are shown as a tree, made, joined, and all is given back', async () => {
     const before = files();
@@ -210,17 +222,14 @@ describe('folders of a selection', () => {
     await visitor.find('[role=listbox]');
     await visitor.press('h');
     await visitor.find('.holdings .node');
-    await visitor.press(Key.ARROW_DOWN);
+    await stand('Studio shelf');
     await visitor.says('New folder');
     await visitor.press('n');
     await visitor.write('Name of the new folder', 'Made here');
     await visitor.press(Key.ENTER);
     await visitor.says('The folder “Made here” is made.');
     expect(existsSync(join(SHELF, 'Made here'))).toBe(true);
-    await visitor.driver.executeScript(
-      `[...document.querySelectorAll('.holdings .node')].find((one) => one.innerText.startsWith('Made here')).click();
-       document.querySelector('.holdings').focus()`,
-    );
+    await stand('Made here');
     await visitor.press(Key.F2);
     await visitor.write('New name of the folder', 'Called so');
     await visitor.press(Key.ENTER);
@@ -228,20 +237,14 @@ describe('folders of a selection', () => {
     expect(existsSync(join(SHELF, 'Called so'))).toBe(true);
     await visitor.press('t');
     await visitor.says('1 folder taken along');
-    await visitor.driver.executeScript(
-      `[...document.querySelectorAll('.holdings .node')].find((one) => one.innerText.startsWith('Workshop')).click();
-       document.querySelector('.holdings').focus()`,
-    );
+    await stand('Workshop');
     await visitor.press('v');
     await visitor.says('1 folder put into “Workshop”.');
     expect(existsSync(join(SHELF, 'Workshop/Called so'))).toBe(true);
     expect(await visitor.axe()).toEqual([]);
     await undo();
     await visitor.eventually(async () => existsSync(join(SHELF, 'Called so')), 'the folder back');
-    await visitor.driver.executeScript(
-      `[...document.querySelectorAll('.holdings .node')].find((one) => one.innerText.startsWith('Called so')).click();
-       document.querySelector('.holdings').focus()`,
-    );
+    await stand('Called so');
     await visitor.press(Key.DELETE);
     await visitor.says('The empty folder “Called so” is removed.');
     expect(existsSync(join(SHELF, 'Called so'))).toBe(false);
