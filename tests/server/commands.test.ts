@@ -234,6 +234,36 @@ describe('from intake to undo', () => {
   });
 });
 
+describe('folders by command', () => {
+  const shelf = (...parts: string[]) => join(archive.house.rooms.holdings, 'Shelf', ...parts);
+
+  it('are shown as a tree, filled once it is told to, and given back', () => {
+    const wish = ['file', 'in Shelf; taken 2026-09; order name', 'Filed/{taken yyyy}'];
+    const shown = mindful(wish);
+    expect([shown.code, shown.out.includes('Filed (new)')]).toEqual([0, true]);
+    expect(shown.out).toContain('Nothing was changed; --yes does it.');
+    expect(existsSync(shelf('Filed'))).toBe(false);
+    const done = json([...wish, '--yes', '--wait']);
+    expect(readdirSync(shelf('Filed/2026'))).toHaveLength(3);
+    json(['undo', String(done['operation']), '--wait']);
+    expect(existsSync(shelf('Filed'))).toBe(false);
+    expect(mindful(['file', 'kind photo', 'x', '--into', 'Nowhere']).err).toContain('no place');
+    expect(mindful(['file', 'kind photo', 'x', '--missing', 'guess']).err).toContain('missing');
+  });
+
+  it('are made, renamed, moved and removed', () => {
+    json(['folder', 'make', 'Shelf/New']);
+    json(['folder', 'rename', 'Shelf/New', 'Newer']);
+    json(['folder', 'move', 'Shelf/Newer', 'Shelf/2026']);
+    expect(existsSync(shelf('2026/Newer'))).toBe(true);
+    expect(mindful(['folder', 'rename', 'Shelf/2026', 'Other']).out).toContain('--yes does it');
+    expect(existsSync(shelf('2026'))).toBe(true);
+    json(['folder', 'remove', 'Shelf/2026/Newer']);
+    expect(existsSync(shelf('2026/Newer'))).toBe(false);
+    expect(mindful(['folder', 'burn', 'Shelf/2026']).code).not.toBe(0);
+  });
+});
+
 describe('lists by command', () => {
   it('takes terms in once it is told to, and writes the thesaurus out', () => {
     const file = join(archive.folder, 'terms.txt');
