@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { formatNumber, parseNumber } from '#core/catalogue/number';
 import { formatOf } from '#core/kinds/kinds';
 import { essencePicker } from '#core/likeness/jpeg';
-import { formatLdml } from '#core/text/ldml';
+import { ldmlFormatter } from '#core/text/ldml';
 import { formatBytes, listed } from '#core/text/quantities';
 import { searchWords } from '#core/text/words';
 import { beside } from '#core/wall/beside';
@@ -216,10 +216,10 @@ describe('words and numbers', () => {
   });
   it('formats dates by LDML', () => {
     const time = parseWallClock('2026-01-04T05:06:07.089')!;
-    expect(formatLdml(time, "yy MMM d 'o''clock' HH:mm:ss.SSS ww")).toBe(
+    expect(ldmlFormatter("yy MMM d 'o''clock' HH:mm:ss.SSS ww")(time)).toBe(
       "26 Jan 4 o'clock 05:06:07.089 01".replace("o'clock", 'oclock'),
     );
-    expect(() => formatLdml(time, 'QQ')).toThrow('QQ');
+    expect(() => ldmlFormatter('QQ')).toThrow('QQ');
   });
   it('finds words without accents and punctuation', () =>
     expect(searchWords('LWW-0912_Café, CAFÉ')).toEqual(['lww', '0912', 'cafe']));

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { planTargets, safeName } from '#core/intake/plan';
-import { fillPattern } from '#core/naming/fill';
+import { filler } from '#core/naming/fill';
 import { formatPattern, parsePattern } from '#core/naming/grammar';
 import { apartFrom, nameKey, nameProblem, pathProblem } from '#core/naming/names';
 import type { NameSubject } from '#core/naming/piece';
@@ -24,7 +24,7 @@ const subject = (over: Partial<NameSubject> = {}): NameSubject => ({
   },
 });
 const fill = (pattern: string, over: Partial<NameSubject> = {}): string =>
-  fillPattern(parsePattern(pattern), subject(over), new Map());
+  filler(parsePattern(pattern), { counters: new Map(), now: 0, zone: 'UTC' })(subject(over));
 
 describe('name patterns', () => {
   it('fills dates from the time taken', () => {
@@ -82,9 +82,8 @@ describe('name patterns', () => {
       '2026-09-13T09:00:00',
       '2026-09-12T12:00:00',
     ];
-    const names = days.map((day) =>
-      fillPattern(pieces, subject({ taken: parseWallClock(day) }), counters),
-    );
+    const fills = filler(pieces, { counters, now: 0, zone: 'UTC' });
+    const names = days.map((day) => fills(subject({ taken: parseWallClock(day) })));
     expect(names).toEqual(['0912-001', '0912-002', '0913-001', '0912-003']);
   });
 

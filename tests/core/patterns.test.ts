@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest';
 import { planTargets } from '#core/intake/plan';
 import { stepWords } from '#core/ledger/told';
 import { filer, Folders, treeOf } from '#core/naming/filing';
-import { filler, fillPattern, folderPieces, namedKey, valuesNeeded } from '#core/naming/fill';
+import { filler, folderPieces, namedKey, valuesNeeded } from '#core/naming/fill';
 import { fingerprintOf } from '#core/naming/fingerprint';
 import { formatPattern, parsePattern } from '#core/naming/grammar';
 import { nameKey, nameTrouble } from '#core/naming/names';
@@ -46,7 +46,7 @@ const subject = (over: Partial<RenameSubject> = {}): RenameSubject => ({
 });
 const CONTEXT = { now: Date.UTC(2026, 10, 26, 23, 30), zone: 'UTC' };
 const fill = (pattern: string, over: Partial<RenameSubject> = {}): string =>
-  fillPattern(parsePattern(pattern), subject(over), new Map(), CONTEXT);
+  filler(parsePattern(pattern), { ...CONTEXT, counters: new Map() })(subject(over));
 
 describe('what a pattern says', () => {
   it.each([
@@ -393,6 +393,43 @@ describe('who gets which name', () => {
         },
       ),
     );
+  });
+
+  it('is never given twice, and never what is there, whatever the names before', () => {
+    const few = fc.constantFrom('x', 'X', 'x-2', 'x-3', 'xa', 'xb', 'y', 'y-2');
+    fc.assert(
+      fc.property(
+        fc.uniqueArray(few, { minLength: 1, selector: nameKey }),
+        fc.array(few, { minLength: 8, maxLength: 8 }),
+        fc.subarray(['z.jpg', 'x-2.jpg', 'y.jpg', 'xa.jpg']),
+        fc.constantFrom('number', 'letter', 'leave', 'refuse'),
+        (stems, titles, others, rule) => {
+          const before = stems.map((stem) => `${stem}.jpg`);
+          const held = others.filter((name) => !before.map(nameKey).includes(name));
+          const lines = look(named(before, titles), rule as 'number', held);
+          const good = lines.filter(({ trouble }) => trouble === null);
+          if (rule !== 'refuse') expect(good).toHaveLength(lines.length);
+          const names = good.map(({ after }) => nameKey(after));
+          expect(new Set(names).size).toBe(names.length);
+          expect(names.filter((name) => held.includes(name))).toEqual([]);
+        },
+      ),
+      { numRuns: 2000 },
+    );
+  });
+
+  it('is not settled by leaving where the name itself cannot be', () => {
+    const [line] = look(named(['a.jpg'], ['con']), 'leave');
+    expect([line!.trouble, line!.settled]).toEqual(['reserved', null]);
+  });
+
+  it('turns ten thousand names in a circle without a clash', () => {
+    const count = 10_000;
+    const all = Array.from({ length: count }, (_, at) =>
+      subject({ id: String(at), name: `${at}.jpg`, values: { title: String((at + 1) % count) } }),
+    );
+    const lines = look(all, 'refuse');
+    expect(lines.filter(({ trouble, before, after }) => trouble ?? before === after)).toEqual([]);
   });
 
   it('is counted and can be looked at by kind', () => {

@@ -14,7 +14,7 @@ import {
 import { nameKey, nameProblem, splitName, withExtension } from '#core/naming/names';
 import { withinWords } from '#core/query/words';
 import { formatWallClock, parseWallClock, takenFromText } from '#core/records/taken';
-import { formatLdml } from '#core/text/ldml';
+import { ldmlFormatter } from '#core/text/ldml';
 import {
   counted,
   formatBytes,
@@ -210,13 +210,13 @@ describe('dates in words', () => {
       fc.property(day, fc.constantFrom(...patterns), (text, pattern) => {
         const time = parseWallClock(text)!;
         const other = DateTime.fromISO(text, { zone: 'utc' }).setLocale('en-GB');
-        expect(formatLdml(time, pattern)).toBe(other.toFormat(pattern));
+        expect(ldmlFormatter(pattern)(time)).toBe(other.toFormat(pattern));
       }),
     );
     fc.assert(
       fc.property(day, (text) => {
         expect(formatWallClock(parseWallClock(text)!)).toBe(text);
-        expect(Number(formatLdml(parseWallClock(text)!, 'ww'))).toBe(
+        expect(Number(ldmlFormatter('ww')(parseWallClock(text)!))).toBe(
           DateTime.fromISO(text, { zone: 'utc' }).weekNumber,
         );
       }),

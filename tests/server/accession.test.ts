@@ -45,7 +45,7 @@ import { undo } from '#server/ledger/ledger';
 import { addPlace } from '#server/places/places';
 import { changeRecords } from '#server/records/records';
 import { KEEPER, bringIn, filesIn, idle, placeNamed, until, useArchive } from '../support/archive';
-import { exiv2, jpeg, setTags, writeJpeg } from '../support/pictures';
+import { exiv2, jpeg, setTags, writeJpeg, xmpSidecar } from '../support/pictures';
 
 const archive = useArchive();
 const db = () => archive.house.db;
@@ -98,7 +98,9 @@ describe('moving', () => {
     const source = await card(3);
     writeFileSync(
       join(source, 'HRN_2.JPG.xmp'),
-      '<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#"><rdf:Description rdf:about="" xmlns:xmp="http://ns.adobe.com/xap/1.0/" xmp:Rating="3"/></rdf:RDF></x:xmpmeta>',
+      xmpSidecar(
+        '<rdf:Description rdf:about="" xmlns:xmp="http://ns.adobe.com/xap/1.0/" xmp:Rating="3"/>',
+      ),
     );
     const before = await hashes(source);
     const place = await placeNamed(archive, 'Moved alone');

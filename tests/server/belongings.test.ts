@@ -18,7 +18,7 @@ import { askToCompare } from '#server/watching/compare';
 import { addPlace, type Place } from '#server/places/places';
 import { changeRecords } from '#server/records/records';
 import { KEEPER, bringIn, idle, until, useArchive } from '../support/archive';
-import { exiv2, jpeg, setTags, writeJpeg } from '../support/pictures';
+import { exiv2, jpeg, setTags, writeJpeg, xmpSidecar } from '../support/pictures';
 
 const archive = useArchive();
 const db = () => archive.house.db;
@@ -51,10 +51,7 @@ const oneIn = async (query: string) => {
 
 /** A sidecar as another program writes it. */
 const sidecar = async (path: string, title: string, more: Record<string, string> = {}) => {
-  writeFileSync(
-    path,
-    '<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#"/></x:xmpmeta>',
-  );
+  writeFileSync(path, xmpSidecar());
   await setTags(path, { 'XMP-dc:Title': title, ...more });
 };
 

@@ -162,6 +162,21 @@ describe('walking', () => {
   });
 });
 
+describe('two ways to say one name', () => {
+  it('never take the file away, as on disks that ignore case', async () => {
+    mkdirSync(join(room, 'real folder'));
+    symlinkSync(join(room, 'real folder'), join(room, 'same folder'));
+    const file = join(room, 'real folder', 'only.jpg');
+    writeFileSync(file, 'the only one');
+    await moveWithoutReplacing(file, join(room, 'same folder', 'only.jpg'));
+    expect(readFileSync(file, 'utf8')).toBe('the only one');
+    // A second name of the same file is one that a kill left: that is finished.
+    linkSync(file, join(room, 'real folder', 'second.jpg'));
+    await moveWithoutReplacing(file, join(room, 'real folder', 'second.jpg'));
+    expect(readdirSync(join(room, 'real folder'))).toEqual(['second.jpg']);
+  });
+});
+
 describe('paths', () => {
   it('text stands for bytes and back, whatever they are', () => {
     fc.assert(

@@ -1,5 +1,5 @@
-import { spawn, type ChildProcess } from 'node:child_process';
-import { readdirSync, statSync } from 'node:fs';
+import { execFileSync, spawn, type ChildProcess } from 'node:child_process';
+import { existsSync, mkdirSync, readdirSync, statSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
 import { parseQuery } from '#core/query/grammar';
@@ -10,7 +10,9 @@ import { filesToBring } from '#server/intake/sources/files';
 import { accessions } from '#server/intake/report/accessions';
 import { WASTEBASKET } from '#core/holdings/wastebasket';
 import { letGo, wasted } from '#server/wastebasket/wastebasket';
-import { ledger, undo } from '#server/ledger/ledger';
+import { ledger, linesOf, undo } from '#server/ledger/ledger';
+import { startFiling } from '#server/naming/filing';
+import { addPlace } from '#server/places/places';
 import { AS_WISHED } from '../support/naming';
 import { startRename } from '#server/naming/rename';
 import { changeRecords, readRecords } from '#server/records/records';
@@ -178,6 +180,44 @@ describe('kill -9', () => {
         file.inode,
         file.contentHash,
       ]);
+    }
+  });
+
+  it('during filing onto another disk and back: every byte somewhere, in the end once and where it belongs', async () => {
+    const { db } = archive.house;
+    const place = await placeNamed(archive, 'Shelf');
+    const far = join(archive.folder, 'Far');
+    mkdirSync(far);
+    execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=64m', 'tmpfs', far]);
+    try {
+      const other = await addPlace(archive.house, 'Far', far);
+      await db.updateTable('place').set({ watched: false }).execute();
+      const ids = (await findIds(db, HOUSE, parseQuery('in Shelf; order name'))).slice(0, 80);
+      const before = filesIn(place.root);
+      const held = async (): Promise<string[]> => {
+        const found: string[] = [];
+        for (const folder of [place.root, join(far, 'Brought')])
+          for (const name of existsSync(folder) ? filesIn(folder) : [])
+            found.push(await hashFile(join(folder, name)));
+        return found.sort();
+      };
+      const wanted = await held();
+      const operation = await startFiling(db, null, {
+        ...{ viewer: HOUSE, itemIds: ids, pattern: '', missing: 'leave', fallback: 'undated' },
+        ...{ into: { placeId: other.id, path: 'Brought' }, clash: 'refuse', removeEmptied: false },
+      });
+      expect(await killUntilDone(53, 4, [0, 80])).toBeGreaterThan(0);
+      expect((await linesOf(db, [operation]))[0]).toMatchObject({ state: 'done', failed: 0 });
+      expect(filesIn(join(far, 'Brought'))).toHaveLength(ids.length);
+      expect(await held()).toEqual(wanted);
+      const undone = await undo(db, null, operation);
+      await killUntilDone(59, 4, [0, 80]);
+      expect((await linesOf(db, [undone]))[0]).toMatchObject({ state: 'done', failed: 0 });
+      expect(filesIn(place.root)).toEqual(before);
+      expect(await held()).toEqual(wanted);
+      expect(readdirSync(far)).toEqual([]);
+    } finally {
+      execFileSync('umount', [far]);
     }
   });
 

@@ -17,6 +17,7 @@ import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
 import { ledger, operationSteps, undo } from '#server/ledger/ledger';
 import { filingPreview, startFiling, type FilingWish } from '#server/naming/filing';
+import { forgetPattern, keepPattern, keptPatterns } from '#server/naming/kept';
 import { startRename } from '#server/naming/rename';
 import { addPlace, type Place } from '#server/places/places';
 import { changeRecords } from '#server/records/records';
@@ -24,7 +25,7 @@ import { askToCompare } from '#server/watching/compare';
 import { setPlace } from '#server/watching/manage';
 import { bringIn, filesIn, idle, placeNamed, useArchive } from '../support/archive';
 import { AS_WISHED } from '../support/naming';
-import { writeJpeg } from '../support/pictures';
+import { writeJpeg, xmpSidecar } from '../support/pictures';
 
 const archive = useArchive();
 const db = () => archive.house.db;
@@ -69,7 +70,7 @@ beforeAll(async () => {
   const source = join(archive.folder, 'card');
   mkdirSync(source);
   for (const at of [1, 2, 3, 4, 5]) await writeJpeg(join(source, `k-${at}.jpg`), at);
-  writeFileSync(join(source, 'k-1.xmp'), '<x:xmpmeta xmlns:x="adobe:ns:meta/"/>');
+  writeFileSync(join(source, 'k-1.xmp'), xmpSidecar());
   await bringIn(archive, source, { mode: 'copy', place, filing: 'Loose/one' });
   const dates = ['2026-09-12 19:42', '2026-10-01', '2025-11', '2024', ''];
   const ids = await find('order name');
@@ -240,10 +241,77 @@ describe('a filing plan', () => {
     expect(paths()[0]).toBe('Loose/one/k-1.jpg');
   });
 
+  it('of two people at once is done once; who comes later is told what stands in the way', async () => {
+    const before = tree(root);
+    const ids = await find('order name');
+    const one = await startFiling(db(), null, wish(ids, { pattern: 'Hers' }));
+    const other = await startFiling(db(), null, wish(ids, { pattern: 'His/{taken yyyy}' }));
+    await idle(archive);
+    const steps = (await operationSteps(db(), other)).filter(({ itemId }) => itemId !== null);
+    const states = new Set(steps.map(({ state }) => state));
+    expect([...states]).toEqual(['failed']);
+    expect(
+      steps.every(({ reason }) => /lies in “Shelf\/H.*” by now|belongs to stays/.test(reason!)),
+    ).toBe(true);
+    expect(Object.values(tree(root)).sort()).toEqual(Object.values(before).sort());
+    await back(one);
+    expect(tree(root)).toEqual(before);
+  });
+
   it('leaves hands-off places alone and says so', async () => {
     await setPlace(archive.house, place.id, { handsOff: true });
     await expect(filingPreview(db(), wish(await find('order name')))).rejects.toThrow('hands off');
     await setPlace(archive.house, place.id, { handsOff: false });
+  });
+});
+
+describe('numbers that go on', () => {
+  it('are given once, however many ask for them', async () => {
+    const [first, second] = await find('order name');
+    const rename = (itemId: string) =>
+      startRename(db(), null, {
+        ...{ ...AS_WISHED, itemIds: [itemId], pattern: 'No {counter 07 of "press"}' },
+      });
+    const both = await Promise.allSettled([rename(first!), rename(second!)]);
+    const refused = both.filter(({ status }) => status === 'rejected');
+    await idle(archive);
+    for (const one of refused) expect(one).toMatchObject({ reason: { code: 'conflict' } });
+    const rest = await Promise.all(
+      both.flatMap(({ status }, at) =>
+        status === 'rejected' ? [rename([first!, second!][at]!)] : [],
+      ),
+    );
+    await idle(archive);
+    const names = paths().filter((path) => path.includes('/No 0') && path.endsWith('.jpg'));
+    expect(names).toEqual(['Loose/one/No 07.jpg', 'Loose/one/No 08.jpg']);
+    const done = [
+      ...both.flatMap((one) => (one.status === 'fulfilled' ? [one.value] : [])),
+      ...rest,
+    ];
+    for (const operation of done.reverse()) await back(operation);
+    expect(paths()[0]).toBe('Loose/one/k-1.jpg');
+  });
+});
+
+describe('kept patterns', () => {
+  it('are listed by name, replaced under one name in any case, and forgotten', async () => {
+    const keep = (name: string, pattern: string, purpose: 'naming' | 'filing' = 'naming') =>
+      keepPattern(db(), null, { purpose, name, pattern, choices: { clash: 'number' } });
+    const id = await keep('Press', '{counter 1}');
+    await keep('Album', '{name}');
+    await keep('By year', '{taken yyyy}/x', 'filing');
+    expect(await keep(' press ', '{counter 01}')).toBe(id);
+    const all = await keptPatterns(db(), 'naming');
+    expect(all.map(({ name, pattern }) => [name, pattern])).toEqual([
+      ['Album', '{name}'],
+      ['press', '{counter 01}'],
+    ]);
+    expect(all[1]!.choices).toEqual({ clash: 'number' });
+    expect(await keptPatterns(db(), 'filing')).toHaveLength(1);
+    await expect(keep('Bad', '{nothing so}')).rejects.toMatchObject({ code: 'pattern-unclear' });
+    await forgetPattern(db(), id);
+    await expect(forgetPattern(db(), id)).rejects.toMatchObject({ code: 'not-found' });
+    expect(await keptPatterns(db(), 'naming')).toHaveLength(1);
   });
 });
 

@@ -17,7 +17,7 @@ import { findWords } from '#server/records/findWords';
 import { changeRecords, readRecords } from '#server/records/records';
 import { typedTerms } from '#server/terms/terms';
 import { bringIn, filesIn, idle, placeNamed, until, useArchive } from '../support/archive';
-import { writeJpeg } from '../support/pictures';
+import { writeJpeg, xmpSidecar } from '../support/pictures';
 
 const archive = useArchive();
 const db = () => archive.house.db;
@@ -71,7 +71,7 @@ describe('a source', () => {
   it('is brought in, or what is not is listed with its reason', async () => {
     const source = at('odd source');
     mkdirSync(join(source, '.keys'), { recursive: true });
-    writeFileSync(join(source, 'alone.xmp'), '<x:xmpmeta xmlns:x="adobe:ns:meta/"/>');
+    writeFileSync(join(source, 'alone.xmp'), xmpSidecar());
     await writeJpeg(join(source, 'a.jpg'), 11);
     symlinkSync('/etc/passwd', join(source, 'way out.jpg'));
     const place = await placeNamed(archive, 'Odd source');
@@ -94,8 +94,9 @@ describe('a source', () => {
   it('gives a sidecar to the one file it is the own of', async () => {
     const source = at('four of a name');
     const sidecar = (title: string) =>
-      `<x:xmpmeta xmlns:x="adobe:ns:meta/"><rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#">
-       <rdf:Description xmlns:photoshop="http://ns.adobe.com/photoshop/1.0/" photoshop:Credit="${title}"/></rdf:RDF></x:xmpmeta>`;
+      xmpSidecar(
+        `<rdf:Description xmlns:photoshop="http://ns.adobe.com/photoshop/1.0/" photoshop:Credit="${title}"/>`,
+      );
     for (const [index, name] of ['k.jpg', 'k.jpeg', 'l.jpg'].entries())
       await writeJpeg(join(source, name), 20 + index);
     writeFileSync(join(source, 'k.xmp'), sidecar('of nobody'));

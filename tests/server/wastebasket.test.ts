@@ -24,7 +24,7 @@ import {
   wasted,
 } from '#server/wastebasket/wastebasket';
 import { bringIn, filesIn, idle, KEEPER, placeNamed, useArchive } from '../support/archive';
-import { jpeg, writeJpeg } from '../support/pictures';
+import { jpeg, writeJpeg, xmpSidecar } from '../support/pictures';
 
 const archive = useArchive();
 const db = () => archive.house.db;
@@ -53,7 +53,7 @@ beforeAll(async () => {
   const source = join(archive.folder, 'card');
   mkdirSync(source);
   for (const at of [1, 2, 3, 4]) await writeJpeg(join(source, `k-${at}.jpg`), at);
-  writeFileSync(join(source, 'k-1.xmp'), '<x:xmpmeta xmlns:x="adobe:ns:meta/"/>');
+  writeFileSync(join(source, 'k-1.xmp'), xmpSidecar());
   writeFileSync(join(source, 'twin of 2.jpg'), await jpeg(2));
   await bringIn(archive, source, { mode: 'copy', place, filing: 'Shot' });
 }, 120_000);

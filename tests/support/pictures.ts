@@ -58,3 +58,7 @@ export function exiv2(path: string): Record<string, string> {
 
 /** The decoded pixels, for telling whether a picture is the same to the bit. */
 export const pixelsOf = (path: string): Promise<Buffer> => sharp(path).raw().toBuffer();
+
+/** A sidecar as any program may write it: RDF/XML (XMP part 1, 7), its wrapper left out as is allowed there. */
+export const xmpSidecar = (descriptions = ''): string =>
+  `<rdf:RDF xmlns:rdf="http://www.w3.org/1999/02/22-rdf-syntax-ns#">${descriptions}</rdf:RDF>`;

@@ -206,19 +206,24 @@ function choiceSays({ source, changes }: Choice, context: Context): Says {
   return says;
 }
 
+/** What a piece says: the first way to fill it that gives any text; nothing where none does. */
 function pieceSays(piece: Piece, context: Context): Says {
   if ('text' in piece) return () => piece.text;
-  const all = piece.choices.map((choice) => choiceSays(choice, context));
-  const [first] = all;
-  const otherwise = all.length > 1 ? '' : unknownOf(piece.choices[0]!);
-  if (all.length === 1) return (subject) => first!(subject) || otherwise;
+  const [first, ...others] = piece.choices.map((choice) => choiceSays(choice, context));
+  if (others.length === 0) return first!;
   return (subject) => {
-    for (const says of all) {
-      const text = says(subject);
-      if (text !== '') return text;
-    }
-    return otherwise;
+    let text = first!(subject);
+    for (let at = 0; text === '' && at < others.length; at += 1) text = others[at]!(subject);
+    return text;
   };
+}
+
+/** As it stands in a name: where nothing else was asked for, what is not known is said. */
+function nameSays(piece: Piece, context: Context): Says {
+  const says = pieceSays(piece, context);
+  const [only, ...others] = 'text' in piece ? [] : piece.choices;
+  const otherwise = only && others.length === 0 ? unknownOf(only) : '';
+  return otherwise === '' ? says : (subject) => says(subject) || otherwise;
 }
 
 const isCounting = (piece: Piece): boolean =>
@@ -227,7 +232,7 @@ const isCounting = (piece: Piece): boolean =>
 /** What fills a pattern; counters step in the order of the calls. @throws ArchiveError pattern-unclear */
 export function filler(pieces: readonly Piece[], context: FillContext): Says {
   const own = { ...context, around: '', clean: nameSafe };
-  const says = pieces.map((piece) => pieceSays(piece, own));
+  const says = pieces.map((piece) => nameSays(piece, own));
   const byName = choicesIn(pieces).some(
     ({ source }) => source.of === 'counter' && source.scope === 'name',
   );
@@ -240,31 +245,18 @@ export function filler(pieces: readonly Piece[], context: FillContext): Says {
   };
 }
 
-/** Fill a pattern for one subject. */
-export const fillPattern = (
-  pieces: readonly Piece[],
-  subject: NameSubject,
-  counters: Counters,
-  { now = 0, zone = 'UTC' }: Partial<FillContext> = {},
-): string => filler(pieces, { counters, now, zone })(subject);
-
 /** What fills a text; null where a piece finds nothing: it says nothing of its own then. */
 function knowing(
   pieces: readonly Piece[],
   context: Context,
 ): (subject: NameSubject) => string | null {
-  const parts = pieces.map((piece) =>
-    'text' in piece
-      ? [(): string => piece.text]
-      : piece.choices.map((choice) => choiceSays(choice, context)),
-  );
+  const parts = pieces.map((piece) => pieceSays(piece, context));
   return (subject) => {
     let text = '';
-    for (const ways of parts) {
-      let said = '';
-      for (const says of ways) if ((said = says(subject)) !== '') break;
-      if (said === '') return null;
-      text += said;
+    for (const says of parts) {
+      const part = says(subject);
+      if (part === '') return null;
+      text += part;
     }
     return text;
   };

@@ -1,7 +1,7 @@
 import type { RenameSubject } from './rename';
 
 /** In which order a batch counts. */
-export const ORDERS = ['given', 'name', 'original', 'taken', 'brought', 'changed'] as const;
+export const ORDERS = ['given', 'name', 'original', 'taken', 'brought'] as const;
 export type OrderBy = (typeof ORDERS)[number];
 export interface CountingOrder {
   by: OrderBy;

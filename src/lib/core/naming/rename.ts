@@ -256,15 +256,16 @@ function apart(
     const after = rule === 'number' ? numbered(name, number) : lettered(name, number - 1);
     const own = nameTrouble(after);
     if (own !== null) return { after, still: { trouble: own, problem: nameProblem(after)! } };
-    // It keeps the name it was given by the same rule before.
-    const isOwn = after === subject.name && subject.moves !== true;
-    if (!isOwn && obstacle(subject, after, nameKey(after)) !== null) continue;
+    const found = obstacle(subject, after, nameKey(after));
+    // The name it has already it may keep, unless another of the batch got it meanwhile.
+    const keeps = stays(subject, after) && found?.trouble !== 'clash';
+    if (found !== null && !keeps) continue;
     tried.set(key, number + 1);
     return { after, still: null };
   }
 }
 
-/** Those that something stands in the way of stay as they are, and so do those who wanted the names they keep. */
+/** Those that clash stay as they are, and so do those who wanted the names they keep. */
 function leaveThose(subjects: readonly RenameSubject[], lines: RenameLine[]): RenameLine[] {
   const groundOf = grounds(new Map());
   for (const [at, { folder, after, trouble, followers }] of lines.entries()) {
@@ -272,7 +273,9 @@ function leaveThose(subjects: readonly RenameSubject[], lines: RenameLine[]): Re
     groundOf(folder).claims.set(nameKey(after), at);
     for (const one of followers) groundOf(one.folder).claims.set(nameKey(one.after), at);
   }
-  const waiting = lines.flatMap(({ trouble }, at) => (trouble !== null ? [at] : []));
+  const waiting = lines.flatMap(({ trouble }, at) =>
+    trouble !== null && IN_FILTER[trouble] === 'clashing' ? [at] : [],
+  );
   for (let at = waiting.pop(); at !== undefined; at = waiting.pop()) {
     const line = lines[at]!;
     if (line.settled === 'left') continue;

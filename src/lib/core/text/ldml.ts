@@ -82,7 +82,3 @@ export function ldmlFormatter(pattern: string): (time: WallClock) => string {
     return text;
   };
 }
-
-/** A wall-clock time by a pattern, as `ldmlFormatter` writes it. @throws RangeError */
-export const formatLdml = (time: WallClock, pattern: string): string =>
-  ldmlFormatter(pattern)(time);

@@ -196,7 +196,8 @@ export async function moveWithoutReplacing(
       const [source, target] = await Promise.all([factsOf(from), factsOf(to)]);
       const isSame = source && target && source.ino === target.ino && source.dev === target.dev;
       if (!isSame) throw new ArchiveError('conflict', `“${to}” is there already.`, { path: to });
-      if (from === to) return;
+      // Two ways to say one name, as on disks that ignore case: there is no second one to take away.
+      if (from === to || source.nlink === 1n) return;
     } else if (!isFirst && isCode(error, 'ENOENT') && (await factsOf(to))) return;
     else throw diskError(error, from);
   }

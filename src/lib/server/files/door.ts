@@ -31,6 +31,8 @@ export interface MoveStep {
   fileId: string;
   /** Of the file as it is known, by which a copy on another disk is told. */
   contentHash: string;
+  /** By which it is told on its own disk. */
+  inode: string;
   /** `doing`: it was begun before, and cut off. */
   state: string;
   from: Spot;
@@ -103,12 +105,30 @@ async function bring(
     await diskOf(step.to, grounds, true),
   ];
   if (source === other) return moveWithoutReplacing(path, target, isFirst);
-  if (!(await factsOf(path)) && !isFirst && (await factsOf(target))) return;
+  const before = await factsOf(path);
+  if (!before && !isFirst && (await factsOf(target))) return;
+  if (
+    !isFirst &&
+    (await isHere(target, step.contentHash)) &&
+    (await isHere(path, step.contentHash))
+  )
+    return removeFile(path);
+  await copyAcross(step, path, target);
+}
+
+/** @throws ArchiveError file-changed where another program writes into the file meanwhile: its own stays then */
+async function copyAcross(step: MoveStep, path: string, target: string): Promise<void> {
   const copy = spotPath({ ...step.to, name: temporary(step) });
-  if (step.state === 'doing' && (await isHere(target, step.contentHash))) return removeFile(path);
   try {
+    const before = await factsOf(path);
     await copyVerified(path, copy);
     await keepOwner(path, copy);
+    const now = await factsOf(path);
+    if (!before || !now || before.mtimeNs !== now.mtimeNs || before.ino !== now.ino)
+      throw new ArchiveError(
+        'file-changed',
+        `“${step.from.name}” was changed by another program just now; it stays where it is.`,
+      );
     await moveWithoutReplacing(copy, target);
   } catch (error) {
     await removeFile(copy).catch(() => undefined);
@@ -121,9 +141,15 @@ async function bring(
 const isHere = async (path: string, contentHash: string): Promise<boolean> =>
   (await factsOf(path)) !== null && (await hashFile(path)) === contentHash;
 
-/** A move that meets no other name of its batch. Safe to repeat. */
-export const moveFile = (step: MoveStep, grounds: Grounds): Promise<void> =>
-  bring(step, spotPath(step.from), { grounds, isFirst: step.state === 'planned' });
+/** A move that meets no other name of its batch. Safe to repeat; what another program did just so is done. */
+export async function moveFile(step: MoveStep, grounds: Grounds): Promise<void> {
+  try {
+    await bring(step, spotPath(step.from), { grounds, isFirst: step.state === 'planned' });
+  } catch (error) {
+    if (!(error instanceof ArchiveError && error.code === 'not-found' && (await isSettled(step))))
+      throw error;
+  }
+}
 
 /** Second half: from the parked name to the new one. Safe to repeat. */
 export const settleFile = (step: MoveStep, grounds: Grounds): Promise<void> =>
@@ -135,19 +161,16 @@ export async function unparkFile(step: MoveStep): Promise<void> {
 }
 
 /** Whether a step that was cut off has its file under the new name already: it is the same file, or a copy of it. */
-export async function isSettled(step: MoveStep, inode: string): Promise<boolean> {
-  const [source, target] = await Promise.all([
-    factsOf(spotPath(step.from)),
-    factsOf(spotPath(step.to)),
-  ]);
+export async function isSettled(step: MoveStep): Promise<boolean> {
+  const target = await factsOf(spotPath(step.to));
   if (!target) return false;
-  if (String(target.ino) === inode) return true;
-  return (
-    source === null &&
-    !(await factsOf(parked(step))) &&
-    (await hashFile(spotPath(step.to))) === step.contentHash
-  );
+  if (String(target.ino) === step.inode) return true;
+  return !(await isWaiting(step)) && (await isHere(spotPath(step.to), step.contentHash));
 }
+
+/** Whether its file lies where it came from still, under its old name or a parked one. */
+export const isWaiting = async (step: MoveStep): Promise<boolean> =>
+  (await factsOf(spotPath(step.from))) !== null || (await factsOf(parked(step))) !== null;
 
 /** What is written into a file: the version of its record, and what the file says then. */
 export interface Written {

@@ -1,6 +1,7 @@
 import { sql, type Transaction } from 'kysely';
 import pMap from 'p-map';
 import { WASTEBASKET } from '#core/holdings/wastebasket';
+import { nameKey } from '#core/naming/names';
 import { ArchiveError, sentenceOf } from '#core/errors';
 import { settleBursts } from '../bursts/bursts';
 import type { Database } from '../db/schema';
@@ -13,6 +14,7 @@ import {
   refuseHandsOff,
   moveFile,
   isSettled,
+  isWaiting,
   settleFile,
   spotPath,
   unparkFile,
@@ -35,7 +37,6 @@ const CHUNK = 1000;
 interface OpenStep extends MoveStep {
   itemId: string;
   role: string;
-  inode: string;
   /** Where its row says it lies. */
   current: Spot;
 }
@@ -90,16 +91,27 @@ async function failStep(house: House, step: OpenStep, error: unknown): Promise<v
     .execute();
 }
 
-/** The file must be the one the step was written for; whether it is there is found when it is moved. */
-function checkStep(step: OpenStep, places: Places): void {
+/**
+ * The file must be the one the step was written for. Whether it is there is found when it is moved; of a step that was
+ * cut off it is found here: another file under the new name is not its own.
+ */
+async function checkStep(step: OpenStep, places: Places): Promise<void> {
   for (const { placeId } of [step.from, step.to]) {
     const place = places.get(placeId);
     if (!place) throw new ArchiveError('not-found', 'Its place is not looked after any more.');
     refuseHandsOff({ place: place.name, handsOff: place.handsOff });
     if (!place.here) throw new ArchiveError('not-found', `“${place.name}” is away.`);
   }
-  if (!isSame(step.current, step.from) && step.state === 'planned')
-    throw new ArchiveError('conflict', `The file is called “${step.current.name}” by now.`);
+  const { current, from } = step;
+  if (!isSame(current, from) && step.state === 'planned')
+    throw new ArchiveError(
+      'conflict',
+      current.name === from.name
+        ? `The file lies in “${joinPath(places.get(current.placeId)!.name, current.folder)}” by now.`
+        : `The file is called “${current.name}” by now.`,
+    );
+  if (step.state === 'doing' && !(await isWaiting(step)) && !(await isSettled(step)))
+    throw new ArchiveError('not-found', `“${step.from.name}” is not there any more.`);
 }
 
 async function inChunks(
@@ -126,7 +138,7 @@ const AT_ONCE = 4;
 async function each(
   house: House,
   steps: OpenStep[],
-  act: (step: OpenStep) => Promise<void> | void,
+  act: (step: OpenStep) => Promise<void>,
 ): Promise<OpenStep[]> {
   const failed = new Set<OpenStep>();
   const groups: OpenStep[][] = [];
@@ -153,9 +165,7 @@ const isSameFolder = ({ from, to }: OpenStep): boolean =>
   from.placeId === to.placeId && from.folder === to.folder;
 
 /** What belongs to a file goes to another folder with it or not at all; originals come first among those of an item. */
-function together(): (
-  act: (step: OpenStep) => Promise<void> | void,
-) => (step: OpenStep) => Promise<void> {
+function together(): (act: (step: OpenStep) => Promise<void>) => (step: OpenStep) => Promise<void> {
   const stay = new Set<string>();
   return (act) => async (step) => {
     if (!isSameFolder(step) && stay.has(step.itemId))
@@ -242,15 +252,18 @@ async function letGoAndGiveBack(
   );
 }
 
-/** Steps whose new name is still another one's old name; these go by way of a parked name. */
+/**
+ * Steps whose new name is still an old one, another's or, on disks that ignore case and composition, their own: these
+ * go by way of a parked name.
+ */
 function tradesPlaces(steps: OpenStep[]): (step: OpenStep) => boolean {
-  const held = new Set(steps.map(({ from }) => spotPath(from)));
-  return ({ to }) => held.has(spotPath(to));
+  const held = new Set(steps.map(({ from }) => nameKey(spotPath(from))));
+  return ({ to }) => held.has(nameKey(spotPath(to)));
 }
 
 /** A resumed step may have its file under the new name already. */
 const isDone = async (step: OpenStep): Promise<boolean> =>
-  step.state === 'doing' && (await isSettled(step, step.inode));
+  step.state === 'doing' && (await isSettled(step));
 
 /** Folders that are made, and those that are removed where nothing is left; one that is not empty stays, and says why. */
 async function settleFolders(house: House, operationId: string, places: Places): Promise<void> {
@@ -303,7 +316,7 @@ export async function runOperation(house: House, job: JobRow, progress: Progress
   await inChunks(open, async (chunk, grounds) => {
     await setDoing(house, chunk);
     const check = withIts(async (step) => {
-      checkStep(step, places);
+      await checkStep(step, places);
       if (trades(step) && !(await isDone(step))) await parkFile(step, grounds);
     });
     ready.push(...(await each(house, chunk, check)));

@@ -12,7 +12,7 @@ export interface Move {
   after: { placeId?: string; folder?: string; name: string };
 }
 
-interface FolderOfPlace {
+export interface FolderOfPlace {
   placeId: string;
   path: string;
 }

@@ -1,9 +1,10 @@
-import { sql, type Kysely, type Transaction } from 'kysely';
+import type { Kysely } from 'kysely';
 import { ArchiveError } from '#core/errors';
-import { namedCounters, namedKey, type Counters } from '#core/naming/fill';
+import { valuesNeeded } from '#core/naming/fill';
 import { fingerprintOf } from '#core/naming/fingerprint';
 import { choicesIn, formatPattern, parsePattern } from '#core/naming/grammar';
 import type { ExtensionRule } from '#core/naming/names';
+import { underKey } from '#core/naming/piece';
 import { AS_GIVEN, inCountingOrder, type CountingOrder } from '#core/naming/order';
 import {
   previewRename,
@@ -13,17 +14,17 @@ import {
 } from '#core/naming/rename';
 import { heldIn, packSubjects, type NamingFolder, type NamingMaterial } from '#core/naming/wire';
 import type { Viewer } from '#core/people/viewer';
+import { MOST_PICKED } from '#core/query/picked';
 import { counted } from '#core/text/quantities';
 import type { Database } from '../db/schema';
 import { refuseHandsOff } from '../files/door';
 import { filesOf, heldOriginalOf, type LocatedFile } from '../files/located';
 import { allPlaces } from '../places/places';
 import { startMoves, type Move } from './moves';
-import { foldersOf, namedCountersOf, subjectsOf } from './subjects';
+import { keepStanding, readStanding, type Standing } from './counters';
+import { foldersOf, subjectsOf } from './subjects';
 
 type Db = Kysely<Database>;
-
-const MOST_ITEMS = 100_000;
 
 export interface RenameWish {
   viewer: Viewer;
@@ -40,8 +41,14 @@ export interface RenameWish {
 interface Material {
   subjects: RenameSubject[];
   folders: NamingFolder[];
-  counters: Record<string, number>;
+  standing: Standing;
   files: LocatedFile[];
+}
+
+/** @throws ArchiveError value-refused */
+export function refuseTooMany(itemIds: readonly string[]): void {
+  if (itemIds.length > MOST_PICKED)
+    throw new ArchiveError('value-refused', `At most ${MOST_PICKED} items at once.`);
 }
 
 /** Zone of the house, in which instants are told where a pattern names none. */
@@ -53,15 +60,14 @@ async function gather(
   itemIds: string[],
   pattern: string,
 ): Promise<Material> {
-  if (itemIds.length > MOST_ITEMS)
-    throw new ArchiveError('value-refused', `At most ${MOST_ITEMS} names at once.`);
+  refuseTooMany(itemIds);
   const pieces = parsePattern(pattern);
   // Parts of a bundle keep their names: the document that links to them knows them by those.
   const files = (await filesOf(db, itemIds)).filter(({ role }) => role !== 'part');
   return {
     subjects: await subjectsOf(db, viewer, itemIds, { pieces, files }),
     folders: await foldersOf(files),
-    counters: await namedCountersOf(db, pieces),
+    standing: await readStanding(db, pieces),
     files,
   };
 }
@@ -81,41 +87,35 @@ export async function namingMaterial(
   wish: { itemIds: string[]; pattern: string },
   now: number,
 ): Promise<NamingMaterial> {
-  const { subjects, folders, counters } = await gather(db, viewer, wish.itemIds, wish.pattern);
-  const keys = [...new Set(subjects.slice(0, 1).flatMap(({ values }) => Object.keys(values)))];
-  const withHashes = choicesIn(parsePattern(wish.pattern)).some(
+  const { subjects, folders, standing } = await gather(db, viewer, wish.itemIds, wish.pattern);
+  const pieces = parsePattern(wish.pattern);
+  const { fields, under } = valuesNeeded(pieces);
+  const withHashes = choicesIn(pieces).some(
     ({ source }) => source.of === 'word' && source.word === 'hash',
   );
   return {
-    columns: packSubjects(subjects, folders, keys, withHashes),
-    ...{ counters, now, zone: houseZone(), shared: await sharedAmong(db, folders) },
+    columns: packSubjects(subjects, folders, [...fields, ...under.map(underKey)], withHashes),
+    ...{ counters: standing.stand, now, zone: houseZone(), shared: await sharedAmong(db, folders) },
   };
 }
 
 interface Prepared {
   lines: RenameLine[];
   files: LocatedFile[];
-  counters: Counters;
+  standing: Standing;
 }
 
 async function prepare(db: Db, wish: RenameWish): Promise<Prepared> {
-  const {
-    subjects,
-    folders,
-    counters: stand,
-    files,
-  } = await gather(db, wish.viewer, wish.itemIds, wish.pattern);
-  const counters: Counters = new Map(
-    Object.entries(stand).map(([name, next]) => [namedKey(name), next]),
-  );
+  const { viewer, itemIds, pattern } = wish;
+  const { subjects, folders, standing, files } = await gather(db, viewer, itemIds, pattern);
   const lines = previewRename(
-    wish.pattern,
+    pattern,
     inCountingOrder(subjects, wish.order ?? AS_GIVEN),
     heldIn(folders),
     wish,
-    { counters, now: wish.now ?? Date.now(), zone: houseZone() },
+    { counters: standing.counters, now: wish.now ?? Date.now(), zone: houseZone() },
   );
-  return { lines, files, counters };
+  return { lines, files, standing };
 }
 
 /** Every old and new name, and what stands in the way; nothing is changed. */
@@ -132,25 +132,6 @@ export async function renamePreview(
   };
 }
 
-/** Keep where counters that go on stand now. */
-export async function keepNamed(
-  db: Transaction<Database>,
-  pattern: string,
-  counters: Counters,
-): Promise<void> {
-  for (const name of namedCounters(parsePattern(pattern)).keys()) {
-    const next = counters.get(namedKey(name));
-    if (next === undefined) continue;
-    await db
-      .insertInto('namedCounter')
-      .values({ name, next })
-      .onConflict((conflict) =>
-        conflict.column('name').doUpdateSet({ next: sql`greatest(named_counter.next, ${next})` }),
-      )
-      .execute();
-  }
-}
-
 /**
  * Rename by a pattern: noted in the ledger first, carried out by a job, undone by the ledger.
  * Sidecars follow their files.
@@ -164,7 +145,7 @@ export async function startRename(
   actorId: string | null,
   wish: RenameWish & { fingerprint?: string },
 ): Promise<string> {
-  const { lines, files, counters } = await prepare(db, wish);
+  const { lines, files, standing } = await prepare(db, wish);
   if (wish.fingerprint !== undefined && wish.fingerprint !== fingerprintOf(lines))
     throw new ArchiveError(
       'conflict',
@@ -195,7 +176,7 @@ export async function startRename(
   return startMoves(db, {
     ...{ kind: 'rename', actorId, moves, title: `Renaming ${what}` },
     summary: `Renamed ${what} by “${wish.pattern}”`,
-    also: (transaction) => keepNamed(transaction, wish.pattern, counters),
+    also: (transaction) => keepStanding(transaction, parsePattern(wish.pattern), standing),
   });
 }
 

@@ -1,6 +1,6 @@
 import { sql, type Kysely } from 'kysely';
 import { knownField } from '#core/fields/registry';
-import { namedCounters, valuesNeeded } from '#core/naming/fill';
+import { valuesNeeded } from '#core/naming/fill';
 import { choicesIn } from '#core/naming/grammar';
 import { nameKey } from '#core/naming/names';
 import { underKey, type Piece } from '#core/naming/piece';
@@ -112,7 +112,7 @@ export async function subjectsOf(
   });
 }
 
-/** When each original was changed on its disk, ms, where a pattern or an order asks for it. */
+/** When each original was changed on its disk, ms, where a pattern asks for it. */
 async function changedOf(
   db: Db,
   itemIds: string[],
@@ -142,18 +142,4 @@ export async function foldersOf(files: readonly LocatedFile[]): Promise<NamingFo
     found.push({ id, place, path: folder, room: path.length + 1, held });
   }
   return found;
-}
-
-/** Where counters that go on under a name stand, for a pattern; those nobody used yet begin where it says. */
-export async function namedCountersOf(
-  db: Db,
-  pieces: readonly Piece[],
-): Promise<Record<string, number>> {
-  const asked = namedCounters(pieces);
-  const rows = await db
-    .selectFrom('namedCounter')
-    .select(['name', 'next'])
-    .where('name', 'in', [...asked.keys(), ''])
-    .execute();
-  return Object.fromEntries(rows.map(({ name, next }) => [name, next]));
 }
