@@ -106,7 +106,7 @@ export const SOURCE_GROUPS: readonly { label: string; choices: SourceChoice[] }[
   {
     label: 'The record',
     choices: [
-      { key: 'term', label: 'term under …', make: () => ({ of: 'term', under: 'Kite' }) },
+      { key: 'term', label: 'term under …', make: () => ({ of: 'term', under: 'A term' }) },
       ...['terms', ...fieldKeys.filter(isField('record'))].map(field),
     ],
   },

@@ -2,13 +2,13 @@
   import type { FolderNode } from '#core/catalogue/tile';
   import { counted, formatCount } from '#core/text/quantities';
   import { api } from '../common/api';
+  import { dragged } from '../common/drag';
   import { calmly, hear } from '../common/live';
   import { sayWrong } from '../common/notices.svelte';
   import Rows from '../common/Rows.svelte';
   import type { FilingChoices } from '#core/naming/wish';
   import FolderDialogs from './FolderDialogs.svelte';
   import FolderLook from './FolderLook.svelte';
-  import { folderDrag } from './folderDrag';
   import { FolderVerbs } from './folderVerbs.svelte';
   import { takes } from '../wall/carry';
 
@@ -295,11 +295,13 @@
                   class:on={way.some(({ id }) => id === node.id)}
                   class:at={node.id === at}
                   class:taken={verbs.taken.includes(node.id)}
-                  use:folderDrag={{
-                    id: node.id,
-                    canGo: canRename && node.parentId !== null,
-                    onfolder: canRename ? (id) => void verbs.put([id], node) : undefined,
-                    onitem: onfileinto && ((item) => onfileinto(node, item)),
+                  use:dragged={{
+                    ...{ kind: 'folder', id: node.id },
+                    isFixed: !canRename || node.parentId === null,
+                    takes: {
+                      folder: canRename ? (id) => void verbs.put([id], node) : undefined,
+                      item: onfileinto && ((item) => onfileinto(node, item)),
+                    },
                   }}
                   type="button"
                   aria-current={node.id === at ? 'true' : undefined}

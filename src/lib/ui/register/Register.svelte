@@ -127,7 +127,8 @@
     if (event.key.toLowerCase() === 'c' && (event.ctrlKey || event.metaKey)) void copy();
     else if (aside[event.key] && !event.altKey)
       at = Math.max(0, Math.min(columns.length - 1, at + aside[event.key]!));
-    else if (event.key === 'F2' && focus >= 0) write(at);
+    // A name is the file's: the page knows how that is changed.
+    else if (event.key === 'F2' && focus >= 0 && columns[at]?.key !== 'name') write(at);
     else {
       const step = moves[event.key];
       if (step === undefined) return onkeys(event);
@@ -141,8 +142,6 @@
 
   function write(column: number): void {
     const field = knownField(columns[column]!.key);
-    // A name is the file's: the page knows how that is changed.
-    if (field.key === 'name') return onkeys(new KeyboardEvent('keydown', { key: 'F2' }));
     if (!can(field, 'edit'))
       return sayWrong(new Error(`${field.label} is read from the file or known to the archive.`));
     if (!canDescribe) return;

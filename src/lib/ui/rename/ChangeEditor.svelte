@@ -11,91 +11,64 @@
   const { change, onchange }: Props = $props();
   const label = $derived(CHANGE_CHOICES.find(({ does }) => does === change.does)?.label ?? '');
   const set = (part: object): void => onchange({ ...change, ...part } as Change);
+  const MOST = 999;
   const whole = (value: string, least = 1): number =>
-    Math.max(least, Math.min(999, Math.trunc(Number(value) || least)));
+    Math.max(least, Math.min(MOST, Math.trunc(Number(value) || 1)));
 </script>
+
+{#snippet count(words: string, value: number | null, give: (value: string) => void, least = 1)}
+  <input
+    class="field"
+    type="number"
+    min={least}
+    aria-label={words}
+    {value}
+    onchange={(event) => give(event.currentTarget.value)}
+  />
+{/snippet}
+{#snippet text(words: string, value: string, give: (value: string) => void, size = 6, hint = '')}
+  <input
+    class="field mono"
+    {size}
+    aria-label={words}
+    placeholder={hint}
+    {value}
+    onchange={(event) => give(event.currentTarget.value)}
+  />
+{/snippet}
 
 <span class="change">
   <span>{label}</span>
   {#if change.does === 'first' || change.does === 'last'}
-    <input
-      class="field"
-      type="number"
-      min="1"
-      aria-label="How many"
-      value={change.count}
-      onchange={(event) => set({ count: whole(event.currentTarget.value) })}
-    />
+    {@render count('How many', change.count, (value) => set({ count: whole(value) }))}
   {:else if change.does === 'from'}
-    <input
-      class="field"
-      type="number"
-      min="1"
-      aria-label="From character"
-      value={change.from}
-      onchange={(event) => set({ from: whole(event.currentTarget.value) })}
-    />
-    <input
-      class="field"
-      type="number"
-      min="1"
-      aria-label="To character"
-      value={change.to ?? ''}
-      onchange={({ currentTarget: { value } }) => set({ to: value === '' ? null : whole(value) })}
-    />
+    {@render count('From character', change.from, (value) => set({ from: whole(value) }))}
+    {@render count('To character', change.to, (value) =>
+      set({ to: value === '' ? null : whole(value) }),
+    )}
   {:else if change.does === 'part'}
-    <input
-      class="field"
-      type="number"
-      aria-label="Which part; from the end with a minus"
-      value={change.number}
-      onchange={(event) =>
-        set({
-          number: Math.max(-99, Math.min(99, Math.trunc(Number(event.currentTarget.value)))) || 1,
-        })}
-    />
-    <input
-      class="field mono"
-      size="3"
-      aria-label="Between what"
-      value={change.by}
-      onchange={(event) => set({ by: event.currentTarget.value || '_' })}
-    />
+    {@render count(
+      'Which part; from the end with a minus',
+      change.number,
+      (value) => set({ number: Math.min(99, whole(value, -99)) || 1 }),
+      -99,
+    )}
+    {@render text('Between what', change.by, (value) => set({ by: value || '_' }), 3)}
   {:else if change.does === 'replace'}
-    <input
-      class="field mono"
-      size="6"
-      aria-label="What"
-      value={change.what}
-      onchange={(event) => set({ what: event.currentTarget.value || change.what })}
-    />
-    <input
-      class="field mono"
-      size="6"
-      aria-label="By what"
-      value={change.with}
-      onchange={(event) => set({ with: event.currentTarget.value })}
-    />
+    {@render text('What', change.what, (value) => set({ what: value || change.what }))}
+    {@render text('By what', change.with, (value) => set({ with: value }))}
   {:else if change.does === 'match' || change.does === 'rewrite'}
-    <input
-      class="field mono"
-      size="14"
-      aria-label="Regular expression"
-      value={change.regex}
-      onchange={(event) => set({ regex: event.currentTarget.value })}
-    />
-    <input
-      class="field mono"
-      size="8"
-      aria-label="Said as"
-      placeholder="as $1"
-      value={change.as ?? ''}
-      onchange={({ currentTarget: { value } }) =>
-        set({ as: change.does === 'match' && value === '' ? null : value })}
-    />
+    {@render text('Regular expression', change.regex, (value) => set({ regex: value }), 14)}
+    {@render text(
+      'Said as',
+      change.as ?? '',
+      (value) => set({ as: change.does === 'match' && value === '' ? null : value }),
+      8,
+      'as $1',
+    )}
   {/if}
   <button class="link" type="button" aria-label="Leave out: {label}" onclick={() => onchange(null)}
-    >✕</button
+    >×</button
   >
 </span>
 

@@ -14,7 +14,7 @@
   }
   const { choice, groups, isElse, onchange, onremove }: Props = $props();
   const source = $derived(choice.source);
-  const with_ = (part: object): void =>
+  const put = (part: object): void =>
     onchange({ ...choice, source: { ...source, ...part } as Source });
   function choose(key: string): void {
     const made = groups.flatMap(({ choices }) => choices).find((one) => one.key === key);
@@ -54,7 +54,7 @@
         class="field mono"
         value={source.format}
         size="14"
-        onchange={(event) => with_({ format: event.currentTarget.value || 'yyyy-MM-dd' })}
+        onchange={(event) => put({ format: event.currentTarget.value || 'yyyy-MM-dd' })}
       /></label
     >
     <label
@@ -63,7 +63,7 @@
         value={source.zone ?? ''}
         size="14"
         placeholder={source.date === 'taken' ? 'of its clock' : 'of the house'}
-        onchange={(event) => with_({ zone: event.currentTarget.value.trim() || null })}
+        onchange={(event) => put({ zone: event.currentTarget.value.trim() || null })}
       /></label
     >
     {#if source.date === 'today'}<span class="caution">the day you rename, not the day taken</span
@@ -77,7 +77,7 @@
         inputmode="numeric"
         onchange={(event) => {
           const digits = event.currentTarget.value.replace(/\D/g, '').slice(0, 8) || '1';
-          with_({ start: Number(digits), width: digits.length });
+          put({ start: Number(digits), width: digits.length });
         }}
       /></label
     >
@@ -87,13 +87,13 @@
         type="number"
         min="1"
         value={source.step}
-        onchange={(event) => with_({ step: number(event) || 1 })}
+        onchange={(event) => put({ step: number(event) || 1 })}
       /></label
     >
     <label
       >as <select
         value={source.numerals}
-        onchange={(event) => with_({ numerals: event.currentTarget.value })}
+        onchange={(event) => put({ numerals: event.currentTarget.value })}
         >{#each NUMERALS as one (one)}<option>{one}</option>{/each}</select
       ></label
     >
@@ -102,8 +102,8 @@
         value={source.named === null ? source.scope : 'named'}
         onchange={({ currentTarget: { value } }) =>
           value === 'named'
-            ? with_({ scope: 'all', named: 'my counter' })
-            : with_({ scope: value, named: null })}
+            ? put({ scope: 'all', named: 'my counter' })
+            : put({ scope: value, named: null })}
         >{#each SCOPES as one (one)}<option value={one}
             >{one === 'all' ? 'nothing: it runs through' : `each ${one}`}</option
           >{/each}<option value="named">nothing: it goes on next time</option></select
@@ -114,14 +114,14 @@
           class="field"
           value={source.named}
           size="12"
-          onchange={(event) => with_({ named: event.currentTarget.value.trim() || 'my counter' })}
+          onchange={(event) => put({ named: event.currentTarget.value.trim() || 'my counter' })}
         /></label
       >{/if}
   {:else if source.of === 'folder'}
     <label
       >level <select
         value={String(source.level)}
-        onchange={(event) => with_({ level: Number(event.currentTarget.value) })}
+        onchange={(event) => put({ level: Number(event.currentTarget.value) })}
         ><option value="-1">the one it lies in</option><option value="-2">the one above</option
         >{#each [1, 2, 3, 4] as level (level)}<option value={String(level)}
             >{level} from the place</option
@@ -134,7 +134,7 @@
         class="field"
         value={source.under}
         size="16"
-        onchange={(event) => with_({ under: event.currentTarget.value.trim() || source.under })}
+        onchange={(event) => put({ under: event.currentTarget.value.trim() || source.under })}
       /></label
     >
   {:else if source.of === 'text'}
@@ -143,7 +143,7 @@
       aria-label="Text"
       value={source.text}
       size="16"
-      onchange={(event) => with_({ text: event.currentTarget.value })}
+      onchange={(event) => put({ text: event.currentTarget.value })}
     />
   {/if}
   {#each choice.changes as one, at (at)}

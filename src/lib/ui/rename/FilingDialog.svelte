@@ -8,7 +8,7 @@
   } from '#core/naming/filing';
   import { CLASH_RULES, type ClashRule } from '#core/naming/rename';
   import { CLASH_WORDS } from '#core/naming/words';
-  import type { FilingChoices } from '#core/naming/wish';
+  import { filedLast, type FilingChoices } from '#core/naming/wish';
   import type { Picked } from '#core/query/picked';
   import { counted } from '#core/text/quantities';
   import { api } from '../common/api';
@@ -42,7 +42,14 @@
   let naming = $state('{taken yyyyMMdd}-{counter 0001 by folder}');
   let nodes = $state.raw<FolderNode[]>([]);
   const places = $derived(nodes.filter(({ parentId }) => parentId === null));
-  const folders = $derived(nodes.filter((one) => one.placeId === placeId && one.path !== ''));
+  /** Folders offered for what is typed: nobody reads more. */
+  const MOST_OFFERED = 200;
+  const folders = $derived(
+    nodes
+      .filter((one) => one.placeId === placeId && one.path !== '')
+      .filter((one) => one.path.toLowerCase().includes(path.trim().toLowerCase()))
+      .slice(0, MOST_OFFERED),
+  );
   $effect(() => {
     api
       .get<FolderNode[]>('/api/catalogue/folders')
@@ -85,17 +92,14 @@
     onclose();
   }
   function take(kept: Record<string, unknown>): void {
-    const { pattern: own, missing: rule, fallback: name } = kept as Partial<FilingChoices>;
-    if (own !== undefined) pattern = own;
-    if (rule !== undefined && MISSING_RULES.includes(rule)) missing = rule;
-    if (typeof name === 'string') fallback = name;
+    ({ pattern = pattern, missing = missing, fallback = fallback } = filedLast(kept));
   }
 </script>
 
 <Dialog title="File {counted(count, 'item')}" wide {onclose}>
   <ol>
     <li class="says">
-      Begin at <select aria-label="Where it begins" bind:value={placeId}>
+      Begin at <select class="choice" aria-label="Where it begins" bind:value={placeId}>
         <option value="">the top of the place each lies in</option>
         {#each places as place (place.id)}<option value={place.placeId}>{place.name}</option>{/each}
       </select>{#if placeId !== ''}, in the folder <input
@@ -106,8 +110,7 @@
           placeholder="its top"
         />
         <datalist id="folders-to-file"
-          >{#each folders.slice(0, 2000) as one (one.id)}<option value={one.path}
-            ></option>{/each}</datalist
+          >{#each folders as one (one.id)}<option value={one.path}></option>{/each}</datalist
         >{/if}
       <KeptPatterns purpose="filing" {pattern} choices={{ missing, fallback }} ontake={take} />
     </li>
@@ -120,7 +123,10 @@
       />
     </li>
     <li class="says">
-      Where a part is not known, <select aria-label="Where a part is missing" bind:value={missing}
+      Where a part is not known, <select
+        class="choice"
+        aria-label="Where a part is missing"
+        bind:value={missing}
         >{#each MISSING_RULES as rule (rule)}<option value={rule}>{MISSING_WORDS[rule]}</option
           >{/each}</select
       >{#if missing === 'fallback'}&nbsp;<input
@@ -128,11 +134,12 @@
           aria-label="Folder for what is not known"
           bind:value={fallback}
         />{/if}; where two would have one name,
-      <select aria-label="Where two would have one name" bind:value={clash}
+      <select class="choice" aria-label="Where two would have one name" bind:value={clash}
         >{#each CLASH_RULES as rule (rule)}<option value={rule}>{CLASH_WORDS[rule]}</option
           >{/each}</select
       >; folders left empty are
       <select
+        class="choice"
         aria-label="Folders left empty"
         value={removeEmptied ? 'removed' : 'kept'}
         onchange={(event) => (removeEmptied = event.currentTarget.value === 'removed')}
@@ -180,10 +187,6 @@
   }
   select {
     max-width: 260px;
-    border: 0;
-    border-bottom: 2px solid var(--verdigris);
-    background: none;
-    color: var(--verdigris);
     font: inherit;
   }
   .says :global(.kept) {

@@ -24,7 +24,7 @@
     >Find <input
       class="field mono"
       bind:value={what}
-      placeholder={isRegex ? '(\\d+)_(\\w+)' : 'HRN_'}
+      placeholder={isRegex ? '(\\d+)_(\\w+)' : 'old'}
       spellcheck="false"
       autocomplete="off"
     /></label
@@ -33,7 +33,7 @@
     >replace with <input
       class="field mono"
       bind:value={by}
-      placeholder={isRegex ? '$2-$1' : 'SLT-'}
+      placeholder={isRegex ? '$2-$1' : 'new'}
       spellcheck="false"
       autocomplete="off"
     /></label

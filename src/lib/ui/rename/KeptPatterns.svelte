@@ -1,5 +1,4 @@
 <script lang="ts">
-  import type { NamingChoices } from '#core/naming/wish';
   import { api } from '../common/api';
   import { sayDone, sayWrong } from '../common/notices.svelte';
 
@@ -14,7 +13,8 @@
     purpose: 'naming' | 'filing';
     pattern: string;
     choices: Record<string, string | boolean>;
-    ontake: (kept: Partial<NamingChoices> & Record<string, unknown>) => void;
+    /** The pattern and what goes with it, as it was kept. */
+    ontake: (kept: Record<string, unknown>) => void;
   }
   const { purpose, pattern, choices, ontake }: Props = $props();
   let all = $state.raw<Kept[]>([]);

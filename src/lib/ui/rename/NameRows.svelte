@@ -1,7 +1,7 @@
 <script lang="ts">
   import Changes from '../common/Changes.svelte';
   import type { Naming } from './naming.svelte';
-  import { reordered } from './reordered';
+  import { dragged } from '../common/drag';
 
   /** Every name before and after, as far as they are seen; rows are dragged to count them elsewhere. */
   const { naming }: { naming: Naming } = $props();
@@ -48,9 +48,10 @@
             class="mono"
             disabled={!canMove}
             aria-label="Place {at + 1} of the count: {line.before}"
-            use:reordered={canMove
-              ? { id: line.id, ontake: (id) => naming.move(id, line.id) }
-              : null}
+            use:dragged={{
+              ...{ kind: 'row', id: line.id, isFixed: !canMove },
+              takes: { row: canMove ? (id) => naming.move(id, line.id) : undefined },
+            }}
             onkeydown={(event) => keys(event, at)}>{at + 1}</button
           >
         {/if}

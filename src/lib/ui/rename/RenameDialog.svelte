@@ -2,7 +2,7 @@
   import { ORDERS, type OrderBy } from '#core/naming/order';
   import { CLASH_RULES, LINE_FILTERS } from '#core/naming/rename';
   import { CLASH_WORDS, FILTER_WORDS } from '#core/naming/words';
-  import type { NamingChoices } from '#core/naming/wish';
+  import { lastUsed, type NamingChoices } from '#core/naming/wish';
   import type { Picked } from '#core/query/picked';
   import { counted, formatCount } from '#core/text/quantities';
   import { api } from '../common/api';
@@ -39,9 +39,8 @@
   }
   const ORDER_WORDS: Record<OrderBy, string> = {
     ...{ given: 'as they hang', name: 'by present name', original: 'by first name' },
-    ...{ taken: 'by time taken', brought: 'by when they came in', changed: 'by file date' },
+    ...{ taken: 'by time taken', brought: 'by when they came in' },
   };
-  const orders = ORDERS.filter((by) => by !== 'changed');
   const counts = $derived(naming.counts);
   const filters = $derived(
     LINE_FILTERS.filter(
@@ -65,7 +64,7 @@
       purpose="naming"
       pattern={naming.pattern}
       choices={{ clash: naming.clash, extension: naming.extension }}
-      ontake={(kept) => ((way = 'pattern'), naming.take(kept))}
+      ontake={(kept) => ((way = 'pattern'), naming.take(lastUsed(kept)))}
     />
   </div>
   <ol>
@@ -82,11 +81,12 @@
     </li>
     <li class="says">
       Counted <select
+        class="choice"
         aria-label="Order of counting"
         value={naming.order.by}
         onchange={({ currentTarget: { value } }) =>
           (naming.order = { by: value as OrderBy, down: naming.order.down, moved: [] })}
-        >{#each orders as by (by)}<option value={by}>{ORDER_WORDS[by]}</option>{/each}</select
+        >{#each ORDERS as by (by)}<option value={by}>{ORDER_WORDS[by]}</option>{/each}</select
       >
       <button
         class="choice"
@@ -156,10 +156,6 @@
   }
   select {
     max-width: 230px;
-    border: 0;
-    border-bottom: 2px solid var(--verdigris);
-    background: none;
-    color: var(--verdigris);
     font: inherit;
   }
   .filters {

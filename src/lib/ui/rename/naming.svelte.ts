@@ -8,6 +8,7 @@ import type { NamingChoices } from '#core/naming/wish';
 import type { NamingMaterial } from '#core/naming/wire';
 import type { Picked } from '#core/query/picked';
 import { api } from '../common/api';
+import { sayWrong } from '../common/notices.svelte';
 import { Names } from './names';
 import type { Counts, ShownName } from './names.worker';
 
@@ -150,9 +151,10 @@ export class Naming {
       });
       return operation;
     } catch (error) {
-      this.wrong = (error as Error).message;
-      // What it was reckoned from has changed: it is fetched anew with the next look.
+      sayWrong(error);
+      // What it was reckoned from may have changed: it is fetched anew, and shown as it is now.
       this.#loaded = null;
+      await this.#reckon(this.choices);
       return null;
     } finally {
       this.isBusy = false;

@@ -29,6 +29,39 @@
   }
   const change = (id: string, body: unknown, said: string): Promise<void> =>
     act(() => api.patch(`/api/places/${id}`, body), said);
+  type Said = (name: string) => string;
+  /** What a keeper decides of a place, and what is said when it is so and when it is not. */
+  const TOGGLES: {
+    key: 'handsOff' | 'beside' | 'shared' | 'watched';
+    words: string;
+    on: Said;
+    off: Said;
+  }[] = [
+    {
+      key: 'handsOff',
+      words: 'Hands off: nothing of ours renames, moves or writes in it',
+      on: (name) => `Nothing of ours writes in “${name}” now.`,
+      off: (name) => `“${name}” may be written to.`,
+    },
+    {
+      key: 'beside',
+      words: 'Records beside the files, never into them',
+      on: (name) => `Records of “${name}” are written beside its files from now on.`,
+      off: (name) => `Records of “${name}” are written into its files from now on.`,
+    },
+    {
+      key: 'shared',
+      words: 'Other programs look in it: say so before names or folders change',
+      on: (name) => `Whoever renames or files in “${name}” is told that others look there.`,
+      off: (name) => `“${name}” is for the archive alone.`,
+    },
+    {
+      key: 'watched',
+      words: 'Watch it',
+      on: (name) => `“${name}” is watched.`,
+      off: (name) => `“${name}” is compared only when you ask.`,
+    },
+  ];
 </script>
 
 <svelte:head><title>Places · Mindful Archive</title></svelte:head>
@@ -64,63 +97,18 @@
           point it to where it lies now.
         </p>{/if}
       <p class="acts">
-        <label
-          ><input
-            type="checkbox"
-            checked={place.handsOff}
-            onchange={(event) =>
-              void change(
-                place.id,
-                { handsOff: event.currentTarget.checked },
-                event.currentTarget.checked
-                  ? `Nothing of ours writes in “${place.name}” now.`
-                  : `“${place.name}” may be written to.`,
-              )}
-          /> Hands off: nothing of ours renames, moves or writes in it</label
-        >
-        <label
-          ><input
-            type="checkbox"
-            checked={place.beside}
-            disabled={place.handsOff}
-            onchange={(event) =>
-              void change(
-                place.id,
-                { beside: event.currentTarget.checked },
-                event.currentTarget.checked
-                  ? `Records of “${place.name}” are written beside its files from now on.`
-                  : `Records of “${place.name}” are written into its files from now on.`,
-              )}
-          /> Records beside the files, never into them</label
-        >
-        <label
-          ><input
-            type="checkbox"
-            checked={place.shared}
-            onchange={(event) =>
-              void change(
-                place.id,
-                { shared: event.currentTarget.checked },
-                event.currentTarget.checked
-                  ? `Whoever renames or files in “${place.name}” is told that others look there.`
-                  : `“${place.name}” is for the archive alone.`,
-              )}
-          /> Other programs look in it: say so before names or folders change</label
-        >
-        <label
-          ><input
-            type="checkbox"
-            checked={place.watched}
-            onchange={(event) =>
-              void change(
-                place.id,
-                { watched: event.currentTarget.checked },
-                event.currentTarget.checked
-                  ? `“${place.name}” is watched.`
-                  : `“${place.name}” is compared only when you ask.`,
-              )}
-          /> Watch it</label
-        >
+        {#each TOGGLES as { key, words, on, off } (key)}
+          <label
+            ><input
+              type="checkbox"
+              checked={place[key]}
+              disabled={key === 'beside' && place.handsOff}
+              onchange={({ currentTarget: { checked } }) =>
+                void change(place.id, { [key]: checked }, (checked ? on : off)(place.name))}
+            />
+            {words}</label
+          >
+        {/each}
       </p>
       <p class="acts">
         <button

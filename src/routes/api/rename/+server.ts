@@ -13,12 +13,17 @@ const wishSchema = namingSchema.extend({
   now: z.number().int().optional(),
 });
 
+const DAY_MS = 86_400_000;
+/** Today is as it was shown, unless that was shown too long ago. */
+const todayOf = (shown: number | undefined, now: number): number =>
+  shown !== undefined && Math.abs(now - shown) < DAY_MS ? shown : now;
+
 export const POST: RequestHandler = endpoint(async (event) => {
   const wish = await body(event, wishSchema);
   const { house } = event.locals;
   const viewer = actorOf(event);
   const itemIds = await idsOfPicked(house, viewer, wish.itemIds);
-  const now = wish.now ?? house.now().getTime();
+  const now = todayOf(wish.now, house.now().getTime());
   return {
     operation: await startRename(house.db, viewer.id, { ...wish, viewer, itemIds, now }),
   };
