@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { CodeColumn } from '#core/index/columns';
 import { Profiles } from '#core/index/profiles';
-import { ShelfIndex } from '#core/index/shelfIndex';
+import { inOrder, ShelfIndex } from '#core/index/shelfIndex';
 import { random as seeded } from '../../demo/paint/random';
 
 const idOf = (ord: number): string => `018f0000-0000-7000-8000-${String(ord).padStart(12, '0')}`;
@@ -18,7 +18,14 @@ describe('what fields say together', () => {
       iso: random(3) === 0 ? null : 100 * 2 ** random(4),
       creditLine: random(40) === 0 ? `Credit ${ord}` : null,
     };
-    index.put({ ord, id: idOf(ord), numberKey: ord, aspect: 150, day: '', values });
+    index.put({
+      ord,
+      id: idOf(ord),
+      numberKey: ord,
+      aspect: 150,
+      day: '',
+      values: inOrder(values),
+    });
   };
 
   it('is counted once for all of them, also after items came, changed and went', () => {
@@ -63,7 +70,7 @@ describe('what fields say together', () => {
     for (const ord of rows)
       index.put({
         ...{ ord, id: idOf(ord), numberKey: ord, aspect: 150, day: '' },
-        values: { camera: `Camera ${ord % 3}`, creditLine: `Credit ${ord}` },
+        values: inOrder({ camera: `Camera ${ord % 3}`, creditLine: `Credit ${ord}` }),
       });
     expect(profiles.sums(rows, columns[0]!)).toBeNull();
     expect(profiles.isSpoilt).toBe(true);

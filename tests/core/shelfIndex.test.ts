@@ -8,7 +8,7 @@ import { compareBytes } from '#core/index/orders';
 import { Texts } from '#core/index/texts';
 import { random } from '../../demo/paint/random';
 import type { Surroundings } from '#core/index/evaluate';
-import { ShelfIndex } from '#core/index/shelfIndex';
+import { inOrder, ShelfIndex } from '#core/index/shelfIndex';
 import { parseQuery } from '#core/query/grammar';
 import type { Query } from '#core/query/tree';
 
@@ -26,7 +26,14 @@ function made(count: number): ShelfIndex {
       bytes: ord * 1000,
       camera: `Camera ${ord % 3}`,
     };
-    index.put({ ord, id: idOf(ord), numberKey: ord, aspect: 150, day: '', values });
+    index.put({
+      ord,
+      id: idOf(ord),
+      numberKey: ord,
+      aspect: 150,
+      day: '',
+      values: inOrder(values),
+    });
   }
   return index;
 }
@@ -146,7 +153,7 @@ describe('an index of nothing', () => {
     const fields = new Map([...empty.fields.keys()].map((key) => [key, empty.plainField(key)]));
     const index = ShelfIndex.from(empty.toPlain(), fields);
     const values = { words: ['kite', 'harbour'], creator: ['Bea Lund'], name: 'a.jpg' };
-    index.put({ ord: 1, id: idOf(1), numberKey: 1, aspect: 150, day: '', values });
+    index.put({ ord: 1, id: idOf(1), numberKey: 1, aspect: 150, day: '', values: inOrder(values) });
     const answers = new Answers(index, () => null);
     const now = around('2026-10-01T00:00:00Z');
     for (const text of ['words kite', 'words harb', 'creator is "Bea Lund"', 'name is a.jpg'])

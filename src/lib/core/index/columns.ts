@@ -184,15 +184,19 @@ export class PairColumn {
   first = new Float64Array(0);
   second = new Float64Array(0);
 
-  set(row: number, first: number | null, second: number | null): void {
+  /** @returns whether it is another than before */
+  set(row: number, first: number | null, second: number | null): boolean {
+    const [from, to] = [first ?? NaN, second ?? NaN];
+    if (Object.is(this.first[row], from) && Object.is(this.second[row], to)) return false;
     if (row >= this.first.length) {
       const size = grown(this.first.length, row + 1);
-      const from = this.first.length;
-      this.first = enlarged(this.first, size).fill(NaN, from);
-      this.second = enlarged(this.second, size).fill(NaN, from);
+      const was = this.first.length;
+      this.first = enlarged(this.first, size).fill(NaN, was);
+      this.second = enlarged(this.second, size).fill(NaN, was);
     }
-    this.first[row] = first ?? NaN;
-    this.second[row] = second ?? NaN;
+    this.first[row] = from;
+    this.second[row] = to;
+    return true;
   }
 }
 
@@ -223,9 +227,9 @@ export class ManyColumn {
   }
 
   set(row: number, codes: ArrayLike<number>): void {
-    // Most items say nothing in most fields.
+    // Most items say nothing in most fields, and most of what is put in anew was there.
     const before = this.get(row);
-    if (codes.length === 0 && before.length === 0) return;
+    if (isSame(before, codes)) return;
     const own = Uint32Array.from(codes);
     for (const code of before) this.#tally.take(code);
     for (const code of own) {
@@ -375,5 +379,10 @@ export class ManyColumn {
 }
 
 const NONE = new Uint32Array(0);
+function isSame(a: ArrayLike<number>, b: ArrayLike<number>): boolean {
+  let at = 0;
+  while (at < a.length && a[at] === b[at]) at += 1;
+  return at === a.length && at === b.length;
+}
 /** Different lists that are few. */
 const MOST_LISTS = 4096;

@@ -15,7 +15,7 @@ export type Kept =
   | { as: 'many'; column: ManyColumn; names: Dictionary }
   | { as: 'words'; column: PostingColumn; names: Dictionary };
 
-/** What is told of one item, by the key of each field. Times in ms, positions [latitude, longitude]. */
+/** What is told of one item. */
 export interface Row {
   /** Small integer of the item, from 1. */
   ord: number;
@@ -25,8 +25,13 @@ export interface Row {
   aspect: number;
   /** First day known, else what is known of it, for headings: `2026-09-12`, `2026-09`, empty. */
   day: string;
-  values: Record<string, unknown>;
+  /** Of each field, in the order of the registry. Times in ms, positions [latitude, longitude]. */
+  values: readonly unknown[];
 }
+
+/** Values by the keys of their fields, in the order of the registry. */
+export const inOrder = (values: Record<string, unknown>): unknown[] =>
+  ALL_FIELDS.map(({ key }) => values[key]);
 
 const [monthOf, yearOf] = [stepNames('month'), stepNames('year')];
 /** The finest step a time lies in whole: its month, its year, or empty where it is known less exactly. */
@@ -53,6 +58,8 @@ export function keepingOf(field: Field): Keeping {
   }
   return field.unit === 'bytes' ? 'number' : 'code';
 }
+
+const SAID = new Set(ALL_FIELDS.flatMap((field) => (keepingOf(field) === 'said' ? field.key : [])));
 
 /** Fields of which an item has several values. */
 const isListed = (kept: Kept): kept is Extract<Kept, { as: 'many' | 'words' }> =>
@@ -126,7 +133,8 @@ export class ShelfIndex {
     this.numberKeys[ord] = row.numberKey;
     this.aspects[ord] = row.aspect;
     this.days.set(ord, row.day);
-    for (const field of ALL_FIELDS) this.#set(field, ord, row.values[field.key]);
+    for (let at = 0; at < ALL_FIELDS.length; at += 1)
+      this.#set(ALL_FIELDS[at]!, ord, row.values[at]);
     this.#changed(ord);
   }
 
@@ -135,11 +143,12 @@ export class ShelfIndex {
     if (value === undefined && isListed(kept)) return;
     if (kept.as === 'pair') {
       const [first, second] = (value ?? [null, null]) as [number | null, number | null];
-      kept.column.set(ord, first, second);
-      kept.steps?.set(ord, first === null || second === null ? null : stepOf(first, second));
+      const isOther = kept.column.set(ord, first, second);
+      if (isOther)
+        kept.steps?.set(ord, first === null || second === null ? null : stepOf(first, second));
     } else if (isListed(kept)) this.setMany(field.key, ord, (value ?? []) as string[]);
     else if (kept.as === 'number') kept.column.set(ord, (value as number | null) ?? null);
-    else if (keepingOf(field) === 'said') kept.column.set(ord, value ? 'said' : null);
+    else if (SAID.has(field.key)) kept.column.set(ord, value ? 'said' : null);
     else if (field.type === 'yes-no') kept.column.set(ord, value ? 'yes' : null);
     else
       kept.column.set(

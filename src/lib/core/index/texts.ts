@@ -45,10 +45,20 @@ export class Texts {
     this.set(no, text);
     return no;
   }
+  /** Whether a text is this one. */
+  #says(no: number, text: string): boolean {
+    const from = this.#starts[no]!;
+    for (let at = 0; at < text.length; at += 1) {
+      const code = text.charCodeAt(at);
+      if (code > 127) return this.at(no) === text;
+      if (this.#bytes[from + at] !== code) return false;
+    }
+    return text.length === this.#lengths[no];
+  }
   /** Another text in its place. */
   set(no: number, text: string): void {
     const before = this.#lengths[no]!;
-    if (before > 0 && this.at(no) === text) return;
+    if (before > 0 && this.#says(no, text)) return;
     this.#wasted += before;
     if (this.#wasted > MOST_WASTED && this.#wasted * 2 > this.#used) this.#squeeze();
     const most = this.#used + text.length * 3;

@@ -163,6 +163,9 @@ export interface FilingPreview {
   /** Items that go, and files with what goes along. */
   changed: number;
   files: number;
+  /** What copies take, and what is free where they go to; 0 where nothing is copied. */
+  bytes: number;
+  free: number;
   /** Items that lie where they belong. */
   stays: number;
   /** Items left where they are: a piece is missing, a name is taken, the file is not here. */

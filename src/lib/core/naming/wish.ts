@@ -27,6 +27,8 @@ export const lastUsed = (remembered: unknown): Partial<NamingChoices> =>
 
 /** How files are filed, as it is asked for from outside. */
 export const filingSchema = z.object({
+  /** Files stay, and verified copies are laid there instead. */
+  copies: z.boolean().default(false),
   pattern: z.string().max(LONGEST_PATTERN),
   missing: z.enum(MISSING_RULES),
   fallback: z.string().max(200),
@@ -41,4 +43,4 @@ export type FilingChoices = z.infer<typeof filingSchema>;
 
 /** How files were filed last. */
 export const filedLast = (remembered: unknown): Partial<FilingChoices> =>
-  filingSchema.omit({ into: true, naming: true }).partial().safeParse(remembered).data ?? {};
+  filingSchema.omit({ copies: true, into: true, naming: true }).partial().safeParse(remembered).data ?? {};

@@ -14,6 +14,7 @@ import { bursts } from './migrations/013-bursts';
 import { lists } from './migrations/014-lists';
 import { positions } from './migrations/015-positions';
 import { filing } from './migrations/016-filing';
+import { copying } from './migrations/017-copying';
 
 /** In their order, for ever: a migration that has landed is never edited. */
 export const MIGRATIONS: { name: string; statements: string }[] = [
@@ -33,4 +34,5 @@ export const MIGRATIONS: { name: string; statements: string }[] = [
   { name: '014-lists', statements: lists },
   { name: '015-positions', statements: positions },
   { name: '016-filing', statements: filing },
+  { name: '017-copying', statements: copying },
 ];

@@ -87,6 +87,15 @@ export interface Alike {
   distance: number;
 }
 
+/** What a file is to its item; `beside-copy`: what was copied along with a second copy. */
+export type FileRole =
+  | 'original'
+  | 'companion'
+  | 'sidecar'
+  | 'part'
+  | 'second-copy'
+  | 'beside-copy';
+
 export interface Database {
   person: {
     id: string;
@@ -311,7 +320,7 @@ export interface Database {
     placeId: string;
     folderId: string;
     name: string;
-    role: 'original' | 'companion' | 'sidecar' | 'part' | 'second-copy';
+    role: FileRole;
     size: number;
     modifiedNs: Big;
     inode: Big;
@@ -381,7 +390,7 @@ export interface Database {
   operationStep: {
     operationId: string;
     position: number;
-    action: 'rename' | 'record' | 'rewrite' | 'folder' | 'move' | 'entry';
+    action: 'rename' | 'record' | 'rewrite' | 'folder' | 'move' | 'entry' | 'copy' | 'uncopy';
     itemId: string | null;
     fileId: string | null;
     before: Json<Record<string, unknown>>;

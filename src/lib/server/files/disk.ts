@@ -1,5 +1,5 @@
 import { constants, type BigIntStats } from 'node:fs';
-import { link, lstat, mkdir, open, readdir, rmdir, stat, unlink } from 'node:fs/promises';
+import { link, lstat, mkdir, open, readdir, rmdir, stat, statfs, unlink } from 'node:fs/promises';
 import pMap from 'p-map';
 import { ArchiveError } from '#core/errors';
 import type { LeftOut } from '#core/intake/leftOut';
@@ -287,6 +287,12 @@ export async function isFolder(path: string): Promise<boolean> {
     (facts) => facts.isDirectory(),
     () => false,
   );
+}
+
+/** Bytes that are free on the disk of a folder, for whoever is no superuser. */
+export async function freeIn(path: string): Promise<number> {
+  const { bavail, bsize } = await statfs(bytesOfPath(path));
+  return bavail * bsize;
 }
 
 /** Free room in the folder of a path, for messages. */

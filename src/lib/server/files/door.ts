@@ -47,7 +47,7 @@ export interface Spot {
   name: string;
 }
 export const spotPath = ({ root, folder, name }: Spot): string => joinPath(root, folder, name);
-const folderPath = ({ root, folder }: Spot): string => joinPath(root, folder);
+export const folderPath = ({ root, folder }: Spot): string => joinPath(root, folder);
 
 /** @throws ArchiveError not-allowed for a place marked hands off */
 export function refuseHandsOff(file: { place: string; handsOff: boolean }): void {
@@ -66,7 +66,7 @@ const parked = (step: MoveStep): string => spotPath({ ...step.from, name: tempor
 export type Grounds = Map<string, Promise<bigint>>;
 
 /** The disk a folder lies on, once it is known to lie in its place. @throws ArchiveError outside-place, not-found */
-function diskOf(spot: Spot, grounds: Grounds, isMade: boolean): Promise<bigint> {
+export function diskOf(spot: Spot, grounds: Grounds, isMade: boolean): Promise<bigint> {
   const path = folderPath(spot);
   const look = async (): Promise<bigint> => {
     if (isMade) await makeFolder(path);
@@ -212,7 +212,8 @@ async function settleJournal(
   );
 }
 
-async function keepOwner(from: string, to: string): Promise<void> {
+/** Mode and owner of a file as of another. */
+export async function keepOwner(from: string, to: string): Promise<void> {
   const facts = await stat(bytesOfPath(from));
   await chmod(bytesOfPath(to), facts.mode & 0o7777);
   // Only the superuser may give files away; for everyone else the owner is the same anyway.

@@ -7,6 +7,8 @@ import type { ContentHash } from './hash';
 type Db = Kysely<Database> | Transaction<Database>;
 
 export interface NewFile {
+  /** A new one where it is not told. */
+  id?: string;
   itemId: string;
   placeId: string;
   folderId: string;
@@ -34,7 +36,7 @@ const columns = (file: NewFile, facts: BigIntStats) => ({
 export async function insertFile(db: Db, file: NewFile, facts: BigIntStats): Promise<void> {
   await db
     .insertInto('file')
-    .values({ id: newId(), ...columns(file, facts) })
+    .values({ ...columns(file, facts), id: file.id ?? newId() })
     .execute();
 }
 

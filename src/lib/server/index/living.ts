@@ -75,7 +75,7 @@ export class LivingIndex {
     const horizon = await this.#mark();
     const index = new ShelfIndex();
     const names = await readNames(this.db);
-    await loadAll(this.db, this.pool, index, names, tell);
+    await loadAll({ db: this.db, pool: this.pool, index, names }, tell);
     this.take(index, names, horizon);
     await this.catchUp();
   }
@@ -132,10 +132,8 @@ export class LivingIndex {
       this.index.touch();
     }
     items.push(...(await this.#twinsOf(items)));
-    await loadItems(this.db, this.pool, this.index, this.names, {
-      ids: [...new Set(items)],
-      worded,
-    });
+    const { db, pool, index } = this;
+    await loadItems({ db, pool, index, names: this.names }, { ids: [...new Set(items)], worded });
     await loadStates(this.pool, this.index, [...new Set(places)]);
     this.index.settle();
     this.answers.settle();

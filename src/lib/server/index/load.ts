@@ -17,7 +17,6 @@ const APART = new Set(['terms', 'collection']);
 const jsonOf = ({ store }: Field): 'record' | 'technical' | null =>
   'json' in store ? store.json : null;
 const COLUMNS = ALL_FIELDS.filter((field) => !APART.has(field.key) && !jsonOf(field));
-const IN_JSON = ALL_FIELDS.filter((field) => jsonOf(field) !== null);
 /** Items in one statement. */
 const STRETCH = 25_000;
 /** Items whose state alone is read in one statement. */
@@ -93,13 +92,18 @@ async function rowsOf(db: Db, pool: Pool, which: Expression, hasWords = true): P
   }));
 }
 
+/** Where each field of the registry is found in what was read; those of tables of their own are told apart. */
+const SOURCES = ALL_FIELDS.map((field) => ({
+  ...{ field, json: jsonOf(field), at: COLUMNS.indexOf(field) },
+}));
+
 function put(index: ShelfIndex, { ord, id, numberKey, ratio, day, there, own, json }: Told): void {
-  const values: Record<string, unknown> = {};
-  // Words that were not asked for stay as they are.
-  COLUMNS.forEach(({ key, type }, at) => {
-    if (type !== 'words' || own[at] !== null) values[key] = own[at];
+  const values = SOURCES.map(({ field, json: part, at }) => {
+    if (part !== null) return valueIn(field, json[part]);
+    const value = own[at];
+    // Words that were not asked for stay as they are.
+    return value === null && field.type === 'words' ? undefined : value;
   });
-  for (const field of IN_JSON) values[field.key] = valueIn(field, json[jsonOf(field)!]);
   const aspect = Math.min(MOST_ASPECT, Math.round(tileAspect(ratio ?? 0) * 100));
   const row: Row = { ord, id, numberKey, aspect, day, values };
   index.put(row);
@@ -182,45 +186,84 @@ function withBroader(names: Names, ord: number): number[] {
   return [...found];
 }
 
-async function putMany(
-  db: Db,
-  index: ShelfIndex,
-  names: Names,
-  ords: Expression,
-  wished: readonly number[],
-): Promise<void> {
+/** Which items are read: some by their ids, or a stretch of all. */
+type Which = { ids: readonly string[] } | { from: number; to: number };
+
+const itemsOf = (which: Which): Expression =>
+  'ids' in which
+    ? sql`i.id = any(${which.ids}::uuid[])`
+    : sql`i.ord > ${which.from} and i.ord <= ${which.to}`;
+
+/** Rows of a table that says several things of an item, each under the item's small integer or, asked by ids, its id. */
+const saidOf = (which: Which, table: string, said: Expression): Expression =>
+  'ids' in which
+    ? sql`select x.item_id as item, ${said} from ${sql.table(table)} x where x.item_id = any(${which.ids}::uuid[])`
+    : sql`select i.ord as item, ${said} from item i join ${sql.table(table)} x on x.item_id = i.id
+        where ${itemsOf(which)}`;
+
+/** Terms and collections of items. */
+interface Many {
+  terms: ReadonlyMap<number | string, ReadonlySet<string>>;
+  collections: ReadonlyMap<number | string, readonly string[]>;
+}
+
+async function readMany(db: Db, names: Names, which: Which): Promise<Many> {
   const [terms, collections] = await Promise.all([
-    sql<{
-      ord: number;
-      term: number;
-    }>`select i.ord, t.ord as term from item_term it join item i on i.id = it.item_id
-      join term t on t.id = it.term_id where ${ords}`.execute(db),
-    sql<{
-      ord: number;
-      collection: string;
-    }>`select i.ord, ci.collection_id as collection from collection_item ci
-      join item i on i.id = ci.item_id join collection c on c.id = ci.collection_id and c.deleted_at is null
-      where ${ords}`.execute(db),
+    sql<{ item: number | string; term: number }>`select given.item, t.ord as term
+      from (${saidOf(which, 'item_term', sql`x.term_id`)}) given join term t on t.id = given.term_id`.execute(
+      db,
+    ),
+    sql<{ item: number | string; collection: string }>`select lies.item, c.id as collection
+      from (${saidOf(which, 'collection_item', sql`x.collection_id`)}) lies
+      join collection c on c.id = lies.collection_id and c.deleted_at is null`.execute(db),
   ]);
-  const given = new Map<number, Set<string>>();
+  const given = new Map<number | string, Set<string>>();
   const closures = new Map<number, string[]>();
-  for (const { ord, term } of terms.rows) {
+  for (const { item, term } of terms.rows) {
     let ids = closures.get(term);
     if (!ids) {
       ids = withBroader(names, term).flatMap((one) => names.terms.get(one)?.id ?? []);
       closures.set(term, ids);
     }
-    const own = given.get(ord) ?? new Set();
+    const own = given.get(item) ?? new Set();
     for (const id of ids) own.add(id);
-    given.set(ord, own);
+    given.set(item, own);
   }
-  const picked = new Map<number, string[]>();
-  for (const { ord, collection } of collections.rows)
-    picked.set(ord, [...(picked.get(ord) ?? []), collection]);
-  for (const ord of wished) {
-    index.setMany('terms', ord, [...(given.get(ord) ?? [])]);
-    index.setMany('collection', ord, picked.get(ord) ?? []);
+  const picked = new Map<number | string, string[]>();
+  for (const { item, collection } of collections.rows) {
+    const own = picked.get(item);
+    if (own) own.push(collection);
+    else picked.set(item, [collection]);
   }
+  return { terms: given, collections: picked };
+}
+
+/** Read items and take them in at once: nobody sees one half of what changed. @returns their ids */
+async function take(
+  { db, pool, index, names }: Reading,
+  which: Which,
+  hasWords: boolean,
+): Promise<ReadonlySet<string>> {
+  const [rows, { terms, collections }] = await Promise.all([
+    rowsOf(db, pool, itemsOf(which), hasWords),
+    readMany(db, names, which),
+  ]);
+  for (const row of rows) {
+    put(index, row);
+    if (!row.there) continue;
+    const item = 'ids' in which ? row.id : row.ord;
+    index.setMany('terms', row.ord, [...(terms.get(item) ?? [])]);
+    index.setMany('collection', row.ord, [...(collections.get(item) ?? [])]);
+  }
+  return new Set(rows.map(({ id }) => id));
+}
+
+/** What is read, by whom, into which index. */
+export interface Reading {
+  db: Db;
+  pool: Pool;
+  index: ShelfIndex;
+  names: Names;
 }
 
 /**
@@ -228,12 +271,10 @@ async function putMany(
  * @param worded those whose words changed; of others that are there already the words are not read again
  */
 export async function loadItems(
-  db: Db,
-  pool: Pool,
-  index: ShelfIndex,
-  names: Names,
+  reading: Reading,
   { ids, worded }: { ids: string[]; worded: ReadonlySet<string> },
 ): Promise<void> {
+  const { index } = reading;
   const isWhole = (id: string): boolean => {
     const row = index.rowOf(id);
     return worded.has(id) || row === undefined || !index.alive[row];
@@ -241,32 +282,16 @@ export async function loadItems(
   // Told apart before any of them is taken in: it is there then.
   const [whole, known]: [string[], string[]] = [[], []];
   for (const id of ids) (isWhole(id) ? whole : known).push(id);
-  await loadSome(db, pool, index, names, whole, true);
-  await loadSome(db, pool, index, names, known, false);
+  await loadSome(reading, whole, true);
+  await loadSome(reading, known, false);
 }
 
-async function loadSome(
-  db: Db,
-  pool: Pool,
-  index: ShelfIndex,
-  names: Names,
-  ids: string[],
-  hasWords: boolean,
-): Promise<void> {
+async function loadSome(reading: Reading, ids: string[], hasWords: boolean): Promise<void> {
   for (let from = 0; from < ids.length; from += STRETCH) {
     const some = ids.slice(from, from + STRETCH);
-    const rows = await rowsOf(db, pool, sql`i.id = any(${some}::uuid[])`, hasWords);
-    const there = new Set(rows.map(({ id }) => id));
-    for (const row of rows) put(index, row);
+    const there = await take(reading, { ids: some }, hasWords);
     // Gone from the database altogether, or without a file: not to be found.
-    for (const id of some) if (!there.has(id)) index.drop(id);
-    await putMany(
-      db,
-      index,
-      names,
-      sql`i.id = any(${some}::uuid[])`,
-      rows.flatMap(({ ord, there: isThere }) => (isThere ? [ord] : [])),
-    );
+    for (const id of some) if (!there.has(id)) reading.index.drop(id);
   }
 }
 
@@ -291,26 +316,15 @@ export async function loadStates(
 
 /** Fill an index with everything. */
 export async function loadAll(
-  db: Db,
-  pool: Pool,
-  index: ShelfIndex,
-  names: Names,
+  reading: Reading,
   tell: (done: number) => void = () => undefined,
 ): Promise<void> {
+  const { db, index } = reading;
   const {
     rows: [last],
   } = await sql<{ ord: number }>`select coalesce(max(ord), 0) as ord from item`.execute(db);
   for (let from = 0; from < Number(last!.ord); from += STRETCH) {
-    const between = sql`i.ord > ${from} and i.ord <= ${from + STRETCH}`;
-    const rows = await rowsOf(db, pool, between);
-    for (const row of rows) put(index, row);
-    await putMany(
-      db,
-      index,
-      names,
-      between,
-      rows.flatMap(({ ord, there }) => (there ? [ord] : [])),
-    );
+    await take(reading, { from, to: from + STRETCH }, true);
     index.settle(MOST_UNSETTLED);
     tell(from + STRETCH);
   }

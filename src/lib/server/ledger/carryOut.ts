@@ -31,6 +31,9 @@ import { dropEmptyFolder } from '../places/emptyFolders';
 import { resumeFolders } from '../places/folders';
 import { ensureFolder } from '../places/places';
 import { refreshWords } from '../records/records';
+import { settleCopies } from './copies';
+import { groundOf, presentPlace, type Places } from './ground';
+import { groupsOf, markFailed } from './steps';
 
 const CHUNK = 1000;
 
@@ -41,15 +44,8 @@ interface OpenStep extends MoveStep {
   current: Spot;
 }
 
-type Places = Map<string, { root: string; name: string; handsOff: boolean; here: boolean }>;
-
 async function openSteps(house: House, operationId: string): Promise<[OpenStep[], Places]> {
-  const all = await house.db
-    .selectFrom('place')
-    .select(['id', 'root', 'name', 'handsOff'])
-    .execute();
-  const places: Places = new Map();
-  for (const place of all) places.set(place.id, { ...place, here: await isFolder(place.root) });
+  const places = await groundOf(house.db);
   const rows = await house.db
     .selectFrom('operationStep as s')
     .innerJoin('file as f', 'f.id', 's.fileId')
@@ -59,6 +55,7 @@ async function openSteps(house: House, operationId: string): Promise<[OpenStep[]
     .select(['f.contentHash', 'd.path as folder'])
     .where('s.operationId', '=', operationId)
     .where('s.state', 'in', ['planned', 'doing'])
+    .where('s.action', 'in', ['rename', 'move'])
     .orderBy('s.position')
     .execute();
   const steps = rows.map(({ before, after, name, folder, placeId, ...row }) => {
@@ -83,12 +80,7 @@ async function failStep(house: House, step: OpenStep, error: unknown): Promise<v
   await unparkFile(step).catch((problem: unknown) =>
     house.log.error({ step: step.position, error: sentenceOf(problem) }, 'file stays parked'),
   );
-  await house.db
-    .updateTable('operationStep')
-    .set({ state: 'failed', reason: sentenceOf(error) })
-    .where('operationId', '=', step.operationId)
-    .where('position', '=', step.position)
-    .execute();
+  await markFailed(house.db, step, error);
 }
 
 /**
@@ -96,18 +88,14 @@ async function failStep(house: House, step: OpenStep, error: unknown): Promise<v
  * cut off it is found here: another file under the new name is not its own.
  */
 async function checkStep(step: OpenStep, places: Places): Promise<void> {
-  for (const { placeId } of [step.from, step.to]) {
-    const place = places.get(placeId);
-    if (!place) throw new ArchiveError('not-found', 'Its place is not looked after any more.');
-    refuseHandsOff({ place: place.name, handsOff: place.handsOff });
-    if (!place.here) throw new ArchiveError('not-found', `“${place.name}” is away.`);
-  }
+  for (const { placeId } of [step.from, step.to])
+    refuseHandsOff(presentPlace(places, placeId));
   const { current, from } = step;
   if (!isSame(current, from) && step.state === 'planned')
     throw new ArchiveError(
       'conflict',
       current.name === from.name
-        ? `The file lies in “${joinPath(places.get(current.placeId)!.name, current.folder)}” by now.`
+        ? `The file lies in “${joinPath(places.get(current.placeId)!.place, current.folder)}” by now.`
         : `The file is called “${current.name}” by now.`,
     );
   if (step.state === 'doing' && !(await isWaiting(step)) && !(await isSettled(step)))
@@ -141,12 +129,8 @@ async function each(
   act: (step: OpenStep) => Promise<void>,
 ): Promise<OpenStep[]> {
   const failed = new Set<OpenStep>();
-  const groups: OpenStep[][] = [];
-  for (const step of steps)
-    if (groups.at(-1)?.[0]!.itemId === step.itemId) groups.at(-1)!.push(step);
-    else groups.push([step]);
   await pMap(
-    groups,
+    groupsOf(steps),
     async (group) => {
       for (const step of group)
         try {
@@ -334,6 +318,7 @@ export async function runOperation(house: House, job: JobRow, progress: Progress
   );
   for (const folder of new Set(folders)) await syncFolder(folder);
   await storeNames(house, settled);
+  await settleCopies(house, operationId, places, progress);
   await settleFolders(house, operationId, places);
   await house.db
     .updateTable('operation')

@@ -16,7 +16,7 @@ import { applySteps, differences, overlay, readRecords, type RecordStep } from '
 import { lockRecords } from '../records/store';
 import { presentStages } from '../stages/stages';
 import { presentLabels } from '../terms/terms';
-import { insertSteps } from './steps';
+import { insertSteps, type PlannedStep } from './steps';
 
 export interface LedgerLine {
   id: string;
@@ -405,6 +405,13 @@ async function stillWasted(db: Kysely<Database>, operationId: string): Promise<n
   return rows.map(({ position }) => position);
 }
 
+/** What takes back what. */
+type Takes = PlannedStep['action'];
+const BACK: Record<Takes, Takes> = {
+  ...({ rename: 'rename', move: 'move', folder: 'folder' } as const),
+  ...({ copy: 'uncopy', uncopy: 'copy' } as const),
+};
+
 /**
  * Names and folders back, in the order in which they came.
  * @param rest positions that an undo before this one could not give back; none: all of it
@@ -422,7 +429,7 @@ async function undoMoves(
       .select(['itemId', 'fileId', 'action', 'before', 'after'])
       .where('operationId', '=', undone)
       .where('state', '=', 'done')
-      .where('action', 'in', ['rename', 'move', 'folder'])
+      .where('action', 'in', ['rename', 'move', 'folder', 'copy', 'uncopy'])
       .$if(rest.length > 0, (query) =>
         query.where('position', '=', sql<number>`any(${rest}::int[])`),
       )
@@ -445,7 +452,7 @@ async function undoMoves(
     const rows = [...files, ...folders].map((step, position) => ({
       operationId: id,
       position,
-      action: step.action as 'rename' | 'move' | 'folder',
+      action: BACK[step.action as Takes],
       itemId: step.itemId,
       fileId: step.fileId,
       before: step.after,

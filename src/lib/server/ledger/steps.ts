@@ -1,10 +1,11 @@
-import { sql, type Transaction } from 'kysely';
+import { sql, type Kysely, type Transaction } from 'kysely';
+import { sentenceOf } from '#core/errors';
 import type { Database } from '../db/schema';
 
 export interface PlannedStep {
   operationId: string;
   position: number;
-  action: 'rename' | 'move' | 'folder';
+  action: 'rename' | 'move' | 'folder' | 'copy' | 'uncopy';
   itemId: string | null;
   fileId: string | null;
   before: object;
@@ -25,4 +26,29 @@ export async function insertSteps(
         "operationId" uuid, position integer, action text, "itemId" uuid, "fileId" uuid, before jsonb, after jsonb)`.execute(
       db,
     );
+}
+
+/** One step did not go well, and why. */
+export async function markFailed(
+  db: Kysely<Database>,
+  { operationId, position }: { operationId: string; position: number },
+  error: unknown,
+): Promise<void> {
+  await db
+    .updateTable('operationStep')
+    .set({ state: 'failed', reason: sentenceOf(error) })
+    .where('operationId', '=', operationId)
+    .where('position', '=', position)
+    .execute();
+}
+
+/** Steps of each item, which stand side by side: those of one are done one after the other. */
+export function groupsOf<T extends { itemId: string }>(steps: readonly T[]): [T, ...T[]][] {
+  const groups: [T, ...T[]][] = [];
+  for (const step of steps) {
+    const last = groups.at(-1);
+    if (last?.[0].itemId === step.itemId) last.push(step);
+    else groups.push([step]);
+  }
+  return groups;
 }

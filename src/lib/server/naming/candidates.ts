@@ -20,6 +20,8 @@ export interface Candidate {
   isBundle: boolean;
   /** null: it stays where it is. */
   to: Where | null;
+  /** It goes there: it lies elsewhere, or no copy of it lies there. */
+  goes: boolean;
   /** Some piece was missing. */
   isPart: boolean;
 }
@@ -29,11 +31,11 @@ const isAlong = (original: LocatedFile, file: LocatedFile): boolean =>
   file.placeId === original.placeId &&
   (file.role === 'part'
     ? file.folder === original.folder || file.folder.startsWith(`${original.folder}/`)
-    : file.folder === original.folder && file.role !== 'copy');
+    : file.folder === original.folder && !isCopy(file));
+const isCopy = ({ role }: LocatedFile): boolean => role === 'second-copy' || role === 'beside-copy';
 
-/** Whether its folder is another one than now. */
-export const isGoing = ({ original, to }: Candidate): boolean =>
-  to !== null && (to.placeId !== original.placeId || to.folder !== original.folder);
+const isIn = ({ placeId, folder }: Where, file: LocatedFile): boolean =>
+  placeId === file.placeId && folder === file.folder;
 
 function candidateOf(
   subject: RenameSubject,
@@ -51,7 +53,7 @@ function candidateOf(
     path === null || isScattered
       ? null
       : { placeId: base.placeId, folder: joinPath(base.folder, path, own) };
-  return { subject, original, along, isBundle, to, isPart };
+  return { subject, original, along, isBundle, to, goes: false, isPart };
 }
 
 /** Files by their items, originals first. */
@@ -68,10 +70,12 @@ function byItem(files: readonly LocatedFile[]): Map<string, [LocatedFile, ...Loc
 /** @throws ArchiveError not-allowed for hands-off places, not-found for those that are away or gone */
 function refusePlaces(
   candidates: readonly Candidate[],
-  places: ReadonlyMap<string, Place>,
-  here: ReadonlyMap<string, boolean>,
+  { places, here, copies }: Pick<Ask, 'places' | 'here' | 'copies'>,
 ): void {
-  const ids = candidates.flatMap(({ original, to }) => (to ? [original.placeId, to.placeId] : []));
+  // Whoever copies only reads where files lie.
+  const ids = candidates.flatMap(({ original, to }) =>
+    to === null ? [] : copies ? [to.placeId] : [original.placeId, to.placeId],
+  );
   for (const id of new Set(ids)) {
     const place = places.get(id);
     if (!place) throw new ArchiveError('not-found', 'This place is not among the holdings.');
@@ -81,6 +85,7 @@ function refusePlaces(
 }
 
 interface Ask {
+  copies: boolean;
   subjects: readonly RenameSubject[];
   files: readonly LocatedFile[];
   file: ReturnType<typeof filer>;
@@ -92,7 +97,7 @@ interface Ask {
 
 /** Where each item would go, folders that are there joined as they are spelled; and how many cannot, being not here. */
 export async function findCandidates(db: Kysely<Database>, ask: Ask) {
-  const { subjects, files, file, into, places, here, namesAt } = ask;
+  const { subjects, files, file, into, places, here, copies, namesAt } = ask;
   const own = byItem(files);
   const isHere = ({ id }: { id: string }): boolean => {
     const [original] = own.get(id)!;
@@ -101,11 +106,18 @@ export async function findCandidates(db: Kysely<Database>, ask: Ask) {
   const candidates = subjects
     .filter(isHere)
     .map((subject) => candidateOf(subject, own.get(subject.id)!, file(subject), into));
-  refusePlaces(candidates, places, here);
+  refusePlaces(candidates, ask);
   const folders = await foldersOfPlaces(db, [...places.keys()]);
   const wished = candidates.flatMap(({ to }) => to ?? []);
   await joinDisk(folders, namesAt, wished);
   for (const to of wished) to.folder = folders.get(to.placeId)!.join(to.folder);
+  for (const one of candidates) {
+    const { to, original } = one;
+    const laid = (file: LocatedFile): boolean =>
+      file.role === 'second-copy' && file.state !== 'missing' && isIn(to!, file);
+    one.goes =
+      to !== null && (copies ? !own.get(original.itemId)!.some(laid) : !isIn(to, original));
+  }
   return { candidates, folders, notHere: subjects.length - candidates.length };
 }
 
@@ -116,13 +128,17 @@ export function asSubject(candidate: Candidate): RenameSubject {
   const followers = along
     .filter(({ role }) => role !== 'part')
     .map(({ id, name }) => ({ id, name, folder }));
-  return { ...subject, folder, followers, source: whereKey(original), moves: isGoing(candidate) };
+  return { ...subject, folder, followers, source: whereKey(original), moves: candidate.goes };
 }
 
-/** Moves of an item whose original gets a name in a folder, the original first. */
-export function movesOf({ original, along, isBundle, to }: Candidate, line: RenameLine): Move[] {
+/** Moves, or copies, of an item whose original gets a name in a folder, the original first. */
+export function movesOf(
+  { original, along, isBundle, to }: Candidate,
+  line: RenameLine,
+  copies: boolean,
+): Move[] {
   const names = new Map(line.followers.map(({ id, after }) => [id, after]));
-  const isOther = original.placeId !== to!.placeId;
+  const isOther = copies || original.placeId !== to!.placeId;
   const spot = (placeId: string, folder: string, name: string) => ({
     ...(isOther ? { placeId } : {}),
     ...{ folder, name },

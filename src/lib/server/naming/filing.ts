@@ -11,10 +11,10 @@ import { counted } from '#core/text/quantities';
 import type { Database } from '../db/schema';
 import { filesOf } from '../files/located';
 import { allPlaces, placesHere } from '../places/places';
-import { asSubject, findCandidates, isGoing, movesOf } from './candidates';
+import { asSubject, findCandidates, movesOf } from './candidates';
 import { keepStanding, readStanding, type Standing } from './counters';
 import { tellPlan, type Going } from './filingTold';
-import { emptiedBy, heldAt, reader, whereKey, type Where } from './ground';
+import { emptiedBy, heldAt, NO_COPIES, reader, roomFor, whereKey, type Where } from './ground';
 import { startMoves, type FolderOfPlace } from './moves';
 import { houseZone, refuseTooMany } from './rename';
 import { subjectsOf } from './subjects';
@@ -24,6 +24,8 @@ type Db = Kysely<Database>;
 export interface FilingWish extends FilingRules {
   viewer: Viewer;
   itemIds: string[];
+  /** Files stay, and verified copies are laid there instead. */
+  copies?: boolean;
   /** Where it begins: a folder of a place; null: at the top of the place each lies in. */
   into: FolderOfPlace | null;
   /** New names along the way; left out: they keep theirs. */
@@ -50,7 +52,7 @@ const leavingOf = (files: readonly (Where & { name: string })[]): Set<string> =>
 
 /** @throws ArchiveError value-refused, pattern-unclear, name-refused, not-allowed, not-found */
 async function plan(db: Db, wish: FilingWish): Promise<Plan> {
-  const { itemIds, into, clash } = wish;
+  const { itemIds, into, clash, copies = false } = wish;
   refuseTooMany(itemIds);
   const problem = into ? pathProblem(into.path) : null;
   if (problem) throw new ArchiveError('name-refused', `${problem}.`);
@@ -66,12 +68,17 @@ async function plan(db: Db, wish: FilingWish): Promise<Plan> {
   const files = await filesOf(db, itemIds);
   const { candidates, folders, notHere } = await findCandidates(db, {
     subjects: await subjectsOf(db, wish.viewer, itemIds, { pieces, files }),
-    ...{ files, places, namesAt, here: await placesHere(all), file: filer(wish, context) },
+    ...{ copies, files, places, namesAt, here: await placesHere(all), file: filer(wish, context) },
     into: into && { placeId: into.placeId, folder: into.path },
   });
 
-  const chosen = candidates.filter((one) => one.to !== null && (isGoing(one) || naming.length > 0));
-  const leaving = leavingOf(chosen.flatMap(({ original, along }) => [original, ...along]));
+  // Whoever lies there may still get a new name; a copy that lies there is there.
+  const chosen = candidates.filter(
+    ({ to, goes }) => goes || (to !== null && naming.length > 0 && !copies),
+  );
+  const leaving = leavingOf(
+    copies ? [] : chosen.flatMap(({ original, along }) => [original, ...along]),
+  );
   const held = await heldAt(
     chosen.map(({ to }) => to!),
     namesAt,
@@ -88,26 +95,29 @@ async function plan(db: Db, wish: FilingWish): Promise<Plan> {
       );
   const going = lines.flatMap((line, at): Going[] => {
     const candidate = chosen[at]!;
-    const moves = line.settled === 'left' ? [] : movesOf(candidate, line);
+    const moves = line.settled === 'left' ? [] : movesOf(candidate, line, copies);
     return moves.length > 0 ? [{ line, candidate, to: candidate.to!, moves }] : [];
   });
 
   const gone = leavingOf(
     going
-      .filter(({ candidate }) => isGoing(candidate))
+      .filter(({ candidate }) => candidate.goes)
       .flatMap(({ candidate, moves }) =>
         moves.map(({ before }) => ({
           ...{ placeId: candidate.original.placeId, folder: before.folder!, name: before.name },
         })),
       ),
   );
-  const emptied = await emptiedBy(
-    going.map(({ candidate }) => candidate.original),
-    going.map(({ to }) => to),
-    namesAt,
-    gone,
-  );
-  const preview = tellPlan({ going, candidates, emptied, places, folders }, notHere);
+  const emptied = copies
+    ? []
+    : await emptiedBy(
+        going.map(({ candidate }) => candidate.original),
+        going.map(({ to }) => to),
+        namesAt,
+        gone,
+      );
+  const told = tellPlan({ copies, going, candidates, emptied, places, folders }, notHere);
+  const preview = { ...told, ...(copies ? await roomFor(going, places) : NO_COPIES) };
   const idOf = new Map(all.map(({ id, name }) => [name, id]));
   const made = preview.tree
     .filter(({ isNew }) => isNew)
@@ -143,11 +153,13 @@ export async function startFiling(
       name: wrong.after,
     });
   if (going.length === 0)
-    throw new ArchiveError('name-refused', 'All these files lie where they belong already.');
+    throw new ArchiveError('name-refused', 'All of them lie where they belong already.');
   const what = counted(going.length, 'item');
   const by = wish.pattern === '' ? '' : ` by “${wish.pattern}”`;
+  const [filed, filing] = wish.copies ? ['Copied', 'Copying'] : ['Filed', 'Filing'];
   return startMoves(db, {
-    ...{ kind: 'filing', actorId, summary: `Filed ${what}${by}`, title: `Filing ${what}` },
+    ...{ kind: 'filing', copies: wish.copies === true, actorId },
+    ...{ summary: `${filed} ${what}${by}`, title: `${filing} ${what}` },
     moves: going.flatMap(({ moves }) => moves),
     made,
     emptied: wish.removeEmptied

@@ -9,7 +9,7 @@ import { fingerprintOf } from '#core/naming/fingerprint';
 import { LONGEST_PATH, type RenameLine } from '#core/naming/rename';
 import { joinPath } from '../files/paths';
 import type { Place } from '../places/places';
-import { isGoing, type Candidate } from './candidates';
+import type { Candidate } from './candidates';
 import { whereKey, type Where } from './ground';
 import type { Move } from './moves';
 
@@ -25,6 +25,7 @@ export interface Going {
 const MOST_LISTED = 5000;
 
 interface Found {
+  copies: boolean;
   going: readonly Going[];
   candidates: readonly Candidate[];
   emptied: readonly Where[];
@@ -44,7 +45,7 @@ function filedFolders({ going, candidates, places, folders }: Found): FiledFolde
     one[part] += 1;
     filed.set(key, one);
   };
-  for (const one of candidates) if (one.to !== null && !isGoing(one)) put(one.to, 'stays');
+  for (const { to, goes } of candidates) if (to !== null && !goes) put(to, 'stays');
   for (const { to } of going) put(to, 'comes');
   return [...filed.values()];
 }
@@ -75,9 +76,10 @@ function listMoves({ going, places }: Found) {
   return { lines, files, far, problems: wrong.length };
 }
 
-/** All that a plan would do, in a few characters: names, folders, and what is left empty. */
-const fingerprintOfPlan = ({ going, emptied }: Found): string =>
+/** All that a plan would do, in a few characters: move or copy, names, folders, and what is left empty. */
+const fingerprintOfPlan = ({ copies, going, emptied }: Found): string =>
   fingerprintOf([
+    ...(copies ? [{ id: 'copies', folder: '', before: '', after: '', followers: [] }] : []),
     ...going.map(({ line }) => line),
     ...emptied.map(({ placeId, folder }) => ({
       ...{ id: placeId, folder, before: folder, after: '', followers: [] },
@@ -85,7 +87,10 @@ const fingerprintOfPlan = ({ going, emptied }: Found): string =>
   ]);
 
 /** What a plan would do, in words and counts. */
-export function tellPlan(found: Found, notHere: number): FilingPreview {
+export function tellPlan(
+  found: Found,
+  notHere: number,
+): Omit<FilingPreview, 'bytes' | 'free'> {
   const { going, candidates, emptied, places, folders } = found;
   const nameOf = (id: string): string => places.get(id)!.name;
   const idOf = new Map([...places].map(([id, { name }]) => [name, id]));
@@ -96,7 +101,7 @@ export function tellPlan(found: Found, notHere: number): FilingPreview {
   );
   return {
     ...{ tree, notHere, changed: going.length, ...listMoves(found) },
-    stays: candidates.filter((one) => one.to !== null && !isGoing(one)).length,
+    stays: candidates.filter(({ to, goes }) => to !== null && !goes).length,
     left: candidates.filter(({ to }) => to === null).length,
     partly: candidates.filter(({ isPart }) => isPart).length,
     made: tree.filter(({ isNew }) => isNew).length,

@@ -4,9 +4,10 @@ import { Folders } from '#core/naming/filing';
 import { nameKey } from '#core/naming/names';
 import type { Held } from '#core/naming/rename';
 import type { Database } from '../db/schema';
-import { isTemporary, namesIn } from '../files/disk';
+import { freeIn, isTemporary, namesIn } from '../files/disk';
 import { joinPath, splitPath } from '../files/paths';
 import type { Place } from '../places/places';
+import type { Candidate } from './candidates';
 
 /** What lies where files are to go. */
 export interface Where {
@@ -115,4 +116,19 @@ export async function emptiedBy(
     if (!names.some(isLeft)) emptied.set(key, where);
   }
   return [...emptied.values()];
+}
+
+export const NO_COPIES = { bytes: 0, free: 0 };
+
+/** Bytes that copies take, and how many are free where they go to: of several disks the one with the least. */
+export async function roomFor(
+  going: readonly { candidate: Candidate; to: Where }[],
+  places: ReadonlyMap<string, Place>,
+): Promise<{ bytes: number; free: number }> {
+  let bytes = 0;
+  for (const { original, along } of going.map(({ candidate }) => candidate))
+    for (const { size } of [original, ...along]) bytes += size;
+  const roots = new Set(going.map(({ to }) => places.get(to.placeId)!.root));
+  const free = await Promise.all([...roots].map(freeIn));
+  return { bytes, free: Math.min(...free, Number.MAX_SAFE_INTEGER) };
 }

@@ -2,7 +2,7 @@ import type { Kysely, Transaction } from 'kysely';
 import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
 import { enqueue } from '../jobs/queue';
-import { insertSteps } from '../ledger/steps';
+import { insertSteps, type PlannedStep } from '../ledger/steps';
 
 /** A file that gets another name or folder; what is not told stays. */
 export interface Move {
@@ -19,6 +19,8 @@ export interface FolderOfPlace {
 
 interface Moves {
   kind: 'rename' | 'filing';
+  /** The files stay, and copies are laid there. */
+  copies?: boolean;
   actorId: string | null;
   summary: string;
   /** Of the job, while it runs. */
@@ -34,7 +36,7 @@ interface Moves {
 
 /** Note moves in the ledger and ask for them: carried out by a job, undone by the ledger. @returns the operation */
 export async function startMoves(db: Kysely<Database>, wish: Moves): Promise<string> {
-  const { kind, actorId, summary, title, moves, made = [], emptied = [] } = wish;
+  const { kind, copies, actorId, summary, title, moves, made = [], emptied = [] } = wish;
   const folders = [
     ...made.map((after) => ({ before: {}, after })),
     ...emptied.map((before) => ({ before, after: {} })),
@@ -45,11 +47,11 @@ export async function startMoves(db: Kysely<Database>, wish: Moves): Promise<str
       .insertInto('operation')
       .values({ id, kind, summary, actorId, undoes: null, total: moves.length })
       .execute();
-    const action = kind === 'rename' ? ('rename' as const) : ('move' as const);
+    const action = kind === 'rename' ? 'rename' : copies ? 'copy' : 'move';
     await insertSteps(transaction, [
       ...moves.map(({ fileId, itemId, before, after }, position) => ({
-        ...{ operationId: id, position, action, itemId, fileId },
-        ...{ before, after },
+        ...{ operationId: id, position, action: action as PlannedStep['action'], itemId, fileId },
+        ...{ before, after: copies ? { ...after, copyId: newId() } : after },
       })),
       ...folders.map(({ before, after }, at) => ({
         ...{ operationId: id, position: moves.length + at, action: 'folder' as const },

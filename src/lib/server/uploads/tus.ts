@@ -1,12 +1,12 @@
 import { AsyncLocalStorage } from 'node:async_hooks';
-import { open, readFile, statfs, writeFile } from 'node:fs/promises';
+import { open, readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { FileStore } from '@tus/file-store';
 import { Server, type Upload } from '@tus/server';
 import { z } from 'zod';
 import { ArchiveError, sentenceOf } from '#core/errors';
 import { formatBytes } from '#core/text/quantities';
-import { makeFolder, namesIn, removeFile } from '../files/disk';
+import { freeIn, makeFolder, namesIn, removeFile } from '../files/disk';
 import type { House } from '../house/house';
 import { parcelById, parcelsOf, putIntoParcel, readParcel } from './parcels';
 
@@ -89,8 +89,7 @@ async function checkNew(house: House, tus: Mounted, upload: Upload): Promise<str
     throw refuse(404, sentenceOf(error));
   });
   if (parcel.by !== person) throw refuse(404, 'This parcel is not yours.');
-  const { bavail, bsize } = await statfs(house.rooms.uploads);
-  if (upload.size > bavail * bsize - SPARE)
+  if (upload.size > (await freeIn(house.rooms.uploads)) - SPARE)
     throw refuse(507, `There is no room for ${formatBytes(upload.size)} on the server’s disk.`);
   const held = await heldBy(house, tus, person);
   if (held + upload.size > house.settings.uploadQuota)

@@ -12,7 +12,7 @@ export async function fileInto(
   itemIds: Picked,
 ): Promise<void> {
   const wish: FilingChoices = {
-    ...{ pattern: '', missing: 'leave', fallback: 'undated', clash: 'refuse' },
+    ...{ copies: false, pattern: '', missing: 'leave', fallback: 'undated', clash: 'refuse' },
     into: { placeId: folder.placeId, path: folder.path },
     removeEmptied: false,
   };
