@@ -2,7 +2,7 @@ import { ArchiveError } from '#core/errors';
 import { filingSchema } from '#core/naming/wish';
 import { HOUSE } from '#core/people/viewer';
 import { parseQuery } from '#core/query/grammar';
-import { counted } from '#core/text/quantities';
+import { counted, formatBytes } from '#core/text/quantities';
 import { findIds } from '#server/catalogue/find';
 import type { House } from '#server/house/house';
 import { filingPreview, startFiling } from '#server/naming/filing';
@@ -21,6 +21,7 @@ The whole result is shown; more than one item is moved only where --yes says so.
   --fallback NAME      the folder for what is not known (undated)
   --names PATTERN      new names along the way
   --clash RULE         refuse (unless said otherwise), number, letter, leave
+  --copy               files stay, and verified copies are laid there
   --keep-empty         leave folders that this empties
   --yes                do it, not just show it
   --wait               wait until it is done`;
@@ -40,6 +41,7 @@ async function run(args: string[]): Promise<number> {
     fallback: { type: 'string' },
     names: { type: 'string' },
     clash: { type: 'string' },
+    copy: { type: 'boolean' },
     'keep-empty': { type: 'boolean' },
     yes: { type: 'boolean' },
     wait: { type: 'boolean' },
@@ -54,6 +56,7 @@ async function run(args: string[]): Promise<number> {
     const choices = filingSchema.safeParse({
       ...{ pattern, missing: values.missing ?? 'fallback', clash: values.clash ?? 'refuse' },
       fallback: values.fallback ?? 'undated',
+      copies: values.copy === true,
       into: await beginning(house, values.into),
       ...(values.names ? { naming: { pattern: values.names, extension: 'keep' } } : {}),
       removeEmptied: values['keep-empty'] !== true,
@@ -76,14 +79,19 @@ async function run(args: string[]): Promise<number> {
           ...shown.lines.flatMap(({ after, problem }) => (problem ? [`${after}: ${problem}`] : [])),
           ...shown.shared.map((name) => `Other programs look in ${name}.`),
           ...shown.emptied.map((path) => `${path} is left empty`),
-          `${counted(shown.changed, 'item')} would go, ${shown.stays} lie there, ${shown.left} stay. Nothing was changed; --yes does it.`,
+          ...(values.copy
+            ? [
+                `The copies take ${formatBytes(shown.bytes)}; ${formatBytes(shown.free)} are free there.`,
+              ]
+            : []),
+          `${counted(shown.changed, 'item')} would ${values.copy ? 'be copied' : 'go'}, ${shown.stays} lie there, ${shown.left} stay. Nothing was changed; --yes does it.`,
         ].join('\n'),
       );
       return shown.problems > 0 ? 2 : 0;
     }
     const { fingerprint } = shown;
     const operation = await startFiling(house.db, null, { ...wish, fingerprint });
-    if (values.wait) await operationDone(house, operation, 'Filing');
+    if (values.wait) await operationDone(house, operation, values.copy ? 'Copying' : 'Filing');
     answer(
       values.json,
       { operation, items: shown.changed },

@@ -1,7 +1,7 @@
-import { execFileSync, spawn, type ChildProcess } from 'node:child_process';
+import { execFileSync } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, statSync } from 'node:fs';
-import { join, resolve } from 'node:path';
-import { afterAll, describe, expect, it } from 'vitest';
+import { join } from 'node:path';
+import { describe, expect, it } from 'vitest';
 import { parseQuery } from '#core/query/grammar';
 import { HOUSE } from '#core/people/viewer';
 import { findIds, findTiles } from '#server/catalogue/find';
@@ -10,7 +10,7 @@ import { filesToBring } from '#server/intake/sources/files';
 import { accessions } from '#server/intake/report/accessions';
 import { WASTEBASKET } from '#core/holdings/wastebasket';
 import { letGo, wasted } from '#server/wastebasket/wastebasket';
-import { ledger, linesOf, undo } from '#server/ledger/ledger';
+import { ledger, linesOf, operationSteps, undo } from '#server/ledger/ledger';
 import { startFiling } from '#server/naming/filing';
 import { addPlace } from '#server/places/places';
 import { AS_WISHED } from '../support/naming';
@@ -19,98 +19,14 @@ import { changeRecords, readRecords } from '#server/records/records';
 import { hashEssence, hashFile } from '#server/files/hash';
 import { random } from '../../demo/paint/random';
 import { filesIn, placeNamed, until, useArchive } from '../support/archive';
+import { killing } from '../support/killing';
 import { exiv2, writeJpeg, older } from '../support/pictures';
 
 /** Workers are processes of their own here, killed without warning at random moments. */
 const archive = useArchive({ worker: false });
-const ROOT = resolve(import.meta.dirname, '../..');
 const KILLS = 20;
 const FILES = 120;
-let worker: ChildProcess | null = null;
-
-const startWorkerProcess = (): void => void (worker = spawnWorker());
-
-function spawnWorker(): ChildProcess {
-  return spawn(
-    process.execPath,
-    [
-      '--import',
-      join(ROOT, 'node_modules/tsx/dist/loader.mjs'),
-      join(ROOT, 'cli/main.ts'),
-      'worker',
-    ],
-    {
-      env: {
-        ...process.env,
-        MINDFUL_HOME: archive.house.settings.home,
-        DATABASE_URL: archive.databaseUrl,
-        MINDFUL_LOG: 'silent',
-      },
-      stdio: 'ignore',
-    },
-  );
-}
-async function killWorker(): Promise<void> {
-  const dying = worker;
-  worker = null;
-  if (!dying || dying.exitCode !== null) return;
-  await new Promise((done) => {
-    dying.once('exit', done);
-    dying.kill('SIGKILL');
-  });
-}
-afterAll(killWorker);
-
-const open = async (): Promise<number> =>
-  (
-    await archive.house.db
-      .selectFrom('job')
-      .select('id')
-      .where('state', 'in', ['waiting', 'running'])
-      .execute()
-  ).length;
-
-/** How often the work that is open was begun since it last got further. */
-const cutOff = async (): Promise<number> => {
-  const { attempts } = await archive.house.db
-    .selectFrom('job')
-    .select((job) => job.fn.max('attempts').as('attempts'))
-    .where('state', 'in', ['waiting', 'running'])
-    .executeTakeFirstOrThrow();
-  return attempts ?? 0;
-};
-
-/** Kill whoever works, again and again, until the work is done. @returns how often */
-async function killUntilDone(
-  seed: number,
-  most: number,
-  between: [number, number],
-): Promise<number> {
-  const { between: pause } = random(seed);
-  let kills = 0;
-  startWorkerProcess();
-  // The first moments are the worker's start; killing there would test nothing.
-  while (kills < most && (await open()) > 0) {
-    await until(
-      async () =>
-        (await archive.house.db
-          .selectFrom('job')
-          .select('id')
-          .where('state', '=', 'running')
-          .executeTakeFirst()) !== undefined || (await open()) === 0,
-      'work to begin',
-      60,
-    );
-    await new Promise((done) => setTimeout(done, pause(...between)));
-    if ((await open()) === 0) break;
-    await killWorker();
-    kills += 1;
-    startWorkerProcess();
-  }
-  await until(async () => (await open()) === 0, 'the work to end', 200);
-  await killWorker();
-  return kills;
-}
+const { open, cutOff, spawnWorker, killed, killUntilDone } = killing(archive);
 
 describe('kill -9', () => {
   it(`of the worker ${KILLS} times during intakes: every file whole exactly once`, async () => {
@@ -167,6 +83,9 @@ describe('kill -9', () => {
     });
     await killUntilDone(31, 4, [0, 60]);
     const [done] = await ledger(archive.house.db);
+    expect(
+      (await operationSteps(archive.house.db, done!.id, 500)).flatMap(({ reason }) => reason ?? []),
+    ).toEqual([]);
     expect(done).toMatchObject({ state: 'done', failed: 0 });
     expect(filesIn(place.root)).toEqual(before);
     for (const tile of await findTiles(archive.house.db, HOUSE, parseQuery('order name'), 0, 100)) {
@@ -288,22 +207,14 @@ describe('kill -9', () => {
       // Work that is cut off three times before it got any further is given up, as it should be.
       await until(async () => (await cutOff()) < 2, 'the work to get further', 60);
       const victim = kills % 2;
-      const dying = pair[victim]!;
-      await new Promise((done) => {
-        dying.once('exit', done);
-        dying.kill('SIGKILL');
-      });
+      await killed(pair[victim]!);
       kills += 1;
       const there = new Set([...(await wholeIn(source)), ...(await wholeIn(place.root))]);
       expect(wanted.filter((hash) => !there.has(hash))).toEqual([]);
       pair[victim] = spawnWorker();
     }
     await until(async () => (await open()) === 0, 'the move to end', 200);
-    for (const one of pair)
-      await new Promise((done) => {
-        one.once('exit', done);
-        one.kill('SIGKILL');
-      });
+    await Promise.all(pair.map(killed));
     expect(kills).toBeGreaterThan(1);
     expect(filesIn(source)).toEqual([]);
     expect((await wholeIn(place.root)).sort()).toEqual([...wanted].sort());

@@ -1,14 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { createHash } from 'node:crypto';
-import {
-  existsSync,
-  mkdirSync,
-  readdirSync,
-  readFileSync,
-  rmSync,
-  statSync,
-  writeFileSync,
-} from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { MHL_FOLDER } from '#core/manifest/folder';
@@ -23,7 +14,7 @@ import { addPlace, type Place } from '#server/places/places';
 import { changeRecords } from '#server/records/records';
 import { askToCompare } from '#server/watching/compare';
 import { setPlace } from '#server/watching/manage';
-import { bringIn, filesIn, idle, placeNamed, useArchive } from '../support/archive';
+import { bringIn, filesIn, idle, placeNamed, treeOf, useArchive } from '../support/archive';
 import { AS_WISHED } from '../support/naming';
 import { writeJpeg, xmpSidecar } from '../support/pictures';
 
@@ -37,26 +28,19 @@ const wish = (itemIds: string[], over: Partial<FilingWish> = {}): FilingWish => 
   ...{ fallback: 'undated', into: null, clash: 'refuse', removeEmptied: true },
   ...over,
 });
-/** Every file of a folder and below, by its path, with a hash of its bytes. */
-const tree = (folder: string): Record<string, string> =>
-  Object.fromEntries(
-    readdirSync(folder, { recursive: true, encoding: 'utf8' })
-      .filter((path) => !path.startsWith(MHL_FOLDER) && statSync(join(folder, path)).isFile())
-      .sort()
-      .map((path) => [
-        path,
-        createHash('sha256')
-          .update(readFileSync(join(folder, path)))
-          .digest('hex'),
-      ]),
-  );
-const paths = (folder = root): string[] => Object.keys(tree(folder));
+const paths = (folder = root): string[] => Object.keys(treeOf(folder));
 async function file(over: Partial<FilingWish> = {}, query = 'order name'): Promise<string> {
   const asked = wish(await find(query), over);
   const { fingerprint } = await filingPreview(db(), asked);
   const operation = await startFiling(db(), null, { ...asked, fingerprint });
   await idle(archive);
   return operation;
+}
+async function look(): Promise<void> {
+  await setPlace(archive.house, place.id, { watched: true });
+  await askToCompare(archive.house, place);
+  await idle(archive);
+  await setPlace(archive.house, place.id, { watched: false });
 }
 async function back(operation: string): Promise<void> {
   await undo(db(), null, operation);
@@ -119,19 +103,19 @@ describe('a filing plan', () => {
   });
 
   it('moves what was shown, leaves no empty folders, and gives all of it back', async () => {
-    const before = tree(root);
+    const before = treeOf(root);
     const operation = await file();
     expect(paths()).toEqual([
       ...['2024/undated/k-4.jpg', '2025/11/k-3.jpg', '2026/09/k-1.jpg', '2026/09/k-1.jpg.xmp'],
       ...['2026/10/k-2.jpg', 'undated/k-5.jpg'],
     ]);
     expect(existsSync(join(root, 'Loose'))).toBe(false);
-    expect(Object.values(tree(root)).sort()).toEqual(Object.values(before).sort());
+    expect(Object.values(treeOf(root)).sort()).toEqual(Object.values(before).sort());
     expect(await find('in Shelf/2026')).toHaveLength(2);
     const [line] = await ledger(db());
     expect(line).toMatchObject({ id: operation, kind: 'filing', state: 'done', failed: 0 });
     await back(operation);
-    expect(tree(root)).toEqual(before);
+    expect(treeOf(root)).toEqual(before);
     expect(await find('in Shelf/Loose')).toHaveLength(5);
   });
 
@@ -205,7 +189,7 @@ describe('a filing plan', () => {
   });
 
   it('gives new names along the way, as one step', async () => {
-    const before = tree(root);
+    const before = treeOf(root);
     const operation = await file({
       pattern: '{taken yyyy}',
       naming: { pattern: '{counter 01 by folder}-{name, last 1}', extension: 'keep' },
@@ -215,7 +199,7 @@ describe('a filing plan', () => {
       'undated/01-5.jpg',
     ]);
     await back(operation);
-    expect(tree(root)).toEqual(before);
+    expect(treeOf(root)).toEqual(before);
   });
 
   it('undoes what was renamed again since only as far as it can, and says so', async () => {
@@ -242,7 +226,7 @@ describe('a filing plan', () => {
   });
 
   it('of two people at once is done once; who comes later is told what stands in the way', async () => {
-    const before = tree(root);
+    const before = treeOf(root);
     const ids = await find('order name');
     const one = await startFiling(db(), null, wish(ids, { pattern: 'Hers' }));
     const other = await startFiling(db(), null, wish(ids, { pattern: 'His/{taken yyyy}' }));
@@ -253,15 +237,65 @@ describe('a filing plan', () => {
     expect(
       steps.every(({ reason }) => /lies in “Shelf\/H.*” by now|belongs to stays/.test(reason!)),
     ).toBe(true);
-    expect(Object.values(tree(root)).sort()).toEqual(Object.values(before).sort());
+    expect(Object.values(treeOf(root)).sort()).toEqual(Object.values(before).sort());
     await back(one);
-    expect(tree(root)).toEqual(before);
+    expect(treeOf(root)).toEqual(before);
   });
 
   it('leaves hands-off places alone and says so', async () => {
     await setPlace(archive.house, place.id, { handsOff: true });
     await expect(filingPreview(db(), wish(await find('order name')))).rejects.toThrow('hands off');
     await setPlace(archive.house, place.id, { handsOff: false });
+  });
+});
+
+describe('names of files that are missing', () => {
+  it('are held by them: they may come back', async () => {
+    const before = treeOf(root);
+    const lost = join(root, 'Loose/one/k-2.jpg');
+    const bytes = readFileSync(lost);
+    rmSync(lost);
+    await look();
+    expect(await find('file is missing')).toHaveLength(1);
+    const ids = await find('name is k-3.jpg');
+    await expect(
+      startRename(db(), null, { ...AS_WISHED, itemIds: ids, pattern: 'k-2' }),
+    ).rejects.toMatchObject({ code: 'name-refused' });
+    const moved = await file({ pattern: '', into: { placeId: place.id, path: 'Elsewhere' } });
+    const into = { placeId: place.id, path: 'Loose/one' };
+    const named = { pattern: 'k-2', extension: 'keep' as const };
+    const shown = await filingPreview(db(), wish(ids, { pattern: '', into, naming: named }));
+    expect(shown.problems).toBe(1);
+    await back(moved);
+    writeFileSync(lost, bytes);
+    await look();
+    expect(treeOf(root)).toEqual(before);
+    expect(await find('file is missing')).toHaveLength(0);
+  });
+
+  it('are given up where another was renamed to them meanwhile; every other row follows its file', async () => {
+    const before = treeOf(root);
+    const lost = join(root, 'Loose/one/k-2.jpg');
+    const bytes = readFileSync(lost);
+    const ids = await find('order name');
+    // Nobody knows yet that it is gone.
+    rmSync(lost);
+    const pattern = 'k-{counter 0}';
+    const operation = await startRename(db(), null, { ...AS_WISHED, itemIds: ids, pattern });
+    await idle(archive);
+    const steps = await operationSteps(db(), operation);
+    expect(steps.flatMap(({ reason }) => reason ?? [])).toHaveLength(1);
+    expect(paths().map((path) => path.slice(-7))).toEqual([
+      ...['k-0.jpg', 'jpg.xmp', 'k-2.jpg', 'k-3.jpg', 'k-4.jpg'],
+    ]);
+    expect(await find('file is missing')).toHaveLength(1);
+    expect(await find('name begins "k-2.jpg (missing"')).toHaveLength(1);
+    await back(operation);
+    writeFileSync(lost, bytes);
+    await look();
+    expect(treeOf(root)).toEqual(before);
+    expect(await find('file is missing')).toHaveLength(0);
+    expect(await find('name is k-2.jpg')).toEqual([ids[1]]);
   });
 });
 
@@ -328,12 +362,12 @@ describe('another place', () => {
   afterAll(() => execFileSync('umount', [small]));
 
   it('on another disk gets verified copies, and nothing is left behind; undo brings all back', async () => {
-    const before = tree(root);
+    const before = treeOf(root);
     const into = { placeId: other.id, path: 'Brought' };
     const operation = await file({ pattern: '{taken yyyy}', into });
     expect(paths()).toEqual([]);
     expect(paths(small)).toHaveLength(6);
-    expect(Object.values(tree(small)).sort()).toEqual(Object.values(before).sort());
+    expect(Object.values(treeOf(small)).sort()).toEqual(Object.values(before).sort());
     expect(await find('in Other')).toHaveLength(5);
     // Whoever looks at both disks now finds nothing new, nothing missing.
     await setPlace(archive.house, other.id, { watched: true });
@@ -343,7 +377,7 @@ describe('another place', () => {
     expect(await find('')).toHaveLength(5);
     expect(await find('file is missing')).toHaveLength(0);
     await back(operation);
-    expect(tree(root)).toEqual(before);
+    expect(treeOf(root)).toEqual(before);
     expect(paths(small)).toEqual([]);
   });
 
@@ -352,17 +386,17 @@ describe('another place', () => {
       execFileSync('df', ['--output=avail', '-B1', small], { encoding: 'utf8' }).split('\n')[1],
     );
     writeFileSync(join(small, 'ballast'), Buffer.alloc(free - 12_288));
-    const before = tree(root);
+    const before = treeOf(root);
     const operation = await file({ pattern: '', into: { placeId: other.id, path: '' } });
     const steps = await operationSteps(db(), operation);
     expect(steps.some(({ state, reason }) => state === 'failed' && /full/.test(reason!))).toBe(
       true,
     );
-    const there = { ...tree(root), ...tree(small) };
+    const there = { ...treeOf(root), ...treeOf(small) };
     delete there['ballast'];
     expect(Object.values(there).sort()).toEqual(Object.values(before).sort());
     expect(readdirSync(small).some((name) => name.endsWith('.part'))).toBe(false);
     await back(operation).catch(() => undefined);
-    expect(tree(root)).toEqual(before);
+    expect(treeOf(root)).toEqual(before);
   });
 });

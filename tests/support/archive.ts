@@ -1,9 +1,11 @@
-import { mkdirSync, mkdtempSync, readdirSync, rmSync } from 'node:fs';
+import { createHash } from 'node:crypto';
+import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import pg from 'pg';
 import { afterAll, beforeAll } from 'vitest';
 import type { Mode, PlanWish } from '#core/intake/plan';
+import { WASTEBASKET } from '#core/holdings/wastebasket';
 import { MHL_FOLDER } from '#core/manifest/folder';
 import { migrate } from '#server/db/migrate';
 import { closeHouse, openHouse, type House } from '#server/house/house';
@@ -145,3 +147,18 @@ export const filesIn = (folder: string): string[] =>
   readdirSync(folder)
     .filter((name) => name !== MHL_FOLDER)
     .sort();
+
+/** Every file of a folder and below, by its path, with a hash of its bytes; without manifests and wastebasket. */
+export const treeOf = (folder: string): Record<string, string> =>
+  Object.fromEntries(
+    readdirSync(folder, { recursive: true, encoding: 'utf8' })
+      .filter((path) => !path.startsWith(MHL_FOLDER) && !path.startsWith(WASTEBASKET))
+      .filter((path) => statSync(join(folder, path)).isFile())
+      .sort()
+      .map((path) => [
+        path,
+        createHash('sha256')
+          .update(readFileSync(join(folder, path)))
+          .digest('hex'),
+      ]),
+  );

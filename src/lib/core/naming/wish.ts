@@ -43,4 +43,5 @@ export type FilingChoices = z.infer<typeof filingSchema>;
 
 /** How files were filed last. */
 export const filedLast = (remembered: unknown): Partial<FilingChoices> =>
-  filingSchema.omit({ copies: true, into: true, naming: true }).partial().safeParse(remembered).data ?? {};
+  filingSchema.omit({ copies: true, into: true, naming: true }).partial().safeParse(remembered)
+    .data ?? {};

@@ -89,12 +89,7 @@ export interface Alike {
 
 /** What a file is to its item; `beside-copy`: what was copied along with a second copy. */
 export type FileRole =
-  | 'original'
-  | 'companion'
-  | 'sidecar'
-  | 'part'
-  | 'second-copy'
-  | 'beside-copy';
+  'original' | 'companion' | 'sidecar' | 'part' | 'second-copy' | 'beside-copy';
 
 export interface Database {
   person: {

@@ -1,6 +1,7 @@
 import { chmod, chown, rename, stat } from 'node:fs/promises';
 import { hostname } from 'node:os';
 import { sql, type Kysely } from 'kysely';
+import { numbered } from '#core/naming/names';
 import type { Told } from '#core/records/reconcile';
 import { ArchiveError } from '#core/errors';
 import type { Database } from '../db/schema';
@@ -87,6 +88,9 @@ export function diskOf(spot: Spot, grounds: Grounds, isMade: boolean): Promise<b
  */
 export async function parkFile(step: MoveStep, grounds: Grounds): Promise<void> {
   await diskOf(step.from, grounds, false);
+  const [there, from] = [await factsOf(parked(step)), await factsOf(spotPath(step.from))];
+  // Parked before it was cut off: under its old name another may lie by now.
+  if (there && from && there.ino !== from.ino) return;
   await moveWithoutReplacing(spotPath(step.from), parked(step));
 }
 
@@ -155,10 +159,26 @@ export async function moveFile(step: MoveStep, grounds: Grounds): Promise<void> 
 export const settleFile = (step: MoveStep, grounds: Grounds): Promise<void> =>
   bring(step, parked(step), { grounds, isFirst: false });
 
-/** Take a parked file back to its old name. Safe to repeat. */
-export async function unparkFile(step: MoveStep): Promise<void> {
-  if (await factsOf(parked(step))) await moveWithoutReplacing(parked(step), spotPath(step.from));
+/**
+ * Take a parked file back to its old name, or where another of its batch has that by now to one like it: nothing stays
+ * under a name that nobody looks at. Safe to repeat.
+ * @returns the name it has now
+ */
+export async function unparkFile(step: MoveStep): Promise<string> {
+  const { from } = step;
+  if (!(await factsOf(parked(step)))) return from.name;
+  for (let number = 1; ; number += 1) {
+    const name = number === 1 ? from.name : numbered(from.name, number);
+    try {
+      await moveWithoutReplacing(parked(step), spotPath({ ...from, name }));
+      return name;
+    } catch (error) {
+      if (!(error instanceof ArchiveError && error.code === 'conflict') || number > MOST_TRIES)
+        throw error;
+    }
+  }
 }
+const MOST_TRIES = 1000;
 
 /** Whether a step that was cut off has its file under the new name already: it is the same file, or a copy of it. */
 export async function isSettled(step: MoveStep): Promise<boolean> {

@@ -7,7 +7,7 @@ import { settleBursts } from '../bursts/bursts';
 import type { Database } from '../db/schema';
 import type { House } from '../house/house';
 import { isAlive } from '../house/processes';
-import { factsOf, isFolder, makeFolder, syncFolder } from '../files/disk';
+import { factsOf, makeFolder, syncFolder } from '../files/disk';
 import {
   parkFile,
   recoverRewrite,
@@ -24,6 +24,7 @@ import {
 } from '../files/door';
 import { filesOf } from '../files/located';
 import { joinPath, realInside } from '../files/paths';
+import { takeNames } from '../files/rows';
 import { enqueue } from '../jobs/queue';
 import type { JobRow, Progress } from '../jobs/attempt';
 import { notify } from '../live/notify';
@@ -76,11 +77,24 @@ async function openSteps(house: House, operationId: string): Promise<[OpenStep[]
 
 const isSame = (a: Spot, b: Spot): boolean => spotPath(a) === spotPath(b);
 
+/** What did not go well stays as it was; where its old name is another's by now, its row says which it got. */
 async function failStep(house: House, step: OpenStep, error: unknown): Promise<void> {
-  await unparkFile(step).catch((problem: unknown) =>
-    house.log.error({ step: step.position, error: sentenceOf(problem) }, 'file stays parked'),
-  );
-  await markFailed(house.db, step, error);
+  let why = error;
+  const name = await unparkFile(step).catch((problem: unknown) => {
+    house.log.error({ step: step.position, error: sentenceOf(problem) }, 'file stays parked');
+    return step.from.name;
+  });
+  if (name !== step.from.name) {
+    why = new ArchiveError('conflict', `${sentenceOf(error)} It is called “${name}” now.`);
+    await house.db.transaction().execute(async (transaction) => {
+      const { placeId, folder } = step.from;
+      const folderId = await ensureFolder(transaction, placeId, folder);
+      await takeNames(transaction, [{ folderId, name }], [step.fileId]);
+      await transaction.updateTable('file').set({ name }).where('id', '=', step.fileId).execute();
+      await refreshWords(transaction, [step.itemId]);
+    });
+  }
+  await markFailed(house.db, step, why);
 }
 
 /**
@@ -88,8 +102,7 @@ async function failStep(house: House, step: OpenStep, error: unknown): Promise<v
  * cut off it is found here: another file under the new name is not its own.
  */
 async function checkStep(step: OpenStep, places: Places): Promise<void> {
-  for (const { placeId } of [step.from, step.to])
-    refuseHandsOff(presentPlace(places, placeId));
+  for (const { placeId } of [step.from, step.to]) refuseHandsOff(presentPlace(places, placeId));
   const { current, from } = step;
   if (!isSame(current, from) && step.state === 'planned')
     throw new ArchiveError(
@@ -175,9 +188,15 @@ async function storeNames(house: House, steps: OpenStep[]): Promise<void> {
           keyOf(step),
           await ensureFolder(transaction, step.to.placeId, step.to.folder),
         );
+    const folderOf = (step: OpenStep): string => folderIds.get(keyOf(step))!;
+    await takeNames(
+      transaction,
+      steps.map((step) => ({ folderId: folderOf(step), name: step.to.name })),
+      steps.map(({ fileId }) => fileId),
+    );
     await sql`update file set name = given.name, folder_id = given.folder_id, place_id = given.place_id
       from (select unnest(${steps.map((step) => step.fileId)}::uuid[]) as id,
-        unnest(${steps.map((step) => folderIds.get(keyOf(step))!)}::uuid[]) as folder_id,
+        unnest(${steps.map(folderOf)}::uuid[]) as folder_id,
         unnest(${steps.map(({ to }) => to.placeId)}::uuid[]) as place_id,
         unnest(${steps.map(({ to }) => to.name)}::text[]) as name) given
       where file.id = given.id`.execute(transaction);
@@ -237,12 +256,13 @@ async function letGoAndGiveBack(
 }
 
 /**
- * Steps whose new name is still an old one, another's or, on disks that ignore case and composition, their own: these
- * go by way of a parked name.
+ * Steps whose new name is still an old one, another's or, on disks that ignore case and composition, their own, and
+ * those whose old name another waits for: these go by way of a parked name, whichever comes first.
  */
 function tradesPlaces(steps: OpenStep[]): (step: OpenStep) => boolean {
   const held = new Set(steps.map(({ from }) => nameKey(spotPath(from))));
-  return ({ to }) => held.has(nameKey(spotPath(to)));
+  const wished = new Set(steps.map(({ to }) => nameKey(spotPath(to))));
+  return ({ from, to }) => held.has(nameKey(spotPath(to))) || wished.has(nameKey(spotPath(from)));
 }
 
 /** A resumed step may have its file under the new name already. */

@@ -5,7 +5,7 @@ import { LEDGER_KINDS } from '#core/ledger/kinds';
 import { stepWords } from '#core/ledger/told';
 import { harmless } from '#core/text/cells';
 import type { Database } from '../db/schema';
-import { wished, type LedgerWish } from './ledger';
+import { TOLD_SIDES, wished, type LedgerWish } from './ledger';
 
 type Db = Kysely<Database>;
 
@@ -68,7 +68,8 @@ export async function* ledgerCsv(db: Db, wish: LedgerWish): AsyncGenerator<strin
         const steps = await db
           .selectFrom('operationStep as s')
           .leftJoin('item as i', 'i.id', 's.itemId')
-          .select(['s.position', 's.before', 's.after', 's.state', 's.reason', 'i.number'])
+          .select(['s.position', 's.state', 's.reason', 'i.number'])
+          .select(TOLD_SIDES)
           .where('s.operationId', '=', one.id)
           .where('s.position', '>', from)
           .orderBy('s.position')

@@ -165,6 +165,15 @@ export interface LedgerStep {
   reason: string | null;
 }
 
+/** Both sides of `operation_step s`, places by their names. */
+export const TOLD_SIDES = (['before', 'after'] as const).map((side) => {
+  const own = sql.ref(`s.${side}`);
+  return sql<
+    Record<string, unknown>
+  >`case when ${own} ? 'placeId' then ${own} - 'placeId' || jsonb_build_object('place',
+    (select name from place where id = (${own} ->> 'placeId')::uuid)) else ${own} end`.as(side);
+});
+
 /** What one operation did, step by step. */
 export async function operationSteps(
   db: Kysely<Database>,
@@ -174,7 +183,8 @@ export async function operationSteps(
   return db
     .selectFrom('operationStep as s')
     .leftJoin('item as i', 'i.id', 's.itemId')
-    .select(['s.position', 's.itemId', 's.before', 's.after', 's.state', 's.reason'])
+    .select(['s.position', 's.itemId', 's.state', 's.reason'])
+    .select(TOLD_SIDES)
     .select((select) => select.fn.coalesce('i.number', sql<string>`''`).as('number'))
     .where('s.operationId', '=', operationId)
     .orderBy('s.position')

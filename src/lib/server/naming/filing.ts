@@ -7,14 +7,14 @@ import { nameKey, pathProblem, type ExtensionRule } from '#core/naming/names';
 import { previewRename, settleNames, type ClashRule } from '#core/naming/rename';
 import type { Piece } from '#core/naming/piece';
 import type { Viewer } from '#core/people/viewer';
-import { counted } from '#core/text/quantities';
+import { counted, formatBytes } from '#core/text/quantities';
 import type { Database } from '../db/schema';
 import { filesOf } from '../files/located';
 import { allPlaces, placesHere } from '../places/places';
 import { asSubject, findCandidates, movesOf } from './candidates';
 import { keepStanding, readStanding, type Standing } from './counters';
-import { tellPlan, type Going } from './filingTold';
-import { emptiedBy, heldAt, NO_COPIES, reader, roomFor, whereKey, type Where } from './ground';
+import { NO_COPIES, roomFor, tellPlan, type Going } from './filingTold';
+import { emptiedBy, heldAt, reader, whereKey, type Where } from './ground';
 import { startMoves, type FolderOfPlace } from './moves';
 import { houseZone, refuseTooMany } from './rename';
 import { subjectsOf } from './subjects';
@@ -80,6 +80,7 @@ async function plan(db: Db, wish: FilingWish): Promise<Plan> {
     copies ? [] : chosen.flatMap(({ original, along }) => [original, ...along]),
   );
   const held = await heldAt(
+    db,
     chosen.map(({ to }) => to!),
     namesAt,
     leaving,
@@ -154,6 +155,11 @@ export async function startFiling(
     });
   if (going.length === 0)
     throw new ArchiveError('name-refused', 'All of them lie where they belong already.');
+  if (preview.bytes > preview.free)
+    throw new ArchiveError(
+      'disk-full',
+      `The copies take ${formatBytes(preview.bytes)}; ${formatBytes(preview.free)} are free there.`,
+    );
   const what = counted(going.length, 'item');
   const by = wish.pattern === '' ? '' : ` by “${wish.pattern}”`;
   const [filed, filing] = wish.copies ? ['Copied', 'Copying'] : ['Filed', 'Filing'];

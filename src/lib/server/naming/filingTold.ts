@@ -7,6 +7,7 @@ import {
 } from '#core/naming/filing';
 import { fingerprintOf } from '#core/naming/fingerprint';
 import { LONGEST_PATH, type RenameLine } from '#core/naming/rename';
+import { freeIn } from '../files/disk';
 import { joinPath } from '../files/paths';
 import type { Place } from '../places/places';
 import type { Candidate } from './candidates';
@@ -87,10 +88,7 @@ const fingerprintOfPlan = ({ copies, going, emptied }: Found): string =>
   ]);
 
 /** What a plan would do, in words and counts. */
-export function tellPlan(
-  found: Found,
-  notHere: number,
-): Omit<FilingPreview, 'bytes' | 'free'> {
+export function tellPlan(found: Found, notHere: number): Omit<FilingPreview, 'bytes' | 'free'> {
   const { going, candidates, emptied, places, folders } = found;
   const nameOf = (id: string): string => places.get(id)!.name;
   const idOf = new Map([...places].map(([id, { name }]) => [name, id]));
@@ -110,4 +108,19 @@ export function tellPlan(
     emptied: emptied.map(({ placeId, folder }) => joinPath(nameOf(placeId), folder)),
     fingerprint: fingerprintOfPlan(found),
   };
+}
+
+export const NO_COPIES = { bytes: 0, free: 0 };
+
+/** Bytes that copies take, and how many are free where they go to: of several disks the one with the least. */
+export async function roomFor(
+  going: readonly Going[],
+  places: ReadonlyMap<string, Place>,
+): Promise<{ bytes: number; free: number }> {
+  let bytes = 0;
+  for (const { original, along } of going.map(({ candidate }) => candidate))
+    for (const { size } of [original, ...along]) bytes += size;
+  const roots = new Set(going.map(({ to }) => places.get(to.placeId)!.root));
+  const free = await Promise.all([...roots].map(freeIn));
+  return { bytes, free: Math.min(...free, Number.MAX_SAFE_INTEGER) };
 }

@@ -4,10 +4,10 @@ import { Folders } from '#core/naming/filing';
 import { nameKey } from '#core/naming/names';
 import type { Held } from '#core/naming/rename';
 import type { Database } from '../db/schema';
-import { freeIn, isTemporary, namesIn } from '../files/disk';
+import { isTemporary, namesIn } from '../files/disk';
 import { joinPath, splitPath } from '../files/paths';
+import { missingNames } from '../files/rows';
 import type { Place } from '../places/places';
-import type { Candidate } from './candidates';
 
 /** What lies where files are to go. */
 export interface Where {
@@ -71,17 +71,27 @@ export async function joinDisk(
   }
 }
 
-/** Names that are taken where files go, but for those that leave. */
+/** Names that are taken where files go, on disk or by files that are missing, but for those that leave. */
 export async function heldAt(
+  db: Kysely<Database>,
   targets: readonly Where[],
   namesAt: Reader,
   leaving: ReadonlySet<string>,
 ): Promise<Held> {
+  const { rows } = await sql<{ id: string; placeId: string; folder: string }>`
+    select d.id, d.place_id, d.path as folder from folder d
+    join (select distinct place_id, path from unnest(${targets.map(({ placeId }) => placeId)}::uuid[],
+      ${targets.map(({ folder }) => folder)}::text[]) as wished(place_id, path)) wished using (place_id, path)`.execute(
+    db,
+  );
+  const ids = new Map(rows.map((row) => [whereKey(row), row.id]));
+  const missing = await missingNames(db, [...ids.values()]);
   const held = new Map<string, Set<string>>();
   for (const where of targets) {
     const key = whereKey(where);
     if (held.has(key)) continue;
-    const keys = (await namesAt(where)).map(nameKey);
+    const lost = missing.get(ids.get(key) ?? '') ?? [];
+    const keys = [...(await namesAt(where)), ...lost].map(nameKey);
     held.set(key, new Set(keys.filter((name) => !leaving.has(`${key}/${name}`))));
   }
   return held;
@@ -116,19 +126,4 @@ export async function emptiedBy(
     if (!names.some(isLeft)) emptied.set(key, where);
   }
   return [...emptied.values()];
-}
-
-export const NO_COPIES = { bytes: 0, free: 0 };
-
-/** Bytes that copies take, and how many are free where they go to: of several disks the one with the least. */
-export async function roomFor(
-  going: readonly { candidate: Candidate; to: Where }[],
-  places: ReadonlyMap<string, Place>,
-): Promise<{ bytes: number; free: number }> {
-  let bytes = 0;
-  for (const { original, along } of going.map(({ candidate }) => candidate))
-    for (const { size } of [original, ...along]) bytes += size;
-  const roots = new Set(going.map(({ to }) => places.get(to.placeId)!.root));
-  const free = await Promise.all([...roots].map(freeIn));
-  return { bytes, free: Math.min(...free, Number.MAX_SAFE_INTEGER) };
 }

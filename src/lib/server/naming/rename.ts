@@ -66,7 +66,7 @@ async function gather(
   const files = (await filesOf(db, itemIds)).filter(({ role }) => role !== 'part');
   return {
     subjects: await subjectsOf(db, viewer, itemIds, { pieces, files }),
-    folders: await foldersOf(files),
+    folders: await foldersOf(db, files),
     standing: await readStanding(db, pieces),
     files,
   };

@@ -14,6 +14,7 @@ import type { Database } from '../db/schema';
 import { namesIn } from '../files/disk';
 import type { LocatedFile } from '../files/located';
 import { joinPath } from '../files/paths';
+import { missingNames } from '../files/rows';
 import { takenOfRow } from '../records/records';
 
 type Db = Kysely<Database>;
@@ -131,14 +132,17 @@ async function changedOf(
   return new Map(rows.map(({ itemId, at }) => [itemId, at]));
 }
 
-/** The folders files lie in, with the names on their disks that are not the batch's own. */
-export async function foldersOf(files: readonly LocatedFile[]): Promise<NamingFolder[]> {
+/** The folders files lie in, with the names there that are not the batch's own: on disk, and of files that are missing. */
+export async function foldersOf(db: Db, files: readonly LocatedFile[]): Promise<NamingFolder[]> {
   const folders = new Map(files.map((file) => [file.folderId, file]));
+  const missing = await missingNames(db, [...folders.keys()]);
   const mine = new Set(files.map((file) => `${file.folderId}/${nameKey(file.name)}`));
   const found: NamingFolder[] = [];
   for (const [id, { root, folder, place }] of folders) {
     const path = joinPath(root, folder);
-    const held = (await namesIn(path)).map(nameKey).filter((key) => !mine.has(`${id}/${key}`));
+    const held = [...(await namesIn(path)), ...(missing.get(id) ?? [])]
+      .map(nameKey)
+      .filter((key) => !mine.has(`${id}/${key}`));
     found.push({ id, place, path: folder, room: path.length + 1, held });
   }
   return found;

@@ -40,7 +40,7 @@
   const { shown }: { shown: Shown } = $props();
   const fileOf = (wanted: string) => shown.files.find(({ role }) => role === wanted);
   const original = $derived(fileOf('original'));
-  const second = $derived(fileOf('second-copy'));
+  const seconds = $derived(shown.files.filter(({ role }) => role === 'second-copy'));
   const sidecar = $derived(fileOf('sidecar'));
   const parts = $derived(shown.files.filter(({ role }) => role === 'part'));
   const technical = $derived.by((): [string, string][] => {
@@ -69,10 +69,10 @@
       ['Folder', original ? `${original.place}/${original.folder}` : null],
       ['Came in as', shown.originalName],
       ['Clock said', t.clockSaid?.slice(0, 19).replace('T', ' ')],
-      [
-        'Second copy',
-        second && (second.state === 'missing' ? `missing in ${second.place}` : second.place),
-      ],
+      ...seconds.map(({ state, place, folder, name }, at): [string, string] => [
+        seconds.length === 1 ? 'Second copy' : `Copy ${at + 2}`,
+        `${state === 'missing' ? 'missing: ' : ''}${[place, folder, name].filter(Boolean).join('/')}`,
+      ]),
       [
         'Sidecar',
         sidecar && (sidecar.state === 'missing' ? `${sidecar.name} is missing` : sidecar.name),

@@ -10,7 +10,7 @@
   import { CLASH_WORDS } from '#core/naming/words';
   import { filedLast, type FilingChoices } from '#core/naming/wish';
   import type { Picked } from '#core/query/picked';
-  import { counted } from '#core/text/quantities';
+  import { counted, formatBytes } from '#core/text/quantities';
   import { api } from '../common/api';
   import Dialog from '../common/Dialog.svelte';
   import { sayWrong } from '../common/notices.svelte';
@@ -35,6 +35,7 @@
   let fallback = $state(last.fallback ?? 'undated');
   let clash = $state<ClashRule>(last.clash ?? 'refuse');
   let removeEmptied = $state(last.removeEmptied ?? true);
+  let copies = $state(false);
   /** Id of a place; empty: each in its own. */
   let placeId = $state('');
   let path = $state('');
@@ -58,7 +59,7 @@
   });
 
   const wish = $derived<FilingChoices>({
-    ...{ pattern, missing, fallback: fallback.trim(), clash, removeEmptied },
+    ...{ copies, pattern, missing, fallback: fallback.trim(), clash, removeEmptied },
     into: placeId === '' ? null : { placeId, path: path.replace(/^\/+|\/+$/g, '').trim() },
     ...(renames ? { naming: { pattern: naming, extension: 'keep' as const } } : {}),
   });
@@ -79,7 +80,7 @@
         ...wish,
         ...{ itemIds: ids, fingerprint },
       });
-      sayUndoable(`Filing ${counted(told!.changed, 'item')}.`, operation);
+      sayUndoable(`${copies ? 'Copying' : 'Filing'} ${counted(told!.changed, 'item')}.`, operation);
     });
     if (!isDone) return;
     void api.put('/api/remembered/filing-plan', {
@@ -99,7 +100,16 @@
 <Dialog title="File {counted(count, 'item')}" wide {onclose}>
   <ol>
     <li class="says">
-      Begin at <select class="choice" aria-label="Where it begins" bind:value={placeId}>
+      <select
+        class="choice"
+        aria-label="Whether files are moved or copied"
+        value={copies ? 'copied' : 'moved'}
+        onchange={(event) => (copies = event.currentTarget.value === 'copied')}
+        ><option value="moved">Files are moved</option><option value="copied"
+          >Files stay, copies are laid</option
+        ></select
+      >, beginning at
+      <select class="choice" aria-label="Where it begins" bind:value={placeId}>
         <option value="">the top of the place each lies in</option>
         {#each places as place (place.id)}<option value={place.placeId}>{place.name}</option>{/each}
       </select>{#if placeId !== ''}, in the folder <input
@@ -137,16 +147,17 @@
       <select class="choice" aria-label="Where two would have one name" bind:value={clash}
         >{#each CLASH_RULES as rule (rule)}<option value={rule}>{CLASH_WORDS[rule]}</option
           >{/each}</select
-      >; folders left empty are
-      <select
-        class="choice"
-        aria-label="Folders left empty"
-        value={removeEmptied ? 'removed' : 'kept'}
-        onchange={(event) => (removeEmptied = event.currentTarget.value === 'removed')}
-        ><option>removed</option><option>kept</option></select
-      >.
+      >{#if !copies}; folders left empty are
+        <select
+          class="choice"
+          aria-label="Folders left empty"
+          value={removeEmptied ? 'removed' : 'kept'}
+          onchange={(event) => (removeEmptied = event.currentTarget.value === 'removed')}
+          ><option>removed</option><option>kept</option></select
+        >{/if}.
       <label class="names"
-        ><input type="checkbox" bind:checked={renames} /> and give them new names</label
+        ><input type="checkbox" bind:checked={renames} /> and give {copies ? 'the copies' : 'them'} new
+        names</label
       >
     </li>
     {#if renames}<li>
@@ -160,17 +171,24 @@
     <button
       class="button act"
       type="button"
-      disabled={!seen.ready || (told?.problems ?? 0) > 0}
+      disabled={!seen.ready || (told?.problems ?? 0) > 0 || (told?.bytes ?? 0) > (told?.free ?? 0)}
       onclick={() => void file()}
     >
-      File {counted(told?.changed ?? 0, 'item')}
+      {copies ? 'Copy' : 'File'}
+      {counted(told?.changed ?? 0, 'item')}
     </button>
     <span aria-live="polite">
       {#if told && told.problems > 0}<span class="wrong"
           >{counted(told.problems, 'name')} cannot be given as they are.</span
         >
       {:else if told && told.changed === 0}<span class="pencil"
-          >All of them lie where they belong.</span
+          >{copies
+            ? 'Copies of all of them lie there.'
+            : 'All of them lie where they belong.'}</span
+        >
+      {:else if copies && told}<span class={told.bytes > told.free ? 'wrong' : 'pencil'}
+          >The copies take {formatBytes(told.bytes)}; {formatBytes(told.free)} are free there. Undo takes
+          them away again.</span
         >
       {:else}<span class="pencil">The ledger keeps where they lay; Undo takes them back.</span>{/if}
     </span>

@@ -14,7 +14,7 @@ import { refuseHandsOff } from '../../files/door';
 import { hashFile } from '../../files/hash';
 import { originalOf } from '../../files/located';
 import { joinPath, realInside } from '../../files/paths';
-import { insertFile } from '../../files/rows';
+import { insertFile, takeNames } from '../../files/rows';
 import type { House } from '../../house/house';
 import { ensureFolder, placeById } from '../../places/places';
 import { setEntry } from './entries';
@@ -65,6 +65,7 @@ async function copyToPlace(
       const folderId = await ensureFolder(db, placeId, entry.folder!);
       const { essenceHash, pictureKey } = original;
       const where = { placeId, folderId, name, role: 'second-copy' } as const;
+      await takeNames(db, [where], []);
       await insertFile(
         db,
         { ...where, itemId: entry.itemId!, contentHash, essenceHash, pictureKey },

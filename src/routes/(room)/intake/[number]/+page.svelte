@@ -13,6 +13,7 @@
   const { data }: PageProps = $props();
   const report = $derived(data.report);
   let empties = $state(false);
+  let files = $state(false);
   const WAYS: Record<string, string> = {
     copy: 'copied and verified into',
     move: 'moved into',
@@ -148,6 +149,11 @@
       <a class="button act" href="/catalogue?q={encodeURIComponent(`accession ${report.number}`)}"
         >See its items</a
       >
+      {#if data.filing && report.done > 0}<button
+          class="button"
+          type="button"
+          onclick={() => (files = true)}>File them …</button
+        >{/if}
       {#if again > 0}<button class="button" type="button" onclick={() => void retry()}
           >Try again what failed</button
         >{/if}
@@ -212,6 +218,14 @@
     >{/if}
 </div>
 
+{#if files && data.filing}
+  {#await import('$lib/ui/rename/FilingDialog.svelte') then { default: FilingDialog }}<FilingDialog
+      ids={{ q: `accession ${report.number}`, except: [] }}
+      count={report.done}
+      remembered={data.filing}
+      onclose={() => (files = false)}
+    />{/await}
+{/if}
 {#if empties}
   <Dialog title="Empty the source" onclose={() => (empties = false)}>
     <p>
