@@ -216,6 +216,49 @@ describe('folders of a selection', () => {
     );
   });
 
+  it('get copies under new names while every file stays, from an accession too', async () => {
+    const before = files();
+    await chooseThree();
+    await visitor.click('File', '.bar');
+    await choose('Whether files are moved or copied', 'Files stay');
+    await choose('Where it begins', 'Studio shelf');
+    await visitor.write('Folder of that place', 'Press copies');
+    await visitor.write('Filing pattern', '{taken yyyy}');
+    await visitor.click('give the copies new names', 'dialog');
+    await visitor.write('Name pattern', 'press-{counter 1}');
+    await visitor.says('The copies take');
+    await visitor.click('file by file', 'dialog');
+    await visitor.says('Studio shelf › Press copies ›');
+    await visitor.says('press-3');
+    expect(await visitor.axe()).toEqual([]);
+    await visitor.click('Copy 3 items', 'dialog');
+    const copies = (): string[] => files().filter((path) => path.startsWith('Press copies/'));
+    await visitor.eventually(async () => copies().length >= 3, 'three copies');
+    expect(files().filter((path) => !path.startsWith('Press copies/'))).toEqual(before);
+    await visitor.says('Copying 3 items.');
+    await visitor.eventually(async () => {
+      await visitor.go(`/catalogue?q=${encodeURIComponent('copies 2..; in "Studio shelf"')}`);
+      await (await visitor.find('[role=listbox]')).sendKeys(Key.ARROW_RIGHT);
+      return /press-\d/.test(
+        String(await (await visitor.find('aside')).getAttribute('textContent')),
+      );
+    }, 'the copy on the record card');
+    await visitor.go('/ledger');
+    await visitor.click('Undo', 'main');
+    await backTo(before);
+    await visitor.eventually(
+      async () => !existsSync(join(SHELF, 'Press copies')),
+      'the folders it made to be gone',
+    );
+    await visitor.go('/intake');
+    await visitor.driver.executeScript(
+      `[...document.querySelectorAll('a')].find((one) => /\\/intake\\/20/.test(one.href)).click()`,
+    );
+    await visitor.click('File them', 'main');
+    await visitor.says('The ledger keeps where they lay');
+    await visitor.press(Key.ESCAPE);
+  });
+
   it('are made, named, taken along and removed by keys in the holdings', async () => {
     rmSync(join(SHELF, 'Made here'), { recursive: true, force: true });
     await visitor.go('/catalogue');

@@ -26,8 +26,8 @@ export const stepWords = (before: Side, after: Side): { before: string; after: s
 /** A folder that was made, removed or moved, by its path; null for other steps. */
 function folderWords(before: Side, after: Side): { before: string; after: string } | null {
   if (!('path' in before) && !('path' in after)) return null;
-  const told = ({ path }: Side, none: string): string =>
-    typeof path === 'string' ? `folder ${path}` : none;
+  const told = ({ place, path }: Side, none: string): string =>
+    typeof path === 'string' ? `folder ${place ? `${writtenAs(place)}/` : ''}${path}` : none;
   return { before: told(before, 'no folder'), after: told(after, 'removed') };
 }
 

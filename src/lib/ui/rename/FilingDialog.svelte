@@ -97,7 +97,7 @@
   }
 </script>
 
-<Dialog title="File {counted(count, 'item')}" wide {onclose}>
+<Dialog title="{copies ? 'Copy' : 'File'} {counted(count, 'item')}" wide {onclose}>
   <ol>
     <li class="says">
       <select

@@ -12,6 +12,10 @@
     const at = path.lastIndexOf('/');
     return { folder: path.slice(0, at).replaceAll('/', ' › '), name: path.slice(at + 1) };
   };
+  /** Some get new names: old and new are told side by side. */
+  const renamed = $derived(
+    told.lines.some(({ before, after }) => parted(before).name !== parted(after).name),
+  );
   const facts = $derived(
     [
       told.stays && `${formatCount(told.stays)} lie there already`,
@@ -67,13 +71,18 @@
   <Changes
     label="Files before and after"
     count={told.lines.length}
-    columns="minmax(0, 0.8fr) minmax(0, 1.1fr) minmax(0, 1.3fr) minmax(0, 0.7fr)"
+    columns="minmax(0, {renamed
+      ? 1.6
+      : 0.8}fr) minmax(0, 1.1fr) minmax(0, 1.3fr) minmax(0, {told.problems ? 0.9 : 0.5}fr)"
     isBad={(at) => told.lines[at]!.problem !== null}
   >
     {#snippet cells(at)}
       {@const line = told.lines[at]!}
       {@const [from, to] = [parted(line.before), parted(line.after)]}
-      <span class="mono" class:along={line.along} role="cell" title={from.name}>{to.name}</span>
+      <span class="mono" class:along={line.along} role="cell" title="{from.name} → {to.name}"
+        >{#if renamed}<span class="pencil">{from.name}</span> →{/if}
+        {to.name}</span
+      >
       <span class="mono pencil" role="cell" title={from.folder}>{from.folder}</span>
       <span class="mono" role="cell" title={to.folder}>{to.folder}</span>
       <span role="cell" class={line.problem ? 'wrong' : 'caution'} title={line.problem ?? undefined}

@@ -100,12 +100,12 @@
           onclick={() => (naming.order = { ...naming.order, moved: [] })}
           >{formatCount(naming.order.moved.length)} moved by hand</button
         >{/if}; the extension
-      <select aria-label="Extension" bind:value={naming.extension}
+      <select class="choice" aria-label="Extension" bind:value={naming.extension}
         ><option value="keep">stays</option><option value="lower">in small letters</option><option
           value="pattern">as the pattern says it</option
         ></select
       >; where two would have one name,
-      <select aria-label="Where two would have one name" bind:value={naming.clash}
+      <select class="choice" aria-label="Where two would have one name" bind:value={naming.clash}
         >{#each CLASH_RULES as rule (rule)}<option value={rule}>{CLASH_WORDS[rule]}</option
           >{/each}</select
       >.
