@@ -377,6 +377,8 @@ export interface Database {
     actorId: string | null;
     undoes: string | null;
     total: Generated<number>;
+    /** Steps of moves before this position were begun. */
+    begun: Generated<number>;
     createdAt: Time;
     finishedAt: OptionalTime;
     /** What it put into the wastebasket was removed for good. */

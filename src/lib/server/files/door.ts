@@ -34,8 +34,8 @@ export interface MoveStep {
   contentHash: string;
   /** By which it is told on its own disk. */
   inode: string;
-  /** `doing`: it was begun before, and cut off. */
-  state: string;
+  /** It was not begun before, and cut off. */
+  isFirst: boolean;
   from: Spot;
   to: Spot;
 }
@@ -148,7 +148,7 @@ const isHere = async (path: string, contentHash: string): Promise<boolean> =>
 /** A move that meets no other name of its batch. Safe to repeat; what another program did just so is done. */
 export async function moveFile(step: MoveStep, grounds: Grounds): Promise<void> {
   try {
-    await bring(step, spotPath(step.from), { grounds, isFirst: step.state === 'planned' });
+    await bring(step, spotPath(step.from), { grounds, isFirst: step.isFirst });
   } catch (error) {
     if (!(error instanceof ArchiveError && error.code === 'not-found' && (await isSettled(step))))
       throw error;

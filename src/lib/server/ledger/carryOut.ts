@@ -1,13 +1,9 @@
-import { sql, type Transaction } from 'kysely';
 import pMap from 'p-map';
-import { WASTEBASKET } from '#core/holdings/wastebasket';
 import { nameKey } from '#core/naming/names';
 import { ArchiveError, sentenceOf } from '#core/errors';
-import { settleBursts } from '../bursts/bursts';
-import type { Database } from '../db/schema';
 import type { House } from '../house/house';
 import { isAlive } from '../house/processes';
-import { factsOf, makeFolder, syncFolder } from '../files/disk';
+import { makeFolder, syncFolder } from '../files/disk';
 import {
   parkFile,
   recoverRewrite,
@@ -19,28 +15,24 @@ import {
   spotPath,
   unparkFile,
   type Grounds,
-  type MoveStep,
   type Spot,
 } from '../files/door';
 import { filesOf } from '../files/located';
 import { joinPath, realInside } from '../files/paths';
-import { takeNames } from '../files/rows';
 import { enqueue } from '../jobs/queue';
 import type { JobRow, Progress } from '../jobs/attempt';
 import { notify } from '../live/notify';
 import { dropEmptyFolder } from '../places/emptyFolders';
 import { resumeFolders } from '../places/folders';
 import { ensureFolder } from '../places/places';
-import { refreshWords } from '../records/records';
 import { settleCopies } from './copies';
 import { groundOf, presentPlace, type Places } from './ground';
 import { groupsOf, markFailed } from './steps';
+import { Storing, type Moved } from './storing';
 
 const CHUNK = 1000;
 
-interface OpenStep extends MoveStep {
-  itemId: string;
-  role: string;
+interface OpenStep extends Moved {
   /** Where its row says it lies. */
   current: Spot;
 }
@@ -51,7 +43,8 @@ async function openSteps(house: House, operationId: string): Promise<[OpenStep[]
     .selectFrom('operationStep as s')
     .innerJoin('file as f', 'f.id', 's.fileId')
     .innerJoin('folder as d', 'd.id', 'f.folderId')
-    .select(['s.operationId', 's.position', 's.state', 's.before', 's.after'])
+    .innerJoin('operation as o', 'o.id', 's.operationId')
+    .select(['s.operationId', 's.position', 's.before', 's.after', 'o.begun'])
     .select(['f.id as fileId', 'f.itemId', 'f.role', 'f.placeId', 'f.inode', 'f.name'])
     .select(['f.contentHash', 'd.path as folder'])
     .where('s.operationId', '=', operationId)
@@ -59,7 +52,7 @@ async function openSteps(house: House, operationId: string): Promise<[OpenStep[]
     .where('s.action', 'in', ['rename', 'move'])
     .orderBy('s.position')
     .execute();
-  const steps = rows.map(({ before, after, name, folder, placeId, ...row }) => {
+  const steps = rows.map(({ before, after, name, folder, placeId, begun, ...row }) => {
     // What is not told stays: of a rename the folder, of most moves the place.
     const spot = (told: Record<string, unknown>): Spot => {
       const place = String(told['placeId'] ?? placeId);
@@ -70,31 +63,28 @@ async function openSteps(house: House, operationId: string): Promise<[OpenStep[]
         name: String(told['name'] ?? name),
       };
     };
-    return { ...row, current: spot({}), from: spot(before), to: spot(after) };
+    const isFirst = row.position >= begun;
+    return { ...row, isFirst, current: spot({}), from: spot(before), to: spot(after) };
   });
   return [steps, places];
 }
 
 const isSame = (a: Spot, b: Spot): boolean => spotPath(a) === spotPath(b);
 
-/** What did not go well stays as it was; where its old name is another's by now, its row says which it got. */
-async function failStep(house: House, step: OpenStep, error: unknown): Promise<void> {
-  let why = error;
+/**
+ * What did not go well stays as it was. @returns its file as it lies then, where its old name is another's by now
+ */
+async function failStep(house: House, step: OpenStep, error: unknown): Promise<Moved | null> {
   const name = await unparkFile(step).catch((problem: unknown) => {
     house.log.error({ step: step.position, error: sentenceOf(problem) }, 'file stays parked');
     return step.from.name;
   });
-  if (name !== step.from.name) {
-    why = new ArchiveError('conflict', `${sentenceOf(error)} It is called “${name}” now.`);
-    await house.db.transaction().execute(async (transaction) => {
-      const { placeId, folder } = step.from;
-      const folderId = await ensureFolder(transaction, placeId, folder);
-      await takeNames(transaction, [{ folderId, name }], [step.fileId]);
-      await transaction.updateTable('file').set({ name }).where('id', '=', step.fileId).execute();
-      await refreshWords(transaction, [step.itemId]);
-    });
-  }
+  const isApart = name !== step.from.name;
+  const why = isApart
+    ? new ArchiveError('conflict', `${sentenceOf(error)} It is called “${name}” now.`)
+    : error;
   await markFailed(house.db, step, why);
+  return isApart ? { ...step, to: { ...step.from, name } } : null;
 }
 
 /**
@@ -104,14 +94,14 @@ async function failStep(house: House, step: OpenStep, error: unknown): Promise<v
 async function checkStep(step: OpenStep, places: Places): Promise<void> {
   for (const { placeId } of [step.from, step.to]) refuseHandsOff(presentPlace(places, placeId));
   const { current, from } = step;
-  if (!isSame(current, from) && step.state === 'planned')
+  if (!isSame(current, from) && step.isFirst)
     throw new ArchiveError(
       'conflict',
       current.name === from.name
         ? `The file lies in “${joinPath(places.get(current.placeId)!.place, current.folder)}” by now.`
         : `The file is called “${current.name}” by now.`,
     );
-  if (step.state === 'doing' && !(await isWaiting(step)) && !(await isSettled(step)))
+  if (!step.isFirst && !(await isWaiting(step)) && !(await isSettled(step)))
     throw new ArchiveError('not-found', `“${step.from.name}” is not there any more.`);
 }
 
@@ -123,22 +113,21 @@ async function inChunks(
     await run(steps.slice(at, at + CHUNK), new Map());
 }
 
-async function setDoing(house: House, steps: OpenStep[]): Promise<void> {
-  await house.db
-    .updateTable('operationStep')
-    .set({ state: 'doing' })
-    .where('operationId', '=', steps[0]!.operationId)
-    .where('position', '=', sql<number>`any(${steps.map((step) => step.position)}::int[])`)
-    .execute();
-}
+/** Steps before this one are begun: told once for many of them, before any is. */
+const setBegun = (house: House, operationId: string, begun: number) =>
+  house.db.updateTable('operation').set({ begun }).where('id', '=', operationId).execute();
 
 /** Files of different items at once: most of the time is spent waiting for the disk. */
 const AT_ONCE = 4;
 
-/** Apply one half of the steps, those of one item one after the other; returns those that went well. */
+/**
+ * Apply one half of the steps, those of one item one after the other. @returns those that went well
+ * @param apart takes in files that got names nobody asked for
+ */
 async function each(
   house: House,
   steps: OpenStep[],
+  apart: Moved[],
   act: (step: OpenStep) => Promise<void>,
 ): Promise<OpenStep[]> {
   const failed = new Set<OpenStep>();
@@ -150,7 +139,8 @@ async function each(
           await act(step);
         } catch (error) {
           failed.add(step);
-          await failStep(house, step, error);
+          const lies = await failStep(house, step, error);
+          if (lies) apart.push(lies);
         }
     },
     { concurrency: AT_ONCE },
@@ -176,85 +166,6 @@ function together(): (act: (step: OpenStep) => Promise<void>) => (step: OpenStep
   };
 }
 
-/** The new names, in one transaction: within it names may trade places. */
-async function storeNames(house: House, steps: OpenStep[]): Promise<void> {
-  if (steps.length === 0) return;
-  await house.db.transaction().execute(async (transaction) => {
-    const folderIds = new Map<string, string>();
-    const keyOf = ({ to }: OpenStep): string => `${to.placeId}/${to.folder}`;
-    for (const step of steps)
-      if (!folderIds.has(keyOf(step)))
-        folderIds.set(
-          keyOf(step),
-          await ensureFolder(transaction, step.to.placeId, step.to.folder),
-        );
-    const folderOf = (step: OpenStep): string => folderIds.get(keyOf(step))!;
-    await takeNames(
-      transaction,
-      steps.map((step) => ({ folderId: folderOf(step), name: step.to.name })),
-      steps.map(({ fileId }) => fileId),
-    );
-    await sql`update file set name = given.name, folder_id = given.folder_id, place_id = given.place_id
-      from (select unnest(${steps.map((step) => step.fileId)}::uuid[]) as id,
-        unnest(${steps.map(folderOf)}::uuid[]) as folder_id,
-        unnest(${steps.map(({ to }) => to.placeId)}::uuid[]) as place_id,
-        unnest(${steps.map(({ to }) => to.name)}::text[]) as name) given
-      where file.id = given.id`.execute(transaction);
-    await storeFacts(transaction, steps);
-    await sql`update operation_step set state = 'done' where operation_id = ${steps[0]!.operationId}
-      and position = any(${steps.map((step) => step.position)}::int[])`.execute(transaction);
-    const items = [...new Set(steps.map((step) => step.itemId))];
-    await letGoAndGiveBack(house, transaction, steps);
-    await refreshWords(transaction, items);
-    await notify(transaction, { about: 'items', ids: items });
-  });
-}
-
-/** On another disk a file is another one to the system: what it is known by there. */
-async function storeFacts(transaction: Transaction<Database>, steps: OpenStep[]): Promise<void> {
-  for (const step of steps) {
-    if (step.from.placeId === step.to.placeId) continue;
-    const facts = await factsOf(spotPath(step.to));
-    if (facts)
-      await transaction
-        .updateTable('file')
-        .set({ inode: facts.ino, modifiedNs: facts.mtimeNs })
-        .where('id', '=', step.fileId)
-        .execute();
-  }
-}
-
-/** An item is held as long as its original does not lie in the wastebasket. */
-async function letGoAndGiveBack(
-  house: House,
-  transaction: Transaction<Database>,
-  steps: OpenStep[],
-): Promise<void> {
-  const originals = (test: (step: OpenStep) => boolean): string[] =>
-    steps.filter((step) => step.role === 'original' && test(step)).map(({ itemId }) => itemId);
-  const gone = originals(({ to }) => to.folder === WASTEBASKET);
-  const back = originals(({ from }) => from.folder === WASTEBASKET);
-  for (const [ids, deletedAt] of [
-    [gone, house.now()],
-    [back, null],
-  ] as const)
-    if (ids.length > 0)
-      await transaction
-        .updateTable('item')
-        .set({ deletedAt })
-        .where('id', '=', sql<string>`any(${ids}::uuid[])`)
-        .execute();
-  const changed = [...gone, ...back];
-  if (changed.length === 0) return;
-  await settleBursts(transaction, changed);
-  // What they are to others has changed with them.
-  await sql`insert into change_log (kind, subject)
-    select 'item', of_id from lineage where item_id = any(${changed}::uuid[])
-    union select 'item', item_id from lineage where of_id = any(${changed}::uuid[])`.execute(
-    transaction,
-  );
-}
-
 /**
  * Steps whose new name is still an old one, another's or, on disks that ignore case and composition, their own, and
  * those whose old name another waits for: these go by way of a parked name, whichever comes first.
@@ -266,8 +177,7 @@ function tradesPlaces(steps: OpenStep[]): (step: OpenStep) => boolean {
 }
 
 /** A resumed step may have its file under the new name already. */
-const isDone = async (step: OpenStep): Promise<boolean> =>
-  step.state === 'doing' && (await isSettled(step));
+const isDone = async (step: OpenStep): Promise<boolean> => !step.isFirst && (await isSettled(step));
 
 /** Folders that are made, and those that are removed where nothing is left; one that is not empty stays, and says why. */
 async function settleFolders(house: House, operationId: string, places: Places): Promise<void> {
@@ -317,27 +227,55 @@ export async function runOperation(house: House, job: JobRow, progress: Progress
   const trades = tradesPlaces(open);
   const withIts = together();
   const ready: OpenStep[] = [];
+  const apart: Moved[] = [];
   await inChunks(open, async (chunk, grounds) => {
-    await setDoing(house, chunk);
+    await setBegun(house, operationId, chunk.at(-1)!.position + 1);
     const check = withIts(async (step) => {
       await checkStep(step, places);
       if (trades(step) && !(await isDone(step))) await parkFile(step, grounds);
     });
-    ready.push(...(await each(house, chunk, check)));
+    ready.push(...(await each(house, chunk, apart, check)));
   });
-  const settled: OpenStep[] = [];
-  await inChunks(ready, async (chunk, grounds) => {
-    const settle = withIts((step) =>
-      trades(step) ? settleFile(step, grounds) : moveFile(step, grounds),
-    );
-    settled.push(...(await each(house, chunk, settle)));
-    await progress.report(total - open.length + settled.length, total, 'names');
-  });
-  const folders = settled.flatMap(({ from, to }) =>
-    [to, from].map(({ root, folder }) => joinPath(root, folder)),
-  );
-  for (const folder of new Set(folders)) await syncFolder(folder);
-  await storeNames(house, settled);
+  const folders = new Set<string>();
+  const settleAll = async (store: (settled: OpenStep[]) => void): Promise<void> => {
+    let count = total - open.length;
+    await inChunks(ready, async (chunk, grounds) => {
+      const settle = withIts((step) =>
+        trades(step) ? settleFile(step, grounds) : moveFile(step, grounds),
+      );
+      const settled = await each(house, chunk, apart, settle);
+      for (const { from, to } of settled)
+        folders.add(joinPath(from.root, from.folder)).add(joinPath(to.root, to.folder));
+      store(settled);
+      count += settled.length;
+      await progress.report(count, total, 'names');
+    });
+    for (const folder of folders) await syncFolder(folder);
+  };
+  const storeAll = async (storing: Storing, stored: Promise<void>): Promise<void> => {
+    await stored;
+    await storing.names(apart, false);
+    await storing.finish();
+  };
+  if (open.some(({ from, to }) => from.placeId !== to.placeId)) {
+    // Copies to another disk may take hours: nobody is kept waiting for rows meanwhile.
+    const settled: OpenStep[] = [];
+    await settleAll((some) => settled.push(...some));
+    await house.db.transaction().execute((db) => {
+      const storing = new Storing(house, db);
+      return storeAll(storing, storing.names(settled));
+    });
+  } else
+    await house.db.transaction().execute(async (db) => {
+      const storing = new Storing(house, db);
+      let stored: Promise<void> = Promise.resolve();
+      await settleAll((some) => {
+        stored = stored.then(() => storing.names(some));
+        // What goes wrong there is heard below.
+        stored.catch(() => undefined);
+      });
+      await storeAll(storing, stored);
+    });
   await settleCopies(house, operationId, places, progress);
   await settleFolders(house, operationId, places);
   await house.db

@@ -5,4 +5,6 @@ alter table file drop constraint file_role_check,
   add check (role in ('original', 'companion', 'sidecar', 'part', 'second-copy', 'beside-copy'));
 alter table operation_step drop constraint operation_step_action_check,
   add check (action in ('rename', 'record', 'rewrite', 'folder', 'move', 'entry', 'copy', 'uncopy'));
+-- Steps of moves before this position were begun.
+alter table operation add column begun integer not null default 0;
 `;

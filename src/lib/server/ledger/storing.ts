@@ -1,0 +1,120 @@
+import { sql, type Transaction } from 'kysely';
+import { WASTEBASKET } from '#core/holdings/wastebasket';
+import { settleBursts } from '../bursts/bursts';
+import type { Database } from '../db/schema';
+import { factsOf } from '../files/disk';
+import { spotPath, type MoveStep } from '../files/door';
+import { takeNames } from '../files/rows';
+import type { House } from '../house/house';
+import { notify } from '../live/notify';
+import { ensureFolder } from '../places/places';
+import { refreshWords } from '../records/records';
+
+/** A file that has its new name on disk. */
+export interface Moved extends MoveStep {
+  itemId: string;
+  role: string;
+}
+
+/**
+ * New names of files in one transaction: within it names may trade places, and everybody sees all of them at once. What
+ * is stored first may be stored while the next files are still being moved.
+ */
+export class Storing {
+  readonly #folders = new Map<string, string>();
+  readonly #moved: Moved[] = [];
+
+  constructor(
+    readonly house: House,
+    readonly db: Transaction<Database>,
+  ) {}
+
+  async #folderOf({ placeId, folder }: Moved['to']): Promise<string> {
+    const key = `${placeId}/${folder}`;
+    const known = this.#folders.get(key) ?? (await ensureFolder(this.db, placeId, folder));
+    this.#folders.set(key, known);
+    return known;
+  }
+
+  /** @param isDone that is what their steps said; else they got names nobody asked for */
+  async names(steps: readonly Moved[], isDone = true): Promise<void> {
+    if (steps.length === 0) return;
+    const { db } = this;
+    const folderIds: string[] = [];
+    for (const { to } of steps) folderIds.push(await this.#folderOf(to));
+    await sql`update file set name = given.name, folder_id = given.folder_id, place_id = given.place_id
+      from (select unnest(${steps.map((step) => step.fileId)}::uuid[]) as id,
+        unnest(${folderIds}::uuid[]) as folder_id,
+        unnest(${steps.map(({ to }) => to.placeId)}::uuid[]) as place_id,
+        unnest(${steps.map(({ to }) => to.name)}::text[]) as name) given
+      where file.id = given.id`.execute(db);
+    await this.#facts(steps);
+    if (isDone)
+      await sql`update operation_step set state = 'done' where operation_id = ${steps[0]!.operationId}
+        and position = any(${steps.map((step) => step.position)}::int[])`.execute(db);
+    await refreshWords(db, itemsOf(steps));
+    this.#moved.push(...steps);
+  }
+
+  /** On another disk a file is another one to the system: what it is known by there. */
+  async #facts(steps: readonly Moved[]): Promise<void> {
+    for (const step of steps) {
+      if (step.from.placeId === step.to.placeId) continue;
+      const facts = await factsOf(spotPath(step.to));
+      if (facts)
+        await this.db
+          .updateTable('file')
+          .set({ inode: facts.ino, modifiedNs: facts.mtimeNs })
+          .where('id', '=', step.fileId)
+          .execute();
+    }
+  }
+
+  /** What follows once all of them are stored. */
+  async finish(): Promise<void> {
+    const { db } = this;
+    const moved = this.#moved;
+    if (moved.length === 0) return;
+    const laid: { folderId: string; name: string }[] = [];
+    for (const { to } of moved) laid.push({ folderId: await this.#folderOf(to), name: to.name });
+    await takeNames(
+      db,
+      laid,
+      moved.map(({ fileId }) => fileId),
+    );
+    await this.#letGoAndGiveBack();
+    await notify(db, { about: 'items', ids: itemsOf(moved) });
+  }
+
+  /** An item is held as long as its original does not lie in the wastebasket. */
+  async #letGoAndGiveBack(): Promise<void> {
+    const { db, house } = this;
+    const originals = (test: (step: Moved) => boolean): string[] =>
+      this.#moved
+        .filter((step) => step.role === 'original' && test(step))
+        .map((step) => step.itemId);
+    const gone = originals(({ to }) => to.folder === WASTEBASKET);
+    const back = originals(({ from }) => from.folder === WASTEBASKET);
+    for (const [ids, deletedAt] of [
+      [gone, house.now()],
+      [back, null],
+    ] as const)
+      if (ids.length > 0)
+        await db
+          .updateTable('item')
+          .set({ deletedAt })
+          .where('id', '=', sql<string>`any(${ids}::uuid[])`)
+          .execute();
+    const changed = [...gone, ...back];
+    if (changed.length === 0) return;
+    await settleBursts(db, changed);
+    // What they are to others has changed with them.
+    await sql`insert into change_log (kind, subject)
+      select 'item', of_id from lineage where item_id = any(${changed}::uuid[])
+      union select 'item', item_id from lineage where of_id = any(${changed}::uuid[])`.execute(db);
+  }
+}
+
+const itemsOf = (steps: readonly Moved[]): string[] => [
+  ...new Set(steps.map(({ itemId }) => itemId)),
+];
