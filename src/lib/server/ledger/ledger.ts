@@ -16,7 +16,6 @@ import { applySteps, differences, overlay, readRecords, type RecordStep } from '
 import { lockRecords } from '../records/store';
 import { presentStages } from '../stages/stages';
 import { presentLabels } from '../terms/terms';
-import { insertSteps, type PlannedStep } from './steps';
 
 export interface LedgerLine {
   id: string;
@@ -415,13 +414,6 @@ async function stillWasted(db: Kysely<Database>, operationId: string): Promise<n
   return rows.map(({ position }) => position);
 }
 
-/** What takes back what. */
-type Takes = PlannedStep['action'];
-const BACK: Record<Takes, Takes> = {
-  ...({ rename: 'rename', move: 'move', folder: 'folder' } as const),
-  ...({ copy: 'uncopy', uncopy: 'copy' } as const),
-};
-
 /**
  * Names and folders back, in the order in which they came.
  * @param rest positions that an undo before this one could not give back; none: all of it
@@ -434,20 +426,6 @@ async function undoMoves(
 ): Promise<string> {
   const id = newId();
   await db.transaction().execute(async (transaction) => {
-    const steps = await transaction
-      .selectFrom('operationStep')
-      .select(['itemId', 'fileId', 'action', 'before', 'after'])
-      .where('operationId', '=', undone)
-      .where('state', '=', 'done')
-      .where('action', 'in', ['rename', 'move', 'folder', 'copy', 'uncopy'])
-      .$if(rest.length > 0, (query) =>
-        query.where('position', '=', sql<number>`any(${rest}::int[])`),
-      )
-      .orderBy('position')
-      .execute();
-    const files = steps.filter(({ action }) => action !== 'folder');
-    // Of folders the deepest was made last, and goes first.
-    const folders = steps.filter(({ action }) => action === 'folder').reverse();
     await transaction
       .insertInto('operation')
       .values({
@@ -456,19 +434,24 @@ async function undoMoves(
         summary: `Undid: ${summary}`,
         actorId,
         undoes: rest.length > 0 ? null : undone,
-        total: files.length,
       })
       .execute();
-    const rows = [...files, ...folders].map((step, position) => ({
-      operationId: id,
-      position,
-      action: BACK[step.action as Takes],
-      itemId: step.itemId,
-      fileId: step.fileId,
-      before: step.after,
-      after: step.before,
-    }));
-    await insertSteps(transaction, rows);
+    // Of folders the deepest was made last, and goes first, after all files.
+    const { rows } = await sql<{ total: number }>`with back as (
+        insert into operation_step (operation_id, position, action, item_id, file_id, before, after)
+        select ${id}::uuid, row_number() over (order by action = 'folder',
+            case when action = 'folder' then -position else position end) - 1,
+          case action when 'copy' then 'uncopy' when 'uncopy' then 'copy' else action end,
+          item_id, file_id, after, before
+        from operation_step where operation_id = ${undone}::uuid and state = 'done'
+          and action in ('rename', 'move', 'folder', 'copy', 'uncopy')
+          and (${rest.length === 0} or position = any(${rest}::int[]))
+        returning action
+      ) select count(*) filter (where action <> 'folder')::int as total from back`.execute(
+      transaction,
+    );
+    const { total } = rows[0]!;
+    await transaction.updateTable('operation').set({ total }).where('id', '=', id).execute();
     await enqueue(transaction, [
       {
         task: 'operation',
@@ -476,7 +459,7 @@ async function undoMoves(
         subject: id,
         operationId: id,
         createdBy: actorId,
-        total: files.length,
+        total,
         unit: kind === 'waste' ? 'files' : 'names',
       },
     ]);

@@ -5,7 +5,7 @@ import type { Database } from '../db/schema';
 export interface PlannedStep {
   operationId: string;
   position: number;
-  action: 'rename' | 'move' | 'folder' | 'copy' | 'uncopy';
+  action: 'rename' | 'move' | 'folder' | 'copy';
   itemId: string | null;
   fileId: string | null;
   before: object;
