@@ -224,7 +224,7 @@ describe('folders of a selection', () => {
     await choose('Where it begins', 'Studio shelf');
     await visitor.write('Folder of that place', 'Press copies');
     await visitor.write('Filing pattern', '{taken yyyy}');
-    await visitor.click('give the copies new names', 'dialog');
+    await (await visitor.find('dialog .names input')).click();
     await visitor.write('Name pattern', 'press-{counter 1}');
     await visitor.says('The copies take');
     await visitor.click('file by file', 'dialog');
