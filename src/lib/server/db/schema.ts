@@ -395,6 +395,13 @@ export interface Database {
     state: Generated<'planned' | 'doing' | 'done' | 'undone' | 'failed'>;
     reason: string | null;
   };
+  stamping: {
+    operationId: string;
+    itemIds: string[];
+    /** Of the items, as they were shown. */
+    versions: number[];
+    lines: Json<StampLine[]>;
+  };
   clipLook: {
     itemId: string;
     /** s */

@@ -24,7 +24,8 @@ export type TaskName =
   | 'write-records'
   | 'find-words'
   | 'read-again'
-  | 'operation';
+  | 'operation'
+  | 'stamp';
 
 export interface NewJob {
   task: TaskName;
@@ -46,6 +47,7 @@ const PRIORITY: Record<TaskName, number> = {
   tiles: -10,
   scan: -5,
   operation: -2,
+  stamp: -2,
   'write-record': 0,
   'write-records': 0,
   'find-words': -1,
@@ -70,6 +72,7 @@ const QUEUE: Partial<Record<TaskName, string>> = {
 
 /** Work that looks between its steps whether somebody wants it to stop. */
 const STOPPABLE: string[] = [
+  'stamp',
   'write-records',
   'find-words',
   'intake',
@@ -185,7 +188,27 @@ export async function wishJob(
     .where((where) => where.or([where('id', '=', id), where('parentId', '=', id)]))
     .execute();
   if (wish === 'pause' || wish === 'cancel') await settleAccession(db, id, settled);
+  if (wish === 'cancel') {
+    const stamp = await db
+      .selectFrom('job')
+      .select('operationId')
+      .where('id', '=', id)
+      .where('task', '=', 'stamp')
+      .where('state', '=', 'cancelled')
+      .executeTakeFirst();
+    if (stamp?.operationId) await giveUpOperation(db, stamp.operationId);
+  }
   await notify(db, { about: 'job', id });
+}
+
+/** An operation of which nothing was done, nor will be. */
+export async function giveUpOperation(db: Kysely<Database>, id: string): Promise<void> {
+  await db.deleteFrom('stamping').where('operationId', '=', id).execute();
+  await db
+    .updateTable('operation')
+    .set({ state: 'failed', finishedAt: new Date() })
+    .where('id', '=', id)
+    .execute();
 }
 
 /** An accession whose job will not run again says so itself. */

@@ -132,7 +132,17 @@ async function stampedOf(
   });
 }
 
-async function plan(db: Db, ids: string[], lines: readonly StampLine[]) {
+/** A stamp, and the versions of what it was shown on. */
+export const fingerprintOfStamp = (
+  lines: readonly StampLine[],
+  versions: Record<string, number>,
+): string =>
+  createHash('sha256')
+    .update(JSON.stringify([lines, versions]))
+    .digest('base64url');
+
+/** What a stamp comes to on items: told, and as changes of each that changes. */
+export async function planStamp(db: Db, ids: string[], lines: readonly StampLine[]) {
   const items = await stampedOf(db, ids);
   const preview: StampPreview = {
     ...{ fields: [], lines: [], changed: 0, items: items.length, values: 0, fingerprint: '' },
@@ -172,9 +182,7 @@ async function plan(db: Db, ids: string[], lines: readonly StampLine[]) {
     changed: counts.get(field)!,
   }));
   const versions = Object.fromEntries(items.map(({ id, version }) => [id, version]));
-  preview.fingerprint = createHash('sha256')
-    .update(JSON.stringify([lines, versions]))
-    .digest('base64url');
+  preview.fingerprint = fingerprintOfStamp(lines, versions);
   return { preview, groups, versions };
 }
 
@@ -183,7 +191,13 @@ export const stampPreview = async (
   db: Db,
   ids: string[],
   lines: readonly StampLine[],
-): Promise<StampPreview> => (await plan(db, ids, lines)).preview;
+): Promise<StampPreview> => (await planStamp(db, ids, lines)).preview;
+
+export const changedSince = (): ArchiveError =>
+  new ArchiveError(
+    'conflict',
+    'Something was changed since these values were shown; look at them again.',
+  );
 
 /**
  * Stamp items as it was shown: one operation of the ledger.
@@ -197,11 +211,7 @@ export async function stampItems(
   lines: readonly StampLine[],
   fingerprint?: string,
 ): Promise<{ operationId: string; changed: number } | null> {
-  const { preview, groups, versions } = await plan(db, ids, lines);
-  if (fingerprint !== undefined && fingerprint !== preview.fingerprint)
-    throw new ArchiveError(
-      'conflict',
-      'Something was changed since these values were shown; look at them again.',
-    );
+  const { preview, groups, versions } = await planStamp(db, ids, lines);
+  if (fingerprint !== undefined && fingerprint !== preview.fingerprint) throw changedSince();
   return changeEach(db, actorId, groups, { versions });
 }

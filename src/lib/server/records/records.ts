@@ -324,29 +324,35 @@ export async function changeEach(
   seen?: Seen,
 ): Promise<{ operationId: string; changed: number } | null> {
   return db.transaction().execute(async (transaction) => {
-    await lockRecords(
-      transaction,
-      groups.flatMap(({ itemIds }) => itemIds),
-    );
-    const steps: RecordStep[] = [];
-    const ids = groups.flatMap(({ itemIds }) => itemIds);
-    const byId = new Map((await readRecords(transaction, ids)).map((one) => [one.id, one]));
-    for (const { itemIds, change } of groups) {
-      const wished = change.addTerms
-        ? { ...change, addTerms: await givenTerms(transaction, change.addTerms) }
-        : change;
-      for (const id of itemIds) {
-        const record = byId.get(id);
-        if (!record) continue;
-        const after = applyChange(record.values, wished);
-        if (seen) await refuseClash(transaction, record, wished, after, seen);
-        const keys = differences(record.values, after);
-        if (keys.length > 0) steps.push({ itemId: record.id, before: record.values, after, keys });
-      }
-    }
-    if (steps.length === 0) return null;
-    return applySteps(transaction, actorId, steps, null);
+    const steps = await stepsFor(transaction, groups, seen);
+    return steps.length === 0 ? null : applySteps(transaction, actorId, steps, null);
   });
+}
+
+/** What changes of groups of items come to, their records held until the transaction ends. @throws ArchiveError conflict */
+export async function stepsFor(
+  db: Transaction<Database>,
+  groups: { itemIds: string[]; change: RecordChange }[],
+  seen?: Seen,
+): Promise<RecordStep[]> {
+  const ids = groups.flatMap(({ itemIds }) => itemIds);
+  await lockRecords(db, ids);
+  const steps: RecordStep[] = [];
+  const byId = new Map((await readRecords(db, ids)).map((one) => [one.id, one]));
+  for (const { itemIds, change } of groups) {
+    const wished = change.addTerms
+      ? { ...change, addTerms: await givenTerms(db, change.addTerms) }
+      : change;
+    for (const id of itemIds) {
+      const record = byId.get(id);
+      if (!record) continue;
+      const after = applyChange(record.values, wished);
+      if (seen) await refuseClash(db, record, wished, after, seen);
+      const keys = differences(record.values, after);
+      if (keys.length > 0) steps.push({ itemId: record.id, before: record.values, after, keys });
+    }
+  }
+  return steps;
 }
 
 export interface RecordStep {

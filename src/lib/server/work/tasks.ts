@@ -7,6 +7,7 @@ import { fetchAll } from '../intake/sources/web';
 import { comparePlaceJob } from '../watching/compare';
 import { readAgain } from '../watching/readAgain';
 import { runOperation } from '../ledger/carryOut';
+import { runStamping } from '../lists/stamping';
 import { findWords } from '../records/findWords';
 import { writeRecord, writeRecords } from '../records/write';
 import { readFilm } from '../renditions/film';
@@ -37,5 +38,6 @@ export const TASKS: Record<TaskName, Task> = {
   'write-records': writeRecords,
   'find-words': findWords,
   operation: runOperation,
+  stamp: runStamping,
   'read-again': readAgain,
 };

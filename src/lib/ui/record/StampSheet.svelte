@@ -76,10 +76,10 @@
     isBusy = true;
     try {
       const { kind, id, label } = choice!;
-      const { fingerprint } = told!;
+      const { fingerprint, changed: wished } = told!;
       const { operation, changed } = await api.post<{ operation: string | null; changed: number }>(
         '/api/lists/stamps/put',
-        { kind, id, ids, q, fingerprint },
+        { kind, id, ids, q, shown: { fingerprint, changed: wished } },
       );
       localStorage.setItem(LAST, id);
       if (operation) sayUndoable(`“${label}” put onto ${counted(changed, 'item')}.`, operation);

@@ -23,6 +23,13 @@ alter table operation_step drop constraint operation_step_action_check,
   add check (action in ('rename', 'record', 'rewrite', 'folder', 'move', 'entry', 'copy', 'uncopy'));
 -- Steps of moves before this position were begun.
 alter table operation add column begun integer not null default 0;
+-- What a stamp is going to be put on, as it was shown, while the work waits or runs.
+create table stamping (
+  operation_id uuid primary key references operation on delete cascade,
+  item_ids uuid[] not null,
+  versions integer[] not null,
+  lines jsonb not null
+);
 ${perItem('file', ['item_id'])}
 ${perItem('item_term', ['item_id'])}
 ${perItem('collection_item', ['item_id'])}

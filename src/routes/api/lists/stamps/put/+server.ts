@@ -3,25 +3,29 @@ import { pickedSchema } from '#core/query/picked';
 import { LONGEST_QUERY } from '#core/query/tree';
 import { pickedInOrder } from '#server/catalogue/picked';
 import { actorOf, body, endpoint } from '#server/edge/edge';
-import { linesToPut, stampItems, stampPreview } from '#server/lists/stamps';
+import { startStamp } from '#server/lists/stamping';
+import { linesToPut, stampPreview } from '#server/lists/stamps';
 import type { RequestHandler } from './$types';
 
-/** A stamp, or a contributor as one, on chosen items: what it would change, and with the fingerprint of that, do it. */
+/** A stamp, or a contributor as one, on chosen items: what it would change, and with what that said, do it. */
 const putSchema = z.object({
   kind: z.enum(['stamp', 'contributor']),
   id: z.uuid(),
   ids: pickedSchema,
   q: z.string().max(LONGEST_QUERY).default(''),
-  fingerprint: z.string().max(100).optional(),
+  /** What the preview said. */
+  shown: z
+    .object({ fingerprint: z.string().max(100), changed: z.number().int().min(0) })
+    .optional(),
 });
 
 export const POST: RequestHandler = endpoint(async (event) => {
-  const { kind, id, ids, q, fingerprint } = await body(event, putSchema);
+  const { kind, id, ids, q, shown } = await body(event, putSchema);
   const { house } = event.locals;
   const actor = actorOf(event);
-  const { lines } = await linesToPut(house.db, { kind, id });
+  const stamp = await linesToPut(house.db, { kind, id });
   const items = await pickedInOrder(house, actor, ids, q);
-  if (fingerprint === undefined) return stampPreview(house.db, items, lines);
-  const done = await stampItems(house.db, actor.id, items, lines, fingerprint);
+  if (shown === undefined) return stampPreview(house.db, items, stamp.lines);
+  const done = await startStamp(house.db, actor.id, { ...stamp, ids: items }, shown);
   return { operation: done?.operationId ?? null, changed: done?.changed ?? 0 };
 });
