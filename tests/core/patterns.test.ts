@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { planTargets } from '#core/intake/plan';
+import { WASTEBASKET } from '#core/holdings/wastebasket';
 import { stepWords } from '#core/ledger/told';
 import { filer, Folders, treeOf } from '#core/naming/filing';
 import { filler, folderPieces, namedKey, valuesNeeded } from '#core/naming/fill';
@@ -551,18 +552,27 @@ describe('folders of a plan', () => {
 });
 
 describe('moves in the ledger', () => {
-  it('are told by folder and name, folders by their path', () => {
-    const [placeId, folder] = ['01a2', 'Loose/one'];
-    expect(
-      stepWords({ folder, name: 'a.jpg' }, { placeId, folder: '2026', name: 'a.jpg' }),
-    ).toEqual({
-      before: 'folder: Loose/one · a.jpg',
-      after: 'folder: 2026 · a.jpg',
+  it('are told by whole paths, places by name, copies as what they are', () => {
+    const [place, folder] = ['Shelf', 'Loose/one'];
+    const [from, to] = [
+      { place, folder, name: 'a.jpg' },
+      { place: 'Depot', folder: '2026', name: 'b.jpg' },
+    ];
+    expect(stepWords({ folder, name: 'a.jpg' }, { folder: '2026', name: 'a.jpg' })).toEqual({
+      ...{ before: 'Loose/one/a.jpg', after: '2026/a.jpg' },
     });
-    expect(stepWords({}, { placeId, path: '2026' })).toEqual({
-      ...{ before: 'no folder', after: 'folder 2026' },
+    expect(stepWords(from, to)).toEqual({
+      ...{ before: 'Shelf/Loose/one/a.jpg', after: 'Depot/2026/b.jpg' },
     });
-    expect(stepWords({ placeId, path: 'a' }, {})).toEqual({ before: 'folder a', after: 'removed' });
+    expect(stepWords(from, { ...to, copyId: '1' }).after).toBe('copied to Depot/2026/b.jpg');
+    expect(stepWords({ ...to, copyId: '1' }, from)).toEqual({
+      ...{ before: 'copy Depot/2026/b.jpg', after: 'taken away' },
+    });
+    expect(stepWords(from, { folder: WASTEBASKET, name: 'x' }).after).toBe('wastebasket');
+    expect(stepWords({}, { place, path: '2026' })).toEqual({
+      ...{ before: 'no folder', after: 'folder Shelf/2026' },
+    });
+    expect(stepWords({ path: 'a' }, {})).toEqual({ before: 'folder a', after: 'removed' });
     expect(stepWords({ name: 'a' }, { name: 'b' })).toEqual({ before: 'a', after: 'b' });
   });
 });
