@@ -128,8 +128,10 @@
     font-style: normal;
   }
   li button {
+    min-width: 24px;
+    min-height: 24px;
     border: 0;
-    padding: 0 3px;
+    padding: 0;
     background: none;
     color: var(--pencil);
     opacity: 0;

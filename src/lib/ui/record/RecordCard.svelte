@@ -97,12 +97,15 @@
   const filled = (fields: readonly FieldKey[]): number =>
     fields.filter((one) => merged && (merged[one].mixed > 0 || !isBlank(merged[one].value))).length;
 
-  async function load(): Promise<void> {
+  /** @param again it may have been let go meanwhile: what is gone is not asked for */
+  async function load(again = false): Promise<void> {
     const [asked, about] = [key, ids];
     if (count === 0) return;
+    const summed = summaryOf(ids);
+    const isThere = !again || (await summed).count > 0;
     const [found, item] = await Promise.all([
-      summaryOf(ids),
-      only ? api.get<Shown>(`/api/items/${only}`) : null,
+      summed,
+      only && isThere ? api.get<Shown>(`/api/items/${only}`) : null,
     ]);
     if (asked !== key) return;
     summary = found;
@@ -120,7 +123,7 @@
     });
   });
   $effect(() => {
-    const soon = calmly(() => void load().catch(() => undefined), 400);
+    const soon = calmly(() => void load(true).catch(() => undefined), 400);
     return hear((message) => {
       if (
         message.about === 'again' ||

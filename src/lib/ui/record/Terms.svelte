@@ -137,9 +137,8 @@
   }
   li {
     display: inline-flex;
-    gap: 4px;
     align-items: center;
-    padding: 1px 4px 1px 7px;
+    padding: 0 0 0 7px;
     border: 1px solid var(--rule);
     border-radius: 3px;
     background: var(--paper);
@@ -174,9 +173,14 @@
     background: none;
     color: var(--pencil);
   }
+  li .mono {
+    margin-left: 4px;
+  }
   li button {
+    min-width: 24px;
+    min-height: 24px;
     border: 0;
-    padding: 0 3px;
+    padding: 0;
     background: none;
     color: var(--pencil);
   }
