@@ -339,9 +339,17 @@ export async function stepsFor(
   await lockRecords(db, ids);
   const steps: RecordStep[] = [];
   const byId = new Map((await readRecords(db, ids)).map((one) => [one.id, one]));
+  // Of a stamp on thousands each item is a group, and most are given the same terms.
+  const given = new Map<string, Promise<string[]>>();
+  const termsOf = (terms: string[]): Promise<string[]> => {
+    const key = JSON.stringify(terms);
+    const known = given.get(key) ?? givenTerms(db, terms);
+    given.set(key, known);
+    return known;
+  };
   for (const { itemIds, change } of groups) {
     const wished = change.addTerms
-      ? { ...change, addTerms: await givenTerms(db, change.addTerms) }
+      ? { ...change, addTerms: await termsOf(change.addTerms) }
       : change;
     for (const id of itemIds) {
       const record = byId.get(id);
