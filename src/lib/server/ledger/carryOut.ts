@@ -113,9 +113,16 @@ async function inChunks(
     await run(steps.slice(at, at + CHUNK), new Map());
 }
 
-/** Steps before this one are begun: told once for many of them, before any is. */
+/**
+ * Steps before this one are begun: told once for many of them, before any is. What was begun before a cut stays so,
+ * however far the next try has got.
+ */
 const setBegun = (house: House, operationId: string, begun: number) =>
-  house.db.updateTable('operation').set({ begun }).where('id', '=', operationId).execute();
+  house.db
+    .updateTable('operation')
+    .set(({ fn, val }) => ({ begun: fn<number>('greatest', ['begun', val(begun)]) }))
+    .where('id', '=', operationId)
+    .execute();
 
 /** Files of different items at once: most of the time is spent waiting for the disk. */
 const AT_ONCE = 4;
