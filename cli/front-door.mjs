@@ -135,7 +135,11 @@ async function commands() {
   const { build } = await import('esbuild');
   const begun = `${folder}.${process.pid}`;
   await build({
-    entryPoints: [join(root, 'cli/main.ts')],
+    entryPoints: {
+      main: join(root, 'cli/main.ts'),
+      // A thread needs a script of its own.
+      counter: join(root, 'src/lib/server/index/counter.worker.ts'),
+    },
     outdir: begun,
     ...{ bundle: true, packages: 'external', splitting: true, sourcemap: true },
     ...{ format: 'esm', platform: 'node', target: 'node20', logLevel: 'error' },

@@ -10,7 +10,7 @@ export const command: Command = {
   help: 'Usage: ./mindful index\n\nHolds the archive in memory and answers the pages of the catalogue; `start` runs one. Without it the database answers.',
   async run() {
     const archive = await openArchive();
-    const index = startIndex(archive.house);
+    const index = startIndex(archive.house, new URL('./counter.js', import.meta.url));
     await untilTold();
     // Whoever reads a million items just now does not hold up the end; the next start reads them.
     await Promise.race([

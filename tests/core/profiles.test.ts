@@ -1,10 +1,14 @@
 import { describe, expect, it } from 'vitest';
 import type { CodeColumn } from '#core/index/columns';
+import { countOver, type Sums } from '#core/index/counting';
 import { Profiles } from '#core/index/profiles';
 import { inOrder, ShelfIndex } from '#core/index/shelfIndex';
 import { random as seeded } from '../../demo/paint/random';
 
 const idOf = (ord: number): string => `018f0000-0000-7000-8000-${String(ord).padStart(12, '0')}`;
+
+const byCode = ({ codes, counts }: Sums): [number, number][] =>
+  Array.from(codes, (code, at): [number, number] => [code, counts[at]!]).sort(([a], [b]) => a - b);
 
 describe('what fields say together', () => {
   const { int } = seeded(5);
@@ -42,10 +46,11 @@ describe('what fields say together', () => {
         (row) => index.alive[row] && random(5) > 0,
       );
       for (const column of columns) {
-        const sums = profiles.sums(rows, column);
-        if (!sums) continue;
+        const profile = profiles.of(column, rows.length);
+        if (!profile) continue;
         together += 1;
-        expect([...sums]).toEqual([...column.count(rows, index.total)]);
+        const parted = profile.parted(countOver(rows, profile.counting()));
+        expect(byCode(parted.get(column)!)).toEqual(byCode(countOver(rows, column.counting())));
       }
     };
     compare();
@@ -72,7 +77,7 @@ describe('what fields say together', () => {
         ...{ ord, id: idOf(ord), numberKey: ord, aspect: 150, day: '' },
         values: inOrder({ camera: `Camera ${ord % 3}`, creditLine: `Credit ${ord}` }),
       });
-    expect(profiles.sums(rows, columns[0]!)).toBeNull();
+    expect(profiles.of(columns[0]!, rows.length)).toBeUndefined();
     expect(profiles.isSpoilt).toBe(true);
     profiles.make(columns);
     expect(profiles.isSpoilt).toBe(false);

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { Answers } from '#core/index/answers';
 import { barChoices, BARS, bins } from '#core/choices/shown';
-import { countOf, filled, flags, flip, isIn, packed, rowsOf } from '#core/index/bits';
+import { countOf, filled, flip, isIn, markWhere, rowsOf } from '#core/index/bits';
 import { Dictionary } from '#core/index/dictionary';
 import { PostingColumn } from '#core/index/postings';
 import { compareBytes } from '#core/index/orders';
@@ -48,9 +48,9 @@ const standing: Query = parseQuery(`collection #${COLLECTION}`);
 describe('sets of items', () => {
   it('are packed, joined and listed without losing one, whatever their size', () => {
     for (const size of [0, 1, 31, 32, 33, 64, 1000]) {
-      const own = flags(size);
-      for (let row = 0; row < size; row += 3) own[row] = 1;
-      const bits = packed(own);
+      const own = Uint8Array.from({ length: size }, (_, row) => (row % 3 === 0 ? 1 : 0));
+      const bits = filled(size, false);
+      markWhere(own, Uint8Array.of(0, 1), () => false, bits);
       expect([...rowsOf(bits)]).toEqual([...own.keys()].filter((row) => own[row]));
       expect(countOf(bits)).toBe(Math.ceil(size / 3));
       flip(bits, size);

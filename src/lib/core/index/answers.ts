@@ -1,42 +1,92 @@
 import { gather, isInside, type Box, type Cluster } from '../atlas/clusters';
-import { barChoices, BARS, bins } from '../choices/shown';
+import { barChoices } from '../choices/shown';
 import type { Histogram, WallGroup } from '../catalogue/tile';
-import { fieldsThatCan } from '../fields/registry';
 import { formatQuery } from '../query/grammar';
 import { conditionsOf, idOfRef, type Condition, type Node, type Query } from '../query/tree';
 import { densityOf, stepNames, type Density, type Unit } from '../timeline/bins';
-import type { CodeColumn, NumberColumn, PairColumn } from './columns';
-import { and, countOf, countOfBoth, flip, packed, rowsOf, scratch, type Bits } from './bits';
-import { evaluate, type Surroundings } from './evaluate';
+import {
+  andNot,
+  bitsOf,
+  countOf,
+  countOfBoth,
+  filled,
+  isIn,
+  markWhere,
+  rowsOf,
+  type Bits,
+} from './bits';
+import { told, type PairColumn, type Whole } from './columns';
+import { countOver, type Count, type Sums } from './counting';
+import {
+  conditionBits,
+  evaluate,
+  fewOf,
+  type Held,
+  type Memory,
+  type Surroundings,
+} from './evaluate';
 import { Orders, type RankOf } from './orders';
-import { Profiles } from './profiles';
-import type { Kept, ShelfIndex } from './shelfIndex';
+import type { ShelfIndex } from './shelfIndex';
+import { codesOf, NOTHING, Tallies } from './tallies';
 
 /** Rows of results kept for those who scroll through them, in all: 4 bytes each. */
 const MOST_ROWS_KEPT = 3_000_000;
 /** Words of bits of conditions kept: of a million items each takes 31,250. */
 const MOST_CONDITIONS_KEPT = 5_000_000;
 
-/** What a query finds, in no order. */
-class Found {
+/** Sentences whose facets are kept: one looks at the same again, and at what everybody looks at. */
+const MOST_FACETS_KEPT = 100;
+
+/** So few are looked at one by one. */
+const FEW = 4096;
+
+/** What a query finds, in no order: items as bits, as rows, or both. */
+export class Found {
   readonly count: number;
-  #rows: Uint32Array | null = null;
+  #bits: Bits | null;
+  #rows: Uint32Array | null;
   /** All other items, where those are fewer; made when first counted. */
-  others?: Uint32Array;
+  others?: Found;
 
-  constructor(readonly bits: Bits) {
-    this.count = countOf(bits);
+  constructor(
+    { bits, rows }: Items,
+    /** One more than the largest small integer. */
+    readonly size: number,
+  ) {
+    this.#bits = bits ?? null;
+    this.#rows = rows ?? null;
+    this.count = rows ? rows.length : countOf(bits!);
   }
+  get bits(): Bits {
+    return (this.#bits ??= bitsOf(this.rows, this.size));
+  }
+  /** Ascending. */
   get rows(): Uint32Array {
-    return (this.#rows ??= rowsOf(this.bits));
+    return (this.#rows ??= rowsOf(this.#bits!, this.count));
   }
+  /** Whichever is there and smaller. */
+  get items(): Items {
+    return this.#rows && (!this.#bits || this.count * 32 < this.size)
+      ? { rows: this.#rows }
+      : { bits: this.#bits! };
+  }
+  readonly has = (row: number): boolean => isIn(this.bits, row);
 }
 
-/** How often each code of a field is told. */
-interface Sums {
-  sums: Uint32Array;
-  lacking: number;
+/** Some items, either way. */
+export type Items = { bits: Bits; rows?: never } | { rows: Uint32Array; bits?: never };
+
+/** What is counted over some items. */
+export interface Part {
+  found: Found;
+  counts: readonly Count[];
 }
+/** Whoever counts: of each part its sums. */
+export type Counting = (parts: readonly Part[]) => Promise<Sums[][]>;
+
+/** Count in this thread. */
+export const countedHere = (parts: readonly Part[]): Sums[][] =>
+  parts.map(({ found, counts }) => counts.map((count) => countOver(found.rows, count)));
 
 /** Counts of a field's values over what a query finds. */
 export interface Counted {
@@ -46,14 +96,18 @@ export interface Counted {
   histogram?: Histogram;
 }
 
+/** The values told most often of each field, and how often each of these is. */
+export type Facets = Record<string, { values: (string | number)[]; counts: number[] }>;
+
 /** The answers of one index. */
 export class Answers {
-  readonly #found = new Latest<Found>(({ bits, count }) => bits.length + count);
+  readonly #found = new Latest<Found>(({ count, size }) => count + size / 32);
   readonly #results = new Latest<Uint32Array>(({ length }) => length);
   /** What each condition holds for. */
-  readonly #conditions = new Latest<Bits>(({ length }) => length, MOST_CONDITIONS_KEPT);
+  readonly #conditions = new Latest<Held>(({ bits }) => bits.length, MOST_CONDITIONS_KEPT);
+  readonly #facets = new Latest<Promise<Facets>>(() => 1, MOST_FACETS_KEPT);
   readonly orders: Orders;
-  readonly #profiles: Profiles;
+  readonly #tallies: Tallies;
 
   constructor(
     readonly index: ShelfIndex,
@@ -62,57 +116,59 @@ export class Answers {
     readonly handOf: (collectionId: string) => ReadonlyMap<string, number> | null = () => null,
   ) {
     this.orders = new Orders(index, rankOf);
-    this.#profiles = new Profiles(index);
+    this.#tallies = new Tallies(index);
   }
 
   /** Make ready what counts many fields at once. */
   prepare(): void {
-    this.#profiles.make(
-      fieldsThatCan('count').flatMap(({ key }) => this.#codesOf(this.index.kept(key)) ?? []),
-    );
+    this.#tallies.prepare();
   }
 
   /** Make them anew where items say too much by now that is new. */
   settle(): void {
-    if (this.#profiles.isSpoilt) this.prepare();
-  }
-
-  /** What of a field is told by codes: its values, or the steps of its times. */
-  #codesOf(kept: Kept): CodeColumn | undefined {
-    return kept.as === 'code' ? kept.column : kept.as === 'pair' ? kept.steps : undefined;
+    this.#tallies.settle();
   }
 
   /** Rows a query finds, in no order. */
   found(query: Query, around: Surroundings): Found {
-    const key = keyOf({ ...query, order: { by: 'number', down: false } }, around);
-    return this.#found.of(key, this.index.version, () => {
-      const bits = this.#evaluate({ all: query.where }, around);
-      and(bits, this.#alive());
-      return new Found(bits);
-    });
-  }
-  #evaluate(node: Node, around: Surroundings): Bits {
-    return evaluate(this.index, node, around, (condition, make) =>
-      this.#conditions.of(conditionKey(condition, around), this.index.version, make),
+    return this.#found.of(
+      keyOf(inNoOrder(query), around),
+      this.index.version,
+      () => new Found(this.#evaluate(query.where, around), this.index.size),
     );
   }
+  #evaluate(nodes: readonly Node[], around: Surroundings): Items {
+    const memory = this.#memory(around);
+    const few = fewOf(this.index, nodes, around, memory);
+    if (!few)
+      return {
+        bits: evaluate(this.index, { all: [...nodes] }, around, memory, this.#alive().slice()),
+      };
+    const { alive } = this.index;
+    return { rows: few.filter((row) => alive[row] === 1) };
+  }
+  #memory(around: Surroundings): Memory {
+    return (condition, make) =>
+      this.#conditions.of(conditionKey(condition, around), this.index.version, make);
+  }
   #alive(): Bits {
-    return this.#conditions.of('', this.index.version, () => {
+    const held = this.#conditions.of('', this.index.version, () => {
       const { alive, size } = this.index;
-      const out = scratch(size);
-      out.set(alive.subarray(0, size));
-      return packed(out);
+      const bits = filled(size, false);
+      markWhere(alive, Uint8Array.of(0, 1), () => false, bits);
+      return { bits, few: null };
     });
+    return held.bits;
   }
 
   /** Rows a query finds, in its order. */
   rows(query: Query, around: Surroundings): Uint32Array {
     return this.#results.of(keyOf(query, around), this.index.version, () => {
-      const { bits, rows: found } = this.found(query, around);
+      const found = this.found(query, around);
       const { by, down } = query.order;
       const collection = by === 'hand' ? firstCollection(query) : null;
       const positions = collection ? this.handOf(collection) : null;
-      let rows = this.orders.put(by === 'hand' ? 'taken' : by, down, bits, found);
+      let rows = this.orders.put(by === 'hand' ? 'taken' : by, down, found);
       if (positions) rows = this.#byHand(rows, positions, down);
       if (query.group && query.group !== 'none' && query.group !== by)
         rows = this.#parted(rows, query.group);
@@ -125,8 +181,7 @@ export class Answers {
     const { by, down } = query.order;
     if (by === 'hand' || (query.group && query.group !== 'none' && query.group !== by))
       return this.rows(query, around).subarray(0, count);
-    const { bits, rows } = this.found(query, around);
-    return this.orders.first(by, down, bits, rows, count);
+    return this.orders.first(by, down, this.found(query, around), count);
   }
 
   /** How large the originals of some rows are. */
@@ -237,120 +292,120 @@ export class Answers {
     return groups;
   }
 
-  /** Sums over some rows. */
-  #tally(rows: Uint32Array, key: string): Sums {
-    const kept = this.index.kept(key);
-    if (kept.as === 'many') {
-      const sums = new Uint32Array(kept.column.most + 1);
-      return { sums, lacking: kept.column.count(rows, sums) };
-    }
-    const codes = this.#codesOf(kept);
-    if (codes) {
-      const sums = this.#profiles.sums(rows, codes) ?? codes.count(rows, this.index.total);
-      return { sums, lacking: sums[0]! };
-    }
-    const { first } = kept.column as PairColumn;
-    let lacking = 0;
-    for (let at = 0; at < rows.length; at += 1)
-      if (first[rows[at]!] !== first[rows[at]!]) lacking += 1;
-    return { sums: new Uint32Array(0), lacking };
-  }
-
-  /** Sums over everything. */
-  #whole(key: string): Sums | null {
-    const kept = this.index.kept(key);
-    const { total } = this.index;
-    if (kept.as === 'many') return kept.column.whole(total);
-    const codes = this.#codesOf(kept);
-    if (!codes) return null;
-    const sums = codes.whole(total);
-    return { sums, lacking: sums[0]! };
-  }
-
-  /** Sums over what a query finds; of more than half of everything by what it does not find. */
-  #sumsOf(query: Query, key: string, around: Surroundings): Sums {
+  /**
+   * What is counted to tell fields over what a query finds; over more than half of everything it is what the query
+   * does not find. All but the counting is done at once: what is read of it later is of the same version.
+   */
+  #question(
+    query: Query,
+    keys: readonly string[],
+    around: Surroundings,
+  ): { parts: Part[]; read: (counted: readonly Sums[][]) => Map<string, Sums> } {
     const found = this.found(query, around);
-    const { total } = this.index;
-    const kept = this.index.kept(key);
-    if (kept.as === 'pair' && !kept.steps) {
-      const has = this.#evaluate({ field: key, test: 'has', values: [] }, around);
-      return { sums: new Uint32Array(0), lacking: found.count - countOfBoth(found.bits, has) };
+    const said = new Map<string, Sums>();
+    const byOthers = new Map<string, Whole>();
+    const byFound: string[] = [];
+    for (const key of keys) {
+      const kept = this.index.kept(key);
+      if (kept.as === 'pair' && !kept.steps) {
+        said.set(key, { ...NOTHING, lacking: this.#lacking(found, key, kept.column, around) });
+        continue;
+      }
+      const whole = found.count * 2 > this.index.total ? this.#tallies.whole(key) : null;
+      if (!whole) byFound.push(key);
+      else if (found.count === this.index.total)
+        said.set(key, { ...told(whole.sums), lacking: whole.lacking });
+      else byOthers.set(key, whole);
     }
-    const whole = found.count * 2 > total ? this.#whole(key) : null;
-    if (!whole) return this.#tally(found.rows, key);
-    if (found.count === total) return whole;
-    found.others ??= this.#others(found.bits);
-    const { sums, lacking } = this.#tally(found.others, key);
-    for (let code = 0; code < sums.length; code += 1) sums[code] = whole.sums[code]! - sums[code]!;
-    return { sums, lacking: whole.lacking - lacking };
+    const others = byOthers.size > 0 ? (found.others ??= this.#others(found)) : found;
+    const [own, rest] = [
+      this.#tallies.plan(found, byFound),
+      this.#tallies.plan(others, [...byOthers.keys()]),
+    ];
+    return {
+      parts: [
+        { found, counts: own.counts },
+        { found: others, counts: rest.counts },
+      ],
+      read: ([mine, theirs]) => {
+        for (const [key, sums] of own.read(mine!)) said.set(key, sums);
+        for (const [key, sums] of rest.read(theirs!)) said.set(key, less(byOthers.get(key)!, sums));
+        return said;
+      },
+    };
+  }
+  #sumsOf(query: Query, key: string, around: Surroundings): Sums {
+    const { parts, read } = this.#question(query, [key], around);
+    return read(countedHere(parts)).get(key)!;
+  }
+
+  /** How many of some items have no position. */
+  #lacking(found: Found, key: string, { first }: PairColumn, around: Surroundings): number {
+    if (found.count < FEW) {
+      let lacking = 0;
+      for (const row of found.rows) if (!(first[row]! === first[row]!)) lacking += 1;
+      return lacking;
+    }
+    const has: Condition = { field: key, test: 'has', values: [] };
+    const bits = conditionBits(this.index, has, around, this.#memory(around));
+    return found.count - countOfBoth(found.bits, bits);
   }
 
   /** Items that are not among some. */
-  #others(bits: Bits): Uint32Array {
-    const others = bits.slice();
-    flip(others, this.index.size);
-    and(others, this.#alive());
-    return rowsOf(others);
+  #others({ bits }: Found): Found {
+    const others = this.#alive().slice();
+    andNot(others, bits);
+    return new Found({ bits: others }, this.index.size);
   }
 
-  /** The values told most often of a field, over what a query finds, and how often. */
-  most(
+  /** The values told most often of some fields, over what a query finds, and how often. */
+  async facets(
     query: Query,
-    key: string,
+    keys: readonly string[],
     around: Surroundings,
-    count: number,
-  ): { value: string | number; count: number }[] {
+    most: number,
+    count: Counting = (parts) => Promise.resolve(countedHere(parts)),
+  ): Promise<Facets> {
+    const asked = JSON.stringify([keyOf(inNoOrder(query), around), most, keys]);
+    return this.#facets.of(asked, this.index.version, async () => {
+      const { parts, read } = this.#question(query, keys, around);
+      const sums = read(await count(parts));
+      return Object.fromEntries(keys.map((key) => [key, this.#most(key, sums.get(key)!, most)]));
+    });
+  }
+  #most(key: string, sums: Sums, count: number): Facets[string] {
     const kept = this.index.kept(key);
     if (kept.as === 'number') {
-      const { histogram } = this.count(query, key, around);
-      return histogram ? barChoices(histogram) : [];
+      const histogram = histogramOf(sums);
+      const bars = histogram ? barChoices(histogram) : [];
+      return { values: bars.map(({ value }) => value), counts: bars.map((bar) => bar.count) };
     }
-    const { sums } = this.#sumsOf(query, key, around);
-    const codes = this.#codesOf(kept);
-    return largest(sums, kept.as === 'many' ? 0 : 1, count).map((code) => ({
-      value: kept.as === 'many' ? kept.names.name(code) : (codes?.value(code) ?? ''),
-      count: sums[code]!,
-    }));
+    const codes = codesOf(kept);
+    const found = largest(sums, kept.as === 'many' ? 0 : 1, count);
+    return {
+      values: found.map(({ code }) =>
+        kept.as === 'many' ? kept.names.name(code) : (codes?.value(code) ?? ''),
+      ),
+      counts: found.map((one) => one.count),
+    };
   }
 
   /** Counts of a field's values over what a query finds. */
   count(query: Query, key: string, around: Surroundings): Counted {
     const kept = this.index.kept(key);
-    if (kept.as === 'number') return this.#spread(this.found(query, around).rows, kept.column);
-    const { sums, lacking } = this.#sumsOf(query, key, around);
+    const sums = this.#sumsOf(query, key, around);
+    const { lacking } = sums;
     const counts = new Map<string | number, number>();
-    if (kept.as === 'many') {
-      for (let code = 0; code < sums.length; code += 1)
-        if (sums[code]) counts.set(kept.names.name(code), sums[code]!);
-      return { counts, lacking };
-    }
-    const codes = this.#codesOf(kept);
-    for (let code = 1; code < sums.length; code += 1) {
-      const value = sums[code] ? codes?.value(code) : undefined;
-      if (value !== undefined && value !== null)
-        counts.set(value, (counts.get(value) ?? 0) + sums[code]!);
-    }
+    if (kept.as === 'number') return { counts, lacking, histogram: histogramOf(sums) };
+    const codes = codesOf(kept);
+    sums.codes.forEach((code, at) => {
+      if (kept.as !== 'many' && code === 0) return;
+      const value = kept.as === 'many' ? kept.names.name(code) : codes?.value(code);
+      const count = sums.counts[at]!;
+      if (count > 0 && value !== undefined && value !== null)
+        counts.set(value, (counts.get(value) ?? 0) + count);
+    });
     return { counts, lacking };
-  }
-
-  /** How the numbers of some rows are spread. */
-  #spread(rows: Uint32Array, { values }: NumberColumn): Counted {
-    // Values stand apart in memory: they are fetched once, side by side.
-    const own = new Float64Array(rows.length);
-    let [from, to, known] = [Infinity, -Infinity, 0];
-    for (let at = 0; at < rows.length; at += 1) {
-      const value = values[rows[at]!]!;
-      if (value < from) from = value;
-      if (value > to) to = value;
-      if (value === value) own[known++] = value;
-    }
-    const counts = new Map<string | number, number>();
-    const lacking = rows.length - known;
-    if (known === 0) return { counts, lacking };
-    const sums = new Uint32Array(BARS);
-    const binOf = bins(from, to);
-    for (let at = 0; at < known; at += 1) sums[binOf(own[at]!)]! += 1;
-    return { counts, lacking, histogram: { from, to, counts: Array.from(sums) } };
   }
 
   /** How densely the times of a field lie. */
@@ -444,20 +499,48 @@ export class Answers {
   }
 }
 
-/** Codes of the largest sums, the largest first, of equal ones the smaller code; one pass, no order of all. */
-function largest(sums: Uint32Array, from: number, count: number): number[] {
-  const best: number[] = [];
+/** Sums over everything without those over some. */
+function less({ sums: whole, lacking }: Whole, some: Sums): Sums {
+  const sums = whole.slice();
+  for (let at = 0; at < some.codes.length; at += 1) sums[some.codes[at]!]! -= some.counts[at]!;
+  return { ...told(sums), lacking: lacking - some.lacking };
+}
+
+/** Of no numbers there is none. */
+const histogramOf = ({ counts, span }: Sums): Histogram | undefined =>
+  span && span.from <= span.to ? { ...span, counts: Array.from(counts) } : undefined;
+
+/** Codes there may be: a sum and its code make one number, by which they are put in order. */
+const MOST_CODES = 2 ** 26;
+
+/** The largest sums, the largest first, of equal ones the smaller code. */
+function largest(
+  { codes, counts }: Sums,
+  from: number,
+  most: number,
+): { code: number; count: number }[] {
+  // Some more are gathered than are wished for, and put in order only when there is no more room.
+  const keys = new Float64Array(most * 4);
+  let gathered = 0;
   let least = 0;
-  for (let code = from; code < sums.length; code += 1) {
-    const sum = sums[code]!;
-    if (sum <= least) continue;
-    let at = best.length;
-    while (at > 0 && sums[best[at - 1]!]! < sum) at -= 1;
-    best.splice(at, 0, code);
-    if (best.length > count) best.pop();
-    if (best.length === count) least = sums[best[count - 1]!]!;
+  const settle = (): void => {
+    const sorted = keys.subarray(0, gathered).sort();
+    gathered = Math.min(most, gathered);
+    sorted.copyWithin(0, sorted.length - gathered);
+    if (gathered === most) least = keys[0]!;
+  };
+  for (let at = 0; at < codes.length; at += 1) {
+    const code = codes[at]!;
+    const key = counts[at]! * MOST_CODES + (MOST_CODES - 1 - code);
+    if (key <= least || code < from || counts[at] === 0) continue;
+    keys[gathered++] = key;
+    if (gathered === keys.length) settle();
   }
-  return best;
+  settle();
+  return Array.from(keys.subarray(0, gathered).reverse(), (key) => {
+    const count = Math.floor(key / MOST_CODES);
+    return { code: MOST_CODES - 1 - (key - count * MOST_CODES), count };
+  });
 }
 
 /** “The last 30 days” is another every minute, in the sentence of a standing collection too. */
@@ -473,6 +556,8 @@ const conditionKey = (condition: Condition, around: Surroundings): string => {
 /** What an answer is kept under. */
 const keyOf = (query: Query, around: Surroundings): string =>
   `${formatQuery(query)}${[...conditionsOf(query.where)].some(moves) ? minute(around) : ''}`;
+
+const inNoOrder = (query: Query): Query => ({ ...query, order: { by: 'number', down: false } });
 
 const firstCollection = (query: Query): string | null => {
   for (const { field, test, values } of conditionsOf(query.where))

@@ -1,34 +1,40 @@
+import type { Codes } from './arrays';
+
 /** Sets of items: one bit for each small integer, in words of 32. */
 export type Bits = Uint32Array;
 
-/** One byte for each item, 0 or 1, while a condition is being found out. */
-export type Flags = Uint8Array;
-
-export const flags = (size: number): Flags =>
-  new Uint8Array(new ArrayBuffer((size + 31) & ~31), 0, size);
-
-let sheet = flags(0);
-/** Flags that whoever asked last has done with, all unset. */
-export function scratch(size: number): Flags {
-  if (sheet.length === size) sheet.fill(0);
-  else sheet = flags(size);
-  return sheet;
-}
-
-/** Bits of flags that {@link flags} made. */
-export function packed({ buffer }: Flags): Bits {
-  const fours = new Uint32Array(buffer);
-  const bits = new Uint32Array(fours.length / 8);
-  for (let word = 0, at = 0; word < bits.length; word += 1) {
+/**
+ * Mark every item whose code a table says yes to; of those it says perhaps to, those that hold.
+ * @param codes one for each item, from the first; items beyond say nothing
+ * @param table 1 yes, 2 perhaps, by code
+ */
+export function markWhere(
+  codes: Codes,
+  table: Uint8Array,
+  holds: (row: number) => boolean,
+  out: Bits,
+): void {
+  const words = Math.min(out.length, codes.length >>> 5);
+  let isAsked = false;
+  for (let code = 0; code < table.length; code += 1) if (table[code] === 2) isAsked = true;
+  const yes = isAsked ? table.map((say) => say & 1) : table;
+  for (let word = 0, row = 0; word < words; word += 1) {
     let found = 0;
-    // Four bytes at once: the lowest bit of each moves beside those of the others.
-    for (let shift = 0; shift < 32; shift += 4, at += 1) {
-      const w = fours[at]!;
-      found |= ((w | (w >>> 7) | (w >>> 14) | (w >>> 21)) & 15) << shift;
-    }
-    bits[word] = found;
+    for (let shift = 0; shift < 32; shift += 4, row += 4)
+      found |=
+        (yes[codes[row]!]! |
+          (yes[codes[row + 1]!]! << 1) |
+          (yes[codes[row + 2]!]! << 2) |
+          (yes[codes[row + 3]!]! << 3)) <<
+        shift;
+    out[word]! |= found;
   }
-  return bits;
+  const rest = Math.min(out.length * 32, codes.length);
+  for (let row = words * 32; row < rest; row += 1)
+    if (yes[codes[row]!] === 1) out[row >>> 5]! |= 1 << (row & 31);
+  if (isAsked)
+    for (let row = 0; row < rest; row += 1)
+      if (table[codes[row]!] === 2 && holds(row)) out[row >>> 5]! |= 1 << (row & 31);
 }
 
 /** Bits for as many items, all set or none. Those beyond the size stay unset. */
@@ -40,6 +46,9 @@ export function filled(size: number, all: boolean): Bits {
 
 export function and(into: Bits, other: Bits): void {
   for (let at = 0; at < into.length; at += 1) into[at]! &= other[at]!;
+}
+export function andNot(into: Bits, other: Bits): void {
+  for (let at = 0; at < into.length; at += 1) into[at]! &= ~other[at]!;
 }
 export function or(into: Bits, other: Bits): void {
   for (let at = 0; at < into.length; at += 1) into[at]! |= other[at]!;
@@ -78,11 +87,18 @@ export function countOfBoth(bits: Bits, other: Bits): number {
   return count;
 }
 
-/** The items of a set, ascending. */
-export function rowsOf(bits: Bits): Uint32Array {
-  const rows = new Uint32Array(countOf(bits));
+/** The items of a set, ascending. @param count how many they are */
+export function rowsOf(bits: Bits, count = countOf(bits)): Uint32Array {
+  const rows = new Uint32Array(count);
   for (let word = 0, at = 0; word < bits.length; word += 1)
     for (let left = bits[word]!; left !== 0; left &= left - 1)
       rows[at++] = word * 32 + 31 - Math.clz32(left & -left);
   return rows;
+}
+
+/** A set of some items. */
+export function bitsOf(rows: Uint32Array, size: number): Bits {
+  const bits = filled(size, false);
+  for (let at = 0; at < rows.length; at += 1) bits[rows[at]! >>> 5]! |= 1 << (rows[at]! & 31);
+  return bits;
 }

@@ -1,22 +1,15 @@
-import { say, type Bits } from './bits';
-import { markListed, type Listed } from './postings';
+import { resized, shared, type Codes } from './arrays';
+import { markWhere, say, type Bits } from './bits';
+import type { Count, Sums } from './counting';
+import { listed, markListed, type Listed } from './postings';
 import { Texts, type PlainTexts } from './texts';
 
 /**
  * Columns of the index: one value for each item, by the item's small integer. Code 0 says nothing. Rows beyond what a
  * column holds read as 0; columns grow as items come.
  */
-type Codes = Uint8Array | Uint16Array | Uint32Array;
-
 const grown = (size: number, wished: number): number =>
   Math.max(wished, Math.ceil(size * 1.25), 1024);
-
-/** A larger array with the same beginning. */
-function enlarged<T extends Codes | Float64Array>(from: T, size: number): T {
-  const next = new (from.constructor as new (length: number) => T)(size);
-  next.set(from as never);
-  return next;
-}
 
 /** How many items have each code, kept up while they change. */
 class Tally {
@@ -26,13 +19,16 @@ class Tally {
 
   add(code: number): void {
     if (code >= this.#counts.length)
-      this.#counts = enlarged(this.#counts, grown(this.#counts.length, code + 1));
+      this.#counts = resized(this.#counts, grown(this.#counts.length, code + 1));
     if (this.#counts[code] === 0) this.used += 1;
     this.#counts[code]! += 1;
   }
   take(code: number): void {
     this.#counts[code]! -= 1;
     if (this.#counts[code] === 0) this.used -= 1;
+  }
+  of(code: number): number {
+    return this.#counts[code] ?? 0;
   }
   /** Counts of the first codes. */
   sums(codes: number): Uint32Array {
@@ -42,9 +38,29 @@ class Tally {
   }
 }
 
+/** Sums over everything, by code. */
+export interface Whole {
+  sums: Uint32Array;
+  lacking: number;
+}
+
+/** Codes that are told at all, of sums by code. */
+export function told(sums: Uint32Array): Pick<Sums, 'codes' | 'counts'> {
+  let count = 0;
+  for (let code = 0; code < sums.length; code += 1) if (sums[code] !== 0) count += 1;
+  const codes = new Uint32Array(count);
+  const counts = new Uint32Array(count);
+  for (let code = 0, at = 0; at < count; code += 1)
+    if (sums[code] !== 0) {
+      codes[at] = code;
+      counts[at++] = sums[code]!;
+    }
+  return { codes, counts };
+}
+
 /** Values of a field that has one for each item, told by a code. */
 export class CodeColumn<V extends string | number = string | number> {
-  codes: Codes = new Uint8Array(0);
+  codes: Codes = shared(Uint8Array, 0);
   /** Value of each code; the first is the lack of one. */
   #values: (V | null)[] = [null];
   /** In place of these where every item has a text of its own: equal ones are not looked up. */
@@ -74,7 +90,7 @@ export class CodeColumn<V extends string | number = string | number> {
     if (row >= this.codes.length) {
       // What says nothing takes no room.
       if (value === null) return;
-      this.codes = enlarged(this.codes, grown(this.codes.length, row + 1));
+      this.codes = resized(this.codes, grown(this.codes.length, row + 1));
     }
     const before = this.codes[row]!;
     if (this.#texts && value !== null && before !== 0) {
@@ -82,13 +98,18 @@ export class CodeColumn<V extends string | number = string | number> {
       return;
     }
     const code = value === null ? 0 : this.#code(value);
-    if (code > 255 && this.codes instanceof Uint8Array) this.codes = Uint16Array.from(this.codes);
-    if (code > 65_535 && this.codes instanceof Uint16Array)
-      this.codes = Uint32Array.from(this.codes);
+    if (code > 255 && this.codes instanceof Uint8Array) this.#widen(Uint16Array);
+    if (code > 65_535 && this.codes instanceof Uint16Array) this.#widen(Uint32Array);
     if (code === before) return;
     this.codes[row] = code;
+    this.#noteListed(row, code);
     if (before !== 0) this.#tally.take(before);
     if (code !== 0) this.#tally.add(code);
+  }
+  #widen(kind: Uint16ArrayConstructor | Uint32ArrayConstructor): void {
+    const wider = shared<Uint16Array | Uint32Array>(kind, this.codes.length);
+    wider.set(this.codes);
+    this.codes = wider;
   }
   #code(value: V): number {
     if (this.#texts) return this.#texts.push(String(value));
@@ -119,21 +140,44 @@ export class CodeColumn<V extends string | number = string | number> {
     return whole[0] === 0 ? whole.findIndex((sum) => sum > 0) : -1;
   }
 
-  /** How many of some items, in the order of their small integers, have each code. @param total items there are */
-  count(rows: Uint32Array, total: number): Uint32Array {
+  /** What is counted to tell how many of some items have each code. */
+  counting(): Count {
+    return { how: 'codes', codes: this.codes, size: this.size };
+  }
+
+  /** Items by code, and what codes items have got since; made when few of many are asked for. */
+  #listed: { lists: Listed; since: Map<number, number> } | null = null;
+
+  #noteListed(row: number, code: number): void {
+    if (this.#listed && this.#listed.since.set(row, code).size > MOST_SINCE) this.#listed = null;
+  }
+
+  /**
+   * Mark every item whose code a table says yes to; of those it says perhaps to, those that hold.
+   * @param table 1 yes, 2 perhaps, by code
+   */
+  mark(table: Uint8Array, out: Bits, holds: (row: number) => boolean = () => false): void {
     const { codes } = this;
-    const sums = new Uint32Array(this.size);
-    const same = this.same(total);
-    if (same >= 0) {
-      sums[same] = rows.length;
-      return sums;
+    const hits: number[] = [];
+    let marked = 0;
+    for (let code = 1; code < table.length; code += 1)
+      if (table[code] !== 0) {
+        hits.push(code);
+        marked += this.#tally.of(code);
+      }
+    const isFew = table[0] === 0 && marked * FEW < codes.length && this.#tally.used > MOST_SCANNED;
+    if (!isFew) return markWhere(codes, table, holds, out);
+    this.#listed ??= { lists: listed(codes, this.size), since: new Map() };
+    const { offsets, rows } = this.#listed.lists;
+    for (const code of hits) {
+      if (code + 1 >= offsets.length) continue;
+      for (let at = offsets[code]!; at < offsets[code + 1]!; at += 1) {
+        const row = rows[at]!;
+        if (table[code] === 1 || holds(row)) out[row >>> 5]! |= 1 << (row & 31);
+      }
     }
-    // Items beyond the column say nothing. Loops by number: iterators take ten times as long.
-    let within = rows.length;
-    while (within > 0 && rows[within - 1]! >= codes.length) within -= 1;
-    for (let at = 0; at < within; at += 1) sums[codes[rows[at]!]!]! += 1;
-    sums[0]! += rows.length - within;
-    return sums;
+    for (const [row, code] of this.#listed.since)
+      say(out, row, table[code] === 1 || (table[code] === 2 && holds(row)));
   }
 
   /** Which codes a test holds for. */
@@ -168,21 +212,61 @@ type PlainCodes<V> = { codes: Codes } & ({ values: (V | null)[] } | { texts: Pla
 
 /** A number for each item, all of them different; not a number where unknown. */
 export class NumberColumn {
-  values = new Float64Array(0);
+  values: Float64Array;
+  /** Numbers between which steps lie, ascending. */
+  #edges: Float64Array = new Float64Array(0);
+  /** One more than how many edges are not above an item's number; 0 of no number. */
+  #steps: Uint16Array;
+
+  constructor(values: Float64Array = shared(Float64Array, 0)) {
+    this.values = values;
+    this.#steps = shared(Uint16Array, values.length);
+    this.prepare();
+  }
 
   set(row: number, value: number | null): void {
     if (row >= this.values.length) {
       const from = this.values.length;
-      this.values = enlarged(this.values, grown(from, row + 1)).fill(NaN, from);
+      this.values = resized(this.values, grown(from, row + 1)).fill(NaN, from);
+      this.#steps = resized(this.#steps, this.values.length);
     }
     this.values[row] = value ?? NaN;
+    this.#steps[row] = this.#stepOf(this.values[row]!);
+  }
+  #stepOf(value: number): number {
+    if (value !== value) return 0;
+    let [low, high] = [0, this.#edges.length];
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (this.#edges[middle]! <= value) low = middle + 1;
+      else high = middle;
+    }
+    return low + 1;
+  }
+
+  /** Lay steps so that about as many items lie in each. */
+  prepare(): void {
+    const { values } = this;
+    const some: number[] = [];
+    const stride = Math.max(1, Math.floor(values.length / MOST_ASKED));
+    for (let row = 0; row < values.length; row += stride)
+      if (values[row] === values[row]) some.push(values[row]!);
+    const sorted = Float64Array.from(some).sort();
+    const apart = Math.max(1, Math.floor(sorted.length / MOST_STEPS));
+    this.#edges = Float64Array.from(new Set(sorted.filter((_, at) => at % apart === 0)));
+    for (let row = 0; row < values.length; row += 1) this.#steps[row] = this.#stepOf(values[row]!);
+  }
+
+  /** What is counted to tell how the numbers of some items are spread. */
+  counting(): Count {
+    return { how: 'numbers', values: this.values, steps: this.#steps, edges: this.#edges };
   }
 }
 
 /** Two numbers for each item, not a number where unknown: ends of a time in ms, or a position. */
 export class PairColumn {
-  first = new Float64Array(0);
-  second = new Float64Array(0);
+  first: Float64Array = shared(Float64Array, 0);
+  second: Float64Array = shared(Float64Array, 0);
 
   /** @returns whether it is another than before */
   set(row: number, first: number | null, second: number | null): boolean {
@@ -191,8 +275,8 @@ export class PairColumn {
     if (row >= this.first.length) {
       const size = grown(this.first.length, row + 1);
       const was = this.first.length;
-      this.first = enlarged(this.first, size).fill(NaN, was);
-      this.second = enlarged(this.second, size).fill(NaN, was);
+      this.first = resized(this.first, size).fill(NaN, was);
+      this.second = resized(this.second, size).fill(NaN, was);
     }
     this.first[row] = from;
     this.second[row] = to;
@@ -205,8 +289,8 @@ export class PairColumn {
  * lies over them, until there is so much of it that they are built anew.
  */
 export class ManyColumn {
-  #offsets: Uint32Array = new Uint32Array(1);
-  #codes: Uint16Array | Uint32Array = new Uint32Array(0);
+  #offsets: Uint32Array = shared(Uint32Array, 1);
+  #codes: Uint16Array | Uint32Array = shared(Uint16Array, 0);
   /** Items by code; built when first asked for. */
   #back: Listed | null = null;
   #lists: { of: Uint16Array; lists: Uint32Array[] } | null = null;
@@ -218,12 +302,12 @@ export class ManyColumn {
 
   /** Codes of an item. */
   get(row: number): Uint16Array | Uint32Array {
-    return (
-      this.#changed.get(row) ??
-      (row + 1 < this.#offsets.length
-        ? this.#codes.subarray(this.#offsets[row]!, this.#offsets[row + 1]!)
-        : NONE)
-    );
+    return this.#changed.get(row) ?? this.#before(row);
+  }
+  #before(row: number): Uint16Array | Uint32Array {
+    return row + 1 < this.#offsets.length
+      ? this.#codes.subarray(this.#offsets[row]!, this.#offsets[row + 1]!)
+      : NONE;
   }
 
   set(row: number, codes: ArrayLike<number>): void {
@@ -245,10 +329,12 @@ export class ManyColumn {
     if (this.#changed.size < atLeast) return;
     let rows = this.#offsets.length - 1;
     for (const row of this.#changed.keys()) if (row >= rows) rows = row + 1;
-    const offsets = new Uint32Array(rows + 1);
+    const offsets = shared(Uint32Array, rows + 1);
     for (let row = 0; row < rows; row += 1) offsets[row + 1] = offsets[row]! + this.get(row).length;
-    const codes =
-      this.#most < 65_536 ? new Uint16Array(offsets[rows]!) : new Uint32Array(offsets[rows]!);
+    const codes = shared<Uint16Array | Uint32Array>(
+      this.#most < 65_536 ? Uint16Array : Uint32Array,
+      offsets[rows]!,
+    );
     for (let row = 0; row < rows; row += 1) codes.set(this.get(row), offsets[row]);
     this.#offsets = offsets;
     this.#codes = codes;
@@ -263,7 +349,7 @@ export class ManyColumn {
    */
   #fewLists(): { of: Uint16Array; lists: Uint32Array[] } | null {
     const offsets = this.#offsets;
-    const of = new Uint16Array(offsets.length - 1);
+    const of = shared(Uint16Array, offsets.length - 1);
     const lists = [NONE];
     const known = new Map<string, number>();
     for (let row = 0; row < of.length; row += 1) {
@@ -315,44 +401,44 @@ export class ManyColumn {
   }
 
   /** How many of all items have each code, and how many none. @param total items there are */
-  whole(total: number): { sums: Uint32Array; lacking: number } {
+  whole(total: number): Whole {
     return { sums: this.#tally.sums(this.#most + 1), lacking: total - this.#having };
   }
 
-  /** Count the codes of some items. @returns how many have none */
-  count(rows: ArrayLike<number>, counts: Uint32Array): number {
-    if (this.#having === 0) return rows.length;
-    let none = 0;
-    const offsets = this.#offsets;
-    const codes = this.#codes;
-    const changed = this.#changed;
-    const plain = changed.size === 0;
-    if (plain && this.#lists) return this.#countLists(rows, counts);
-    for (let at = 0; at < rows.length; at += 1) {
-      const row = rows[at]!;
-      if (plain || !changed.has(row)) {
-        const end = row + 1 < offsets.length ? offsets[row + 1]! : 0;
-        const from = end > 0 ? offsets[row]! : 0;
-        if (from === end) none += 1;
-        for (let i = from; i < end; i += 1) counts[codes[i]!]! += 1;
-      } else {
-        const own = changed.get(row)!;
-        if (own.length === 0) none += 1;
-        for (const code of own) counts[code]! += 1;
-      }
+  /** What is counted to tell how many of some items have each code: {@link told} tells it. */
+  counting(): Count | null {
+    if (this.#having === 0) return null;
+    if (this.#lists) {
+      const { of, lists } = this.#lists;
+      return { how: 'codes', codes: of, size: lists.length };
     }
-    return none;
+    return { how: 'lists', offsets: this.#offsets, codes: this.#codes, size: this.#most + 1 };
   }
-  #countLists(rows: ArrayLike<number>, counts: Uint32Array): number {
-    const { of, lists } = this.#lists!;
-    const told = new Uint32Array(lists.length);
-    for (let at = 0; at < rows.length; at += 1) {
-      const row = rows[at]!;
-      told[row < of.length ? of[row]! : 0]! += 1;
+
+  /** How many of some items have each code, from what was counted. */
+  told(sums: Sums, isAmong: (row: number) => boolean): Sums {
+    const counted = this.#lists ? this.#unlisted(sums) : sums;
+    if (this.#changed.size === 0) return counted;
+    // What was counted is what items had when the arrays were made.
+    const now = new Uint32Array(this.#most + 1);
+    for (let at = 0; at < counted.codes.length; at += 1)
+      now[counted.codes[at]!] = counted.counts[at]!;
+    let { lacking } = counted;
+    for (const [row, own] of this.#changed) {
+      if (!isAmong(row)) continue;
+      const before = this.#before(row);
+      for (const code of before) now[code]! -= 1;
+      for (const code of own) now[code]! += 1;
+      lacking += (own.length === 0 ? 1 : 0) - (before.length === 0 ? 1 : 0);
     }
-    for (let list = 1; list < lists.length; list += 1)
-      for (const code of lists[list]!) counts[code]! += told[list]!;
-    return told[0]!;
+    return { ...told(now), lacking };
+  }
+  #unlisted({ codes: lists, counts, lacking }: Sums): Sums {
+    const sums = new Uint32Array(this.#most + 1);
+    lists.forEach((list, at) => {
+      for (const code of this.#lists!.lists[list]!) sums[code]! += counts[at]!;
+    });
+    return { ...told(sums), lacking };
   }
   get most(): number {
     return this.#most;
@@ -386,3 +472,12 @@ function isSame(a: ArrayLike<number>, b: ArrayLike<number>): boolean {
 }
 /** Different lists that are few. */
 const MOST_LISTS = 4096;
+/** Steps of numbers, and numbers that are looked at to lay them. */
+const MOST_STEPS = 4096;
+const MOST_ASKED = 1 << 16;
+/** Items are few where there are as many times more. */
+const FEW = 16;
+/** Where a column tells no more codes than these, it is looked through: what holds for one of them holds for many. */
+const MOST_SCANNED = 64;
+/** Codes that may change before items are listed anew. */
+const MOST_SINCE = 20_000;

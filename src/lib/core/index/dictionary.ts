@@ -11,6 +11,8 @@ export class Dictionary {
   readonly #later = new Map<string, number>();
   /** Names that were asked for lately: most items say what many say. */
   readonly #lately = new Map<string, number>();
+  /** And those that were told. */
+  readonly #told = new Map<number, string>();
 
   constructor(names: readonly string[] | Texts = [], sorted?: Uint32Array) {
     this.#names = names instanceof Texts ? names : Texts.of(names);
@@ -21,7 +23,12 @@ export class Dictionary {
     return this.#names.length;
   }
   name(code: number): string {
-    return this.#names.at(code);
+    const lately = this.#told.get(code);
+    if (lately !== undefined) return lately;
+    const name = this.#names.at(code);
+    if (this.#told.size >= MOST_LATELY) this.#told.clear();
+    this.#told.set(code, name);
+    return name;
   }
   code(name: string): number {
     const known = this.codeOf(name);

@@ -13,8 +13,8 @@ import {
 } from '../query/tree';
 import { searchWords } from '../text/words';
 import { keepingOf, type Kept, type ShelfIndex } from './shelfIndex';
-import type { NumberColumn, PairColumn } from './columns';
-import { and, filled, flip, or, packed, scratch, type Bits, type Flags } from './bits';
+import type { CodeColumn, NumberColumn, PairColumn } from './columns';
+import { and, andNot, countOf, filled, flip, isIn, or, rowsOf, type Bits } from './bits';
 
 /** What conditions speak of besides the columns. */
 export interface Surroundings {
@@ -24,7 +24,7 @@ export interface Surroundings {
   collection: (id: string) => Node[] | null | undefined;
   now: Date;
   /** Answers of the database to what the columns do not hold, by the condition as JSON. */
-  slow: ReadonlyMap<string, Uint8Array>;
+  slow: ReadonlyMap<string, Bits>;
 }
 
 /** Conditions the columns cannot answer: the database does. */
@@ -37,74 +37,106 @@ export const slowKey = ({ field, test, values }: Condition): string =>
 
 const wall = (text: string): number => Date.parse(`${text}Z`);
 
-function fillTime(column: PairColumn, { test, values }: Condition, now: Date, out: Flags): void {
-  const { first, second } = column;
-  const rows = Math.min(out.length, first.length);
-  if (test === 'has') {
-    for (let row = 0; row < rows; row += 1) out[row] = first[row] === first[row] ? 1 : 0;
-    return;
-  }
+/** First and last ms of a month or year; null of what is known less exactly. */
+function spanOf(step: string | null): [from: number, to: number] | null {
+  const [, year, month] = /^(\d{4}|[+-]\d{6})(?:-(\d\d))?$/.exec(step ?? '') ?? [];
+  if (year === undefined) return null;
+  const from = wall(`${year}-${month ?? '01'}-01T00:00:00`);
+  const next = new Date(from);
+  if (month === undefined) next.setUTCFullYear(next.getUTCFullYear() + 1);
+  else next.setUTCMonth(next.getUTCMonth() + 1);
+  return [from, next.getTime() - 1];
+}
+
+type Between = (from: number, to: number) => boolean;
+
+/** What a test asks of times, by their ends in ms. */
+interface TimeTest {
+  /** Of one time. */
+  holds: Between;
+  /** Whether it holds for all times that lie between two, and whether it may for any. */
+  all: Between;
+  any: Between;
+}
+
+/** Null where what is asked is no time. */
+function timeTest({ test, values }: Condition, now: Date): TimeTest | null {
   if (test === 'last') {
     const since = wall(sinceWhen(now, Number(values[0]), values[1] as LastUnit));
-    for (let row = 0; row < rows; row += 1) out[row] = first[row]! >= since ? 1 : 0;
-    return;
+    const begins: Between = (from) => from >= since;
+    return { holds: begins, all: begins, any: (_, to) => to >= since };
   }
   if (test === 'each') {
     const [month = 0, day] = String(values[0]).split('-').map(Number);
-    for (let row = 0; row < rows; row += 1) {
-      if (first[row] !== first[row]) continue;
-      const [from, to] = [new Date(first[row]!), new Date(second[row]!)];
-      const fits = (at: Date): boolean =>
-        at.getUTCMonth() + 1 === month && (day === undefined || at.getUTCDate() === day);
-      out[row] = fits(from) && fits(to) && from.getUTCFullYear() === to.getUTCFullYear() ? 1 : 0;
-    }
-    return;
+    const isMonth = (at: number): boolean => new Date(at).getUTCMonth() + 1 === month;
+    const isDay = (at: number): boolean => day === undefined || new Date(at).getUTCDate() === day;
+    const isOne: Between = (from, to) =>
+      isMonth(from) &&
+      isMonth(to) &&
+      new Date(from).getUTCFullYear() === new Date(to).getUTCFullYear();
+    const holds: Between = (from, to) => isOne(from, to) && isDay(from) && isDay(to);
+    return { holds, all: (from, to) => day === undefined && isOne(from, to), any: isOne };
   }
   const asked = askedInterval(String(values[0]));
-  if (!asked) return;
-  const [from, to] = [wall(asked.from), wall(asked.to)];
-  for (let row = 0; row < rows; row += 1) {
-    const [a, b] = [first[row]!, second[row]!];
-    const holds =
-      test === 'before'
-        ? b < from
-        : test === 'after'
-          ? a > to
-          : test === 'overlaps'
-            ? a <= to && b >= from
-            : a >= from && b <= to;
-    out[row] = holds ? 1 : 0;
-  }
+  if (!asked) return null;
+  const [first, last] = [wall(asked.from), wall(asked.to)];
+  const before: Between = (_, to) => to < first;
+  const after: Between = (from) => from > last;
+  const inside: Between = (from, to) => from >= first && to <= last;
+  const meets: Between = (from, to) => from <= last && to >= first;
+  if (test === 'before') return { holds: before, all: before, any: (from) => from < first };
+  if (test === 'after') return { holds: after, all: after, any: (_, to) => to > last };
+  return { holds: test === 'overlaps' ? meets : inside, all: inside, any: meets };
 }
 
-function fillNear({ first, second }: PairColumn, { test, values }: Condition, out: Flags): void {
-  const rows = Math.min(out.length, first.length);
+/** Times are told by months: only those of months at the ends of what is asked are looked at one by one. */
+function markTimes(
+  { first, second }: PairColumn,
+  steps: CodeColumn<string>,
+  condition: Condition,
+  now: Date,
+  out: Bits,
+): void {
+  const table = new Uint8Array(steps.size);
+  if (condition.test === 'has') return steps.mark(table.fill(1, 1), out);
+  const test = timeTest(condition, now);
+  if (!test) return;
+  for (let code = 1; code < table.length; code += 1) {
+    const span = spanOf(steps.value(code));
+    table[code] = !span ? 2 : test.all(...span) ? 1 : test.any(...span) ? 2 : 0;
+  }
+  steps.mark(table, out, (row) => test.holds(first[row]!, second[row]!));
+}
+
+function markNear({ first, second }: PairColumn, { test, values }: Condition, out: Bits): void {
   const [latitude, longitude, km] = values.map(Number) as [number, number, number];
   const [south, west, north, east] = values.map(Number) as [number, number, number, number];
   const band = km / 111 + 0.01;
-  for (let row = 0; row < rows; row += 1) {
+  for (let row = 0; row < first.length; row += 1) {
     const own = first[row]!;
     if (own !== own) continue;
-    if (test === 'has') out[row] = 1;
-    else if (test === 'box')
-      out[row] = isInside({ south, west, north, east }, own, second[row]!) ? 1 : 0;
-    else if (Math.abs(own - latitude) <= band)
-      out[row] = kilometres(latitude, longitude, own, second[row]!) <= km ? 1 : 0;
+    const holds =
+      test === 'has' ||
+      (test === 'box'
+        ? isInside({ south, west, north, east }, own, second[row]!)
+        : Math.abs(own - latitude) <= band &&
+          kilometres(latitude, longitude, own, second[row]!) <= km);
+    if (holds) out[row >>> 5]! |= 1 << (row & 31);
   }
 }
 
-function fillNumbers({ values: own }: NumberColumn, condition: Condition, out: Flags): void {
-  const rows = Math.min(out.length, own.length);
+function markNumbers({ values: own }: NumberColumn, condition: Condition, out: Bits): void {
   const { test, values } = condition;
   if (test === 'range' || test === 'has') {
     const [from, to] = (test === 'has' ? [null, null] : values) as (number | null)[];
     const [low, high] = [from ?? -Infinity, to ?? Infinity];
-    for (let row = 0; row < rows; row += 1)
-      out[row] = own[row]! >= low && own[row]! <= high ? 1 : 0;
+    for (let row = 0; row < own.length; row += 1)
+      if (own[row]! >= low && own[row]! <= high) out[row >>> 5]! |= 1 << (row & 31);
     return;
   }
   const holds = valueTest(condition);
-  for (let row = 0; row < rows; row += 1) out[row] = holds(own[row]!) ? 1 : 0;
+  for (let row = 0; row < own.length; row += 1)
+    if (holds(own[row]!)) out[row >>> 5]! |= 1 << (row & 31);
 }
 
 /** How a test holds for a text or number. */
@@ -123,7 +155,7 @@ function valueTest({ test, values }: Condition): (value: string | number) => boo
     : (value) => texts.some((text) => String(value).toLowerCase().startsWith(text));
 }
 
-function fillMany(
+function markMany(
   { column, names }: Extract<Kept, { as: 'many' | 'words' }>,
   condition: Condition,
   size: number,
@@ -165,54 +197,48 @@ const codesOf = (
   ids: string[],
 ): number[] => ids.flatMap((id) => names.codeOf(id) ?? []);
 
-function fillCodes(
-  index: ShelfIndex,
+function markCodes(
+  column: CodeColumn,
   condition: Condition,
   around: Surroundings,
-  out: Flags,
+  out: Bits,
 ): void {
   const { field: key, test, values } = condition;
-  const kept = index.kept(key);
-  if (kept.as !== 'code') return;
-  const { codes } = kept.column;
-  const rows = Math.min(out.length, codes.length);
-  if (test === 'has') {
-    for (let row = 0; row < rows; row += 1) out[row] = codes[row] ? 1 : 0;
-    return;
+  if (test === 'has') return column.mark(new Uint8Array(column.size).fill(1, 1), out);
+  if (!knownField(key).of) return column.mark(column.lookUp(valueTest(condition)), out);
+  const table = new Uint8Array(column.size);
+  for (const value of values) {
+    const id = idOfRef(value);
+    if (id === null) continue;
+    for (const one of test === 'in' ? around.foldersBelow(id) : [id]) table[column.codeOf(one)] = 1;
   }
-  const field = knownField(key);
-  const ids = field.of ? values.flatMap((value) => idOfRef(value) ?? []) : [];
-  const wished = new Set<string | number>(
-    test === 'in' ? ids.flatMap((id) => [...around.foldersBelow(id)]) : ids,
-  );
-  const table = kept.column.lookUp(field.of ? (value) => wished.has(value) : valueTest(condition));
-  for (let row = 0; row < rows; row += 1) out[row] = table[codes[row]!]!;
+  // What no item says has no code.
+  table[0] = 0;
+  column.mark(table, out);
 }
 
-/** Few of many items have one of many values: their bits are set; any other field is asked of every item. */
+/** What a condition holds for, in what the columns say. */
 function bitsOf(index: ShelfIndex, condition: Condition, around: Surroundings): Bits {
   const kept = index.kept(condition.field);
-  if (kept.as === 'many' || kept.as === 'words') {
-    const bits = filled(index.size, false);
-    fillMany(kept, condition, index.size, bits);
-    return bits;
-  }
-  const out = scratch(index.size);
-  if (kept.as === 'code') fillCodes(index, condition, around, out);
-  else if (kept.as === 'number') fillNumbers(kept.column, condition, out);
-  else if (knownField(condition.field).type === 'position') fillNear(kept.column, condition, out);
-  else fillTime(kept.column, condition, around.now, out);
-  return packed(out);
+  const out = filled(index.size, false);
+  if (kept.as === 'many' || kept.as === 'words') markMany(kept, condition, index.size, out);
+  else if (kept.as === 'code') markCodes(kept.column, condition, around, out);
+  else if (kept.as === 'number') markNumbers(kept.column, condition, out);
+  else if (kept.steps) markTimes(kept.column, kept.steps, condition, around.now, out);
+  else markNear(kept.column, condition, out);
+  return out;
 }
 
-function packedFrom(slow: Uint8Array, size: number): Bits {
-  const out = scratch(size);
-  out.set(slow.subarray(0, size));
-  return packed(out);
+/** What a condition holds for; where that is few, their rows as well. */
+export interface Held {
+  bits: Bits;
+  few: Uint32Array | null;
 }
+/** Rows that are looked at one by one rather than joined word by word. */
+const MOST_FEW = 4096;
 
 /** What conditions were found to hold for, kept by whoever asks; `make` finds it out. */
-export type Memory = (condition: Condition, make: () => Bits) => Bits;
+export type Memory = (condition: Condition, make: () => Held) => Held;
 
 /** One condition, its negation left aside. */
 function found(
@@ -220,35 +246,83 @@ function found(
   condition: Condition,
   around: Surroundings,
   memory: Memory,
-): Bits {
+): Held {
   const slow = isSlow(condition) ? around.slow.get(slowKey(condition)) : undefined;
   return memory(condition, () => {
-    const bits = slow ? packedFrom(slow, index.size) : bitsOf(index, condition, around);
-    if (condition.field !== 'collection' || condition.test !== 'is') return bits;
-    for (const value of condition.values) {
-      const nodes = around.collection(idOfRef(value) ?? '');
-      if (nodes) or(bits, evaluate(index, { all: nodes }, around, memory));
-    }
-    return bits;
+    const bits = slow?.slice() ?? bitsOf(index, condition, around);
+    if (condition.field === 'collection' && condition.test === 'is')
+      for (const value of condition.values) {
+        const nodes = around.collection(idOfRef(value) ?? '');
+        if (nodes) or(bits, evaluate(index, { all: nodes }, around, memory));
+      }
+    const count = countOf(bits);
+    return { bits, few: count <= MOST_FEW ? rowsOf(bits, count) : null };
   });
 }
 
-/** Which items a node holds for, those that are there no more among them. */
+/** What a condition holds for, its negation left aside. It is kept: nobody changes it. */
+export const conditionBits = (...asked: Parameters<typeof found>): Bits => found(...asked).bits;
+
+/**
+ * The rows all of some nodes hold for, where one of them is a condition that holds for few; else null. Those that are
+ * there no more may be among them.
+ */
+export function fewOf(
+  index: ShelfIndex,
+  nodes: readonly Node[],
+  around: Surroundings,
+  memory: Memory,
+): Uint32Array | null {
+  let best: Uint32Array | null = null;
+  const held = nodes.map((node) => (isCondition(node) ? found(index, node, around, memory) : null));
+  nodes.forEach((node, at) => {
+    const few = isCondition(node) && !node.not ? held[at]!.few : null;
+    if (few && (!best || few.length < best.length)) best = few;
+  });
+  if (best === null) return null;
+  const sets = nodes.map((node, at) => ({
+    bits: held[at]?.bits ?? evaluate(index, node, around, memory),
+    holds: !(isCondition(node) && node.not),
+  }));
+  return (best as Uint32Array).filter((row) =>
+    sets.every(({ bits, holds }) => isIn(bits, row) === holds),
+  );
+}
+
+/** Leave of some items those a node holds for. */
+function narrow(
+  index: ShelfIndex,
+  node: Node,
+  around: Surroundings,
+  memory: Memory,
+  into: Bits,
+): void {
+  if (isCondition(node))
+    return (node.not ? andNot : and)(into, found(index, node, around, memory).bits);
+  const [word, nodes] = groupOf(node);
+  if (word === 'all') for (const part of nodes) narrow(index, part, around, memory, into);
+  else and(into, evaluate(index, node, around, memory));
+}
+
+/**
+ * Which items a node holds for, of all or of some; where none are given, those that are there no more may be among them.
+ * @param some are changed
+ */
 export function evaluate(
   index: ShelfIndex,
   node: Node,
   around: Surroundings,
   memory: Memory,
+  some?: Bits,
 ): Bits {
-  if (isCondition(node)) {
-    const bits = found(index, node, around, memory).slice();
-    if (node.not) flip(bits, index.size);
+  const [word, nodes] = isCondition(node) ? (['all', [node]] as const) : groupOf(node);
+  if (some || word === 'all') {
+    const bits = some ?? filled(index.size, true);
+    narrow(index, node, around, memory, bits);
     return bits;
   }
-  const [word, nodes] = groupOf(node);
-  const bits = filled(index.size, word === 'all');
-  const join = word === 'all' ? and : or;
-  for (const part of nodes) join(bits, evaluate(index, part, around, memory));
+  const bits = filled(index.size, false);
+  for (const part of nodes) or(bits, evaluate(index, part, around, memory));
   if (word === 'none') flip(bits, index.size);
   return bits;
 }

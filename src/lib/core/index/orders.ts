@@ -16,11 +16,18 @@ interface Order {
 /** Rows are few where there are as many times more. */
 const FEW = 24;
 
+/** Some rows, as bits or ascending. */
+interface Some {
+  readonly count: number;
+  readonly bits: Bits;
+  readonly rows: Uint32Array;
+}
+
 /** Rows of an order that are marked. */
-function marked(rows: Uint32Array, is: Bits, { length }: Uint32Array): Uint32Array {
-  const found = new Uint32Array(length);
+function marked(rows: Uint32Array, { bits, count }: Some): Uint32Array {
+  const found = new Uint32Array(count);
   for (let from = 0, at = 0; from < rows.length; from += 1)
-    if (isIn(is, rows[from]!)) found[at++] = rows[from]!;
+    if (isIn(bits, rows[from]!)) found[at++] = rows[from]!;
   return found;
 }
 
@@ -176,9 +183,9 @@ export class Orders {
   }
 
   /** Some rows in an order; downwards what is unknown stays last. */
-  put(by: string, down: boolean, is: Bits, some: Uint32Array): Uint32Array {
+  put(by: string, down: boolean, some: Some): Uint32Array {
     const rows = this.ascending(by);
-    const found = some.length * FEW < rows.length ? this.#placed(by, some) : marked(rows, is, some);
+    const found = some.count * FEW < rows.length ? this.#placed(by, some.rows) : marked(rows, some);
     if (!down) return found;
     const isUnknown = this.#isUnknown(by);
     let known = found.length;
@@ -188,16 +195,24 @@ export class Orders {
     return found;
   }
 
-  /** The first of some rows in an order, as {@link put} would put them; without a walk through all where it can be. */
-  first(by: string, down: boolean, is: Bits, some: Uint32Array, count: number): Uint32Array {
-    if (some.length * FEW < this.index.total) return this.put(by, down, is, some).slice(0, count);
+  /** The first of some rows in an order, as {@link put} would put them: neither all nor these are put in order. */
+  first(by: string, down: boolean, some: Some, count: number): Uint32Array {
     const rows = this.ascending(by);
-    const found: number[] = [];
     const known = down ? this.#known(by, rows) : 0;
-    const wished = Math.min(count, some.length);
+    if (some.count * FEW < this.index.total) {
+      const places = this.#places(by);
+      const from = down
+        ? (place: number) => (place < known ? known - 1 - place : rows.length - 1 - place + known)
+        : (place: number) => place;
+      const best = least(some.rows, (row) => from(places[row]!), count);
+      return Uint32Array.from(best, (place) => rows[from(place)]!);
+    }
+    const found: number[] = [];
+    const { bits } = some;
+    const wished = Math.min(count, some.count);
     const take = (from: number, to: number, step: number): void => {
       for (let at = from; at !== to && found.length < wished; at += step)
-        if (isIn(is, rows[at]!)) found.push(rows[at]!);
+        if (isIn(bits, rows[at]!)) found.push(rows[at]!);
     };
     if (down) {
       take(known - 1, -1, -1);
@@ -217,18 +232,38 @@ export class Orders {
 
   /** Few rows by their places: faster than to walk through all. */
   #placed(by: string, some: Uint32Array): Uint32Array {
-    const order = this.#kept.get(by)!;
-    const { rows } = order;
-    if (!order.places) {
-      order.places = new Uint32Array(this.index.size);
-      for (let at = 0; at < rows.length; at += 1) order.places[rows[at]!] = at;
-    }
+    const { rows } = this.#kept.get(by)!;
+    const places = this.#places(by);
     const found = new Uint32Array(some.length);
-    for (let at = 0; at < some.length; at += 1) found[at] = order.places[some[at]!]!;
+    for (let at = 0; at < some.length; at += 1) found[at] = places[some[at]!]!;
     found.sort();
     for (let at = 0; at < found.length; at += 1) found[at] = rows[found[at]!]!;
     return found;
   }
+  #places(by: string): Uint32Array {
+    const order = this.#kept.get(by)!;
+    if (!order.places) {
+      order.places = new Uint32Array(this.index.size);
+      for (let at = 0; at < order.rows.length; at += 1) order.places[order.rows[at]!] = at;
+    }
+    return order.places;
+  }
+}
+
+/** The least places of some rows, ascending. */
+function least(rows: Uint32Array, placeOf: (row: number) => number, count: number): number[] {
+  const best: number[] = [];
+  let limit = Infinity;
+  for (let i = 0; i < rows.length; i += 1) {
+    const place = placeOf(rows[i]!);
+    if (place >= limit) continue;
+    let at = best.length;
+    while (at > 0 && best[at - 1]! > place) at -= 1;
+    best.splice(at, 0, place);
+    if (best.length > count) best.pop();
+    if (best.length === count) limit = best[count - 1]!;
+  }
+  return best;
 }
 
 /** Texts by their bytes in UTF-8, as the database's collation C orders them: by code points. */

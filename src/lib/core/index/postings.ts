@@ -1,9 +1,23 @@
+import type { Codes } from './arrays';
 import { say, type Bits } from './bits';
 
 /** Lists of items, one after the other: where each begins, and what they hold. */
 export interface Listed {
   offsets: Uint32Array;
   rows: Uint32Array;
+}
+
+/** Items by their code. @param size codes there are; items that say nothing are in no list */
+export function listed(codes: Codes, size: number): Listed {
+  const offsets = new Uint32Array(size + 1);
+  for (let row = 0; row < codes.length; row += 1)
+    if (codes[row] !== 0) offsets[codes[row]! + 1]! += 1;
+  for (let code = 0; code < size; code += 1) offsets[code + 1]! += offsets[code]!;
+  const next = offsets.slice();
+  const rows = new Uint32Array(offsets[size]!);
+  for (let row = 0; row < codes.length; row += 1)
+    if (codes[row] !== 0) rows[next[codes[row]!]!++] = row;
+  return { offsets, rows };
 }
 
 /**

@@ -1,4 +1,6 @@
-import type { CodeColumn } from './columns';
+import { resized, shared } from './arrays';
+import { told, type CodeColumn } from './columns';
+import type { Count, Sums } from './counting';
 import type { ShelfIndex } from './shelfIndex';
 
 /** Different things one profile may tell at first; what does not fit begins another. */
@@ -9,10 +11,10 @@ const MOST_TOLD_SINCE = 65_536;
 const MOST_CELLS = 1 << 22;
 
 /** What some columns say together: a code for each of the different things that items say in them. */
-class Profile {
+export class Profile {
   readonly columns: CodeColumn[] = [];
   /** What each row says. */
-  #codes: Uint16Array<ArrayBuffer>;
+  #codes: Uint16Array;
   /** For each column its code in each thing told. */
   #parts: Uint32Array[] = [];
   /** Things told, by the codes of all columns; made when the first item changes. */
@@ -20,7 +22,7 @@ class Profile {
   told = 1;
 
   constructor(size: number) {
-    this.#codes = new Uint16Array(size);
+    this.#codes = shared(Uint16Array, size);
   }
 
   /** Take a column in, where what is told together stays little. @returns whether it was */
@@ -30,7 +32,7 @@ class Profile {
     const table = new Uint32Array(this.told * kinds);
     const before = this.#codes;
     const own = column.codes;
-    const codes = new Uint16Array(before.length);
+    const codes = shared(Uint16Array, before.length);
     const first: number[] = [];
     for (let row = 0; row < codes.length; row += 1) {
       const cell = before[row]! * kinds + (row < own.length ? own[row]! : 0);
@@ -54,8 +56,7 @@ class Profile {
   /** Take in what a row says now. @returns false where too much is told */
   update(row: number): boolean {
     if (row >= this.#codes.length) {
-      const grown = new Uint16Array(Math.ceil(row * 1.25) + 1);
-      grown.set(this.#codes);
+      const grown = resized(this.#codes, row * 1.25 + 1);
       this.#codes = grown.fill(this.#thing(this.columns.map(() => 0)), this.#codes.length);
     }
     const thing = this.#thing(this.columns.map(({ codes }) => codes[row] ?? 0));
@@ -84,20 +85,18 @@ class Profile {
     return this.told++;
   }
 
-  /** How often some rows say each code of each column. */
-  sums(rows: Uint32Array): Map<CodeColumn, Uint32Array> {
-    const codes = this.#codes;
-    const told = new Uint32Array(this.told);
-    for (let at = 0; at < rows.length; at += 1) told[codes[rows[at]!]!]! += 1;
-    const things = new Uint32Array(this.told);
-    let said = 0;
-    for (let thing = 0; thing < told.length; thing += 1) if (told[thing]) things[said++] = thing;
+  /** What is counted to tell how often some items say each code of each column: {@link parted} tells it. */
+  counting(): Count {
+    return { how: 'codes', codes: this.#codes, size: this.told };
+  }
+  /** How often each code of each column is told, from what was counted. */
+  parted({ codes: things, counts }: Sums): ReadonlyMap<CodeColumn, Sums> {
     return new Map(
       this.columns.map((column, at) => {
         const part = this.#parts[at]!;
         const sums = new Uint32Array(column.size);
-        for (let i = 0; i < said; i += 1) sums[part[things[i]!]!]! += told[things[i]!]!;
-        return [column, sums];
+        for (let i = 0; i < things.length; i += 1) sums[part[things[i]!]!]! += counts[i]!;
+        return [column, { ...told(sums), lacking: sums[0]! }];
       }),
     );
   }
@@ -114,8 +113,6 @@ export class Profiles {
   /** Whether some were given up since all were made. */
   isSpoilt = false;
   readonly #changed = new Set<number>();
-  /** What was counted over rows that are looked at now. */
-  readonly #counted = new WeakMap<Uint32Array, Map<Profile, Map<CodeColumn, Uint32Array>>>();
 
   constructor(readonly index: ShelfIndex) {
     index.onchange.add((row) => {
@@ -154,18 +151,10 @@ export class Profiles {
     this.#keep(fitting);
   }
 
-  /**
-   * How often some rows say each code of a column. Rows that are asked about again must be the same, unchanged since.
-   * @returns null where it is better counted by itself
-   */
-  sums(rows: Uint32Array, column: CodeColumn): Uint32Array | null {
+  /** The profile that tells of a column; none where so few items are better counted by themselves. */
+  of(column: CodeColumn, items: number): Profile | undefined {
     this.#follow();
     const profile = this.#of.get(column);
-    if (!profile || rows.length < profile.told) return null;
-    let counted = this.#counted.get(rows);
-    if (!counted) this.#counted.set(rows, (counted = new Map()));
-    let sums = counted.get(profile);
-    if (!sums) counted.set(profile, (sums = profile.sums(rows)));
-    return sums.get(column)!.slice();
+    return profile && items >= profile.told ? profile : undefined;
   }
 }

@@ -35,7 +35,8 @@ export const inOrder = (values: Record<string, unknown>): unknown[] =>
 
 const [monthOf, yearOf] = [stepNames('month'), stepNames('year')];
 /** The finest step a time lies in whole: its month, its year, or empty where it is known less exactly. */
-function stepOf(from: number, to: number): string {
+function stepOf(from: number, to: number | null): string {
+  if (to === null) return '';
   const month = monthOf(from);
   if (month === monthOf(to)) return month;
   const year = yearOf(from);
@@ -144,8 +145,7 @@ export class ShelfIndex {
     if (kept.as === 'pair') {
       const [first, second] = (value ?? [null, null]) as [number | null, number | null];
       const isOther = kept.column.set(ord, first, second);
-      if (isOther)
-        kept.steps?.set(ord, first === null || second === null ? null : stepOf(first, second));
+      if (isOther) kept.steps?.set(ord, first === null ? null : stepOf(first, second));
     } else if (isListed(kept)) this.setMany(field.key, ord, (value ?? []) as string[]);
     else if (kept.as === 'number') kept.column.set(ord, (value as number | null) ?? null);
     else if (SAID.has(field.key)) kept.column.set(ord, value ? 'said' : null);
@@ -197,6 +197,7 @@ export class ShelfIndex {
   /** Make ready what is made when first asked for, before anybody waits for it. */
   prepare(): void {
     for (const kept of this.fields.values()) {
+      if (kept.as === 'number') kept.column.prepare();
       if (!isListed(kept)) continue;
       if (kept.as === 'many') kept.column.prepare();
       kept.names.prepare();
@@ -226,8 +227,7 @@ export class ShelfIndex {
       if (saved.as === 'code')
         index.fields.set(field.key, { as: 'code', column: CodeColumn.from(saved as never) });
       else if (saved.as === 'number') {
-        const column = new NumberColumn();
-        column.values = saved['values'] as Float64Array<ArrayBuffer>;
+        const column = new NumberColumn(saved['values'] as Float64Array);
         index.fields.set(field.key, { as: 'number', column });
       } else if (saved.as === 'pair') {
         const column = new PairColumn();

@@ -3,6 +3,7 @@ import type { Density, Unit } from '#core/timeline/bins';
 import type { Choice, Choices, FolderNode, Wall } from '#core/catalogue/tile';
 import { closest, nodeOfName, type Close } from '#core/choices/closest';
 import { fieldOf, knownField } from '#core/fields/registry';
+import type { Facets } from '#core/index/answers';
 import { shelfOf, type Shelf } from '#core/holdings/shelf';
 import { formatQuery } from '#core/query/grammar';
 import { groupFieldOf, refTo, type Query } from '#core/query/tree';
@@ -48,7 +49,7 @@ interface Answered {
   facets: {
     total: number;
     ids: string[];
-    facets: Record<string, { value: string | number; count: number }[]>;
+    facets: Facets;
   };
 }
 export type AnswerTo<A extends Ask> = Answered[A['ask']];
@@ -171,14 +172,14 @@ const answers: {
   },
   async facets(living, { query, fields, page }) {
     const around = await living.around(query);
-    const facets = fields.map(
-      (key) => [key, living.answers.most(query, key, around, MOST_FACETS)] as const,
+    const total = living.answers.found(query, around).count;
+    const ids = Array.from(living.answers.first(query, around, page), (row) =>
+      living.index.idOf(row),
     );
-    return {
-      total: living.answers.found(query, around).count,
-      ids: Array.from(living.answers.first(query, around, page), (row) => living.index.idOf(row)),
-      facets: Object.fromEntries(facets),
-    };
+    const facets = await living.counting((how) =>
+      living.answers.facets(query, fields, around, MOST_FACETS, how),
+    );
+    return { total, ids, facets };
   },
 };
 

@@ -1,6 +1,7 @@
 import { sql, type Kysely } from 'kysely';
 import type { Pool } from 'pg';
-import { Answers } from '#core/index/answers';
+import { Answers, countedHere, type Counting } from '#core/index/answers';
+import { filled, say, type Bits } from '#core/index/bits';
 import { isSlow, slowKey, type Surroundings } from '#core/index/evaluate';
 import { ShelfIndex } from '#core/index/shelfIndex';
 import { nameOf, type Name } from '#core/choices/closest';
@@ -10,7 +11,8 @@ import { conditionsOf, EVERYTHING, type Condition, type Node, type Query } from 
 import type { Database } from '../db/schema';
 import { asked } from '../query/conditions';
 import { FROM } from '../query/expressions';
-import { loadAll, loadItems, loadStates, readNames, type Names } from './load';
+import type { Counter } from './counter';
+import { loadAll, loadItems, loadStates, readNames, type Change, type Names } from './load';
 
 type Db = Kysely<Database>;
 
@@ -30,13 +32,15 @@ export class LivingIndex {
   #seen = new Set<number>();
   /** When the log was last read to its end. */
   caughtUpAt = 0;
-  #slow = new Map<string, Uint8Array>();
+  #slow = new Map<string, Bits>();
   #slowVersion = 0;
   #hands = new Map<string, ReadonlyMap<string, number>>();
 
   constructor(
     readonly db: Db,
     readonly pool: Pool,
+    /** Who counts besides this thread. */
+    readonly counter: Counter | null = null,
   ) {
     this.#wire();
   }
@@ -75,7 +79,9 @@ export class LivingIndex {
     const horizon = await this.#mark();
     const index = new ShelfIndex();
     const names = await readNames(this.db);
-    await loadAll({ db: this.db, pool: this.pool, index, names }, tell);
+    // Nobody asks it yet.
+    const change: Change = (act) => Promise.resolve(act());
+    await loadAll({ db: this.db, pool: this.pool, index, names, change }, tell);
     this.take(index, names, horizon);
     await this.catchUp();
   }
@@ -132,11 +138,15 @@ export class LivingIndex {
       this.index.touch();
     }
     items.push(...(await this.#twinsOf(items)));
-    const { db, pool, index } = this;
-    await loadItems({ db, pool, index, names: this.names }, { ids: [...new Set(items)], worded });
-    await loadStates(this.pool, this.index, [...new Set(places)]);
-    this.index.settle();
-    this.answers.settle();
+    const { db, pool, index, names } = this;
+    const change: Change = (act) => this.#change(act);
+    const reading = { db, pool, index, names, change };
+    await loadItems(reading, { ids: [...new Set(items)], worded });
+    await loadStates(reading, [...new Set(places)]);
+    await change(() => {
+      this.index.settle();
+      this.answers.settle();
+    });
     if (fresh.length > 0) this.#hands.clear();
     const { rows: below } = await sql<{
       no: number;
@@ -147,6 +157,38 @@ export class LivingIndex {
     this.horizon = next;
     this.caughtUpAt = Date.now();
     return fresh.length > 0;
+  }
+
+  readonly #counting = new Set<Promise<unknown>>();
+  #isToChange = false;
+  /** Let others count what lies in the columns: they do not change meanwhile. */
+  async counting<T>(count: (how: Counting) => Promise<T>): Promise<T> {
+    const how: Counting = (parts) =>
+      this.counter && !this.#isToChange
+        ? this.counter.count(parts)
+        : Promise.resolve(countedHere(parts));
+    const counted = count(how);
+    this.#counting.add(counted);
+    try {
+      return await counted;
+    } finally {
+      this.#counting.delete(counted);
+    }
+  }
+  /** Change the columns, once nobody counts any more; who begins meanwhile counts in this thread. */
+  async #change(act: () => void): Promise<void> {
+    this.#isToChange = true;
+    try {
+      while (this.#counting.size > 0) await Promise.allSettled([...this.#counting]);
+      act();
+    } finally {
+      this.#isToChange = false;
+    }
+  }
+
+  /** Take all that changed into the columns, before they are saved. */
+  async settle(): Promise<void> {
+    await this.#change(() => this.index.settle(1));
   }
 
   #list: { of: Names; names: Name[] } | null = null;
@@ -265,8 +307,8 @@ export class LivingIndex {
     const { rows } = await sql<{ ord: number }>`select i.ord from ${FROM} where ${where}`.execute(
       this.db,
     );
-    const hits = new Uint8Array(this.index.size);
-    for (const { ord } of rows) if (ord < hits.length) hits[ord] = 1;
+    const hits = filled(this.index.size, false);
+    for (const { ord } of rows) if (ord < this.index.size) say(hits, ord, true);
     this.#slow.set(key, hits);
   }
 

@@ -240,7 +240,7 @@ async function readMany(db: Db, names: Names, which: Which): Promise<Many> {
 
 /** Read items and take them in at once: nobody sees one half of what changed. @returns their ids */
 async function take(
-  { db, pool, index, names }: Reading,
+  { db, pool, index, names, change }: Reading,
   which: Which,
   hasWords: boolean,
 ): Promise<ReadonlySet<string>> {
@@ -248,13 +248,15 @@ async function take(
     rowsOf(db, pool, itemsOf(which), hasWords),
     readMany(db, names, which),
   ]);
-  for (const row of rows) {
-    put(index, row);
-    if (!row.there) continue;
-    const item = 'ids' in which ? row.id : row.ord;
-    index.setMany('terms', row.ord, [...(terms.get(item) ?? [])]);
-    index.setMany('collection', row.ord, [...(collections.get(item) ?? [])]);
-  }
+  await change(() => {
+    for (const row of rows) {
+      put(index, row);
+      if (!row.there) continue;
+      const item = 'ids' in which ? row.id : row.ord;
+      index.setMany('terms', row.ord, [...(terms.get(item) ?? [])]);
+      index.setMany('collection', row.ord, [...(collections.get(item) ?? [])]);
+    }
+  });
   return new Set(rows.map(({ id }) => id));
 }
 
@@ -264,7 +266,10 @@ export interface Reading {
   pool: Pool;
   index: ShelfIndex;
   names: Names;
+  /** Change the index when nobody counts. */
+  change: Change;
 }
+export type Change = (act: () => void) => Promise<void>;
 
 /**
  * Take some items in anew.
@@ -291,14 +296,15 @@ async function loadSome(reading: Reading, ids: string[], hasWords: boolean): Pro
     const some = ids.slice(from, from + STRETCH);
     const there = await take(reading, { ids: some }, hasWords);
     // Gone from the database altogether, or without a file: not to be found.
-    for (const id of some) if (!there.has(id)) reading.index.drop(id);
+    await reading.change(() => {
+      for (const id of some) if (!there.has(id)) reading.index.drop(id);
+    });
   }
 }
 
 /** Whether the files of some places are there, without reading anything else of their items. */
 export async function loadStates(
-  pool: Pool,
-  index: ShelfIndex,
+  { pool, index, change }: Omit<Reading, 'names'>,
   placeIds: readonly string[],
 ): Promise<void> {
   if (placeIds.length === 0) return;
@@ -310,7 +316,9 @@ export async function loadStates(
       values: [from, from + STATES, placeIds],
       rowMode: 'array',
     });
-    for (const [ord, state] of rows) index.setOne('file', ord, state);
+    await change(() => {
+      for (const [ord, state] of rows) index.setOne('file', ord, state);
+    });
   }
 }
 

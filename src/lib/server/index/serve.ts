@@ -1,11 +1,13 @@
 import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
 import { chmod, rename, rm, writeFile } from 'node:fs/promises';
+import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import { sql } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import type { House } from '../house/house';
 import { startListening } from '../live/listen';
 import { answerFrom, type Ask } from './answer';
+import { Counter } from './counter';
 import { LivingIndex } from './living';
 import { restored, saved } from './snapshot';
 import { socketOf } from './socket';
@@ -37,9 +39,13 @@ async function bodyOf(request: IncomingMessage): Promise<string> {
   return Buffer.concat(parts).toString();
 }
 
-/** Keep the index of an archive and answer on its socket until `stop`. */
-export function startIndex(house: House): IndexServer {
-  const living = new LivingIndex(house.db, house.pool);
+/**
+ * Keep the index of an archive and answer on its socket until `stop`.
+ * @param counting script of the thread that counts; where there is one core alone it would only stand in the way
+ */
+export function startIndex(house: House, counting: URL | null): IndexServer {
+  const counter = counting && availableParallelism() > 1 ? new Counter(counting, house.log) : null;
+  const living = new LivingIndex(house.db, house.pool, counter);
   const path = join(house.rooms.cache, 'index.snapshot');
   let isReady = false;
   let ended = false;
@@ -49,6 +55,7 @@ export function startIndex(house: House): IndexServer {
 
   const save = async (): Promise<void> => {
     if (!isReady || living.index.version === savedVersion) return;
+    await living.settle();
     const version = living.index.version;
     await writeFile(`${path}.part`, saved(living), { mode: 0o600 });
     await rename(`${path}.part`, path);
@@ -148,6 +155,7 @@ export function startIndex(house: House): IndexServer {
       server.close();
       await following;
       await save().catch(() => undefined);
+      await counter?.stop();
       await rm(socket, { force: true });
     },
   };

@@ -2,6 +2,7 @@ import { open, type FileHandle } from 'node:fs/promises';
 import { deserialize, serialize } from 'node:v8';
 import { createHash } from 'node:crypto';
 import { ALL_FIELDS } from '#core/fields/registry';
+import { resized, type Codes } from '#core/index/arrays';
 import { ShelfIndex } from '#core/index/shelfIndex';
 import type { LivingIndex } from './living';
 import { readNames } from './load';
@@ -33,12 +34,12 @@ export function* saved({ index, horizon }: LivingIndex): Generator<Buffer> {
   for (const { key } of ALL_FIELDS) yield* part({ key, ...index.plainField(key) });
 }
 
-/** Columns in memory of their own: some are views of all that was read of their field. */
+/** Columns in memory that another thread may read; what was read of their field is let go. */
 function alone<T>(value: T): T {
-  if (ArrayBuffer.isView(value))
-    return value.buffer.byteLength > value.byteLength && !Buffer.isBuffer(value)
-      ? ((value as unknown as Uint8Array).slice() as T)
-      : value;
+  if (ArrayBuffer.isView(value) && !Buffer.isBuffer(value)) {
+    const from = value as unknown as Codes | Float64Array;
+    return resized(from, from.length) as T;
+  }
   if (typeof value !== 'object' || value === null || Array.isArray(value)) return value;
   return Object.fromEntries(Object.entries(value).map(([key, one]) => [key, alone(one)])) as T;
 }

@@ -1,0 +1,165 @@
+import { BARS, bins } from '../choices/shown';
+import type { Codes } from './arrays';
+
+/**
+ * What is counted over some items, told by arrays alone: whoever has them can count it, another thread too.
+ * `codes` has one code for each item, 0 where it says nothing or lies beyond; `lists` has some, between two offsets;
+ * `numbers` are spread over bars.
+ */
+export type Count =
+  | { how: 'codes'; codes: Codes; size: number }
+  | { how: 'lists'; offsets: Uint32Array; codes: Codes; size: number }
+  | { how: 'numbers'; values: Float64Array; steps: Codes; edges: Float64Array };
+
+/** How often each code, or bar, is told of those that are, and how many items tell none. */
+export interface Sums {
+  /** In no order, each once; 0 is a code like others. */
+  codes: Uint32Array;
+  counts: Uint32Array;
+  lacking: number;
+  /** The smallest and the largest number; of none, infinite. */
+  span?: { from: number; to: number };
+}
+
+/** Counts by code, all 0 while nobody counts: most sets of items tell few of very many codes. */
+let sheet = new Uint32Array(0);
+/** Codes that are told, where they are few. */
+let noted = new Uint32Array(0);
+function sheetOf(size: number): Uint32Array {
+  if (sheet.length < size) {
+    sheet = new Uint32Array(size);
+    noted = new Uint32Array(size);
+  }
+  return sheet;
+}
+/** What the sheet says of the first codes, and leave it empty. @param few how many are noted, else all are looked at */
+function takeSheet(size: number, few: number | null): Pick<Sums, 'codes' | 'counts'> {
+  let count = few ?? 0;
+  const all = noted;
+  if (few === null)
+    for (let code = 0; code < size; code += 1) if (sheet[code] !== 0) all[count++] = code;
+  const codes = all.slice(0, count);
+  const counts = new Uint32Array(count);
+  for (let at = 0; at < count; at += 1) {
+    counts[at] = sheet[codes[at]!]!;
+    sheet[codes[at]!] = 0;
+  }
+  return { codes, counts };
+}
+/** Where so many times more codes than rows are there, those that are told are noted. */
+const FEW = 4;
+
+/** Rows are ascending: how many of them an array tells of. */
+function within(rows: Uint32Array, length: number): number {
+  let count = rows.length;
+  while (count > 0 && rows[count - 1]! >= length) count -= 1;
+  return count;
+}
+
+function countCodes(rows: Uint32Array, codes: Codes, size: number): Sums {
+  const sums = sheetOf(size);
+  const count = within(rows, codes.length);
+  if (rows.length * FEW < size) {
+    const own = noted;
+    let found = 0;
+    for (let at = 0; at < rows.length; at += 1) {
+      const code = at < count ? codes[rows[at]!]! : 0;
+      if (sums[code] === 0) own[found++] = code;
+      sums[code]! += 1;
+    }
+    const lacking = sums[0]!;
+    return { ...takeSheet(size, found), lacking };
+  }
+  // Four at a time: what one adds to does not wait for what the one before fetches.
+  let at = 0;
+  for (; at + 4 <= count; at += 4) {
+    const a = codes[rows[at]!]!;
+    const b = codes[rows[at + 1]!]!;
+    const c = codes[rows[at + 2]!]!;
+    const d = codes[rows[at + 3]!]!;
+    sums[a]! += 1;
+    sums[b]! += 1;
+    sums[c]! += 1;
+    sums[d]! += 1;
+  }
+  for (; at < count; at += 1) sums[codes[rows[at]!]!]! += 1;
+  sums[0]! += rows.length - count;
+  const lacking = sums[0]!;
+  return { ...takeSheet(size, null), lacking };
+}
+
+function countLists(rows: Uint32Array, offsets: Uint32Array, codes: Codes, size: number): Sums {
+  const sums = sheetOf(size);
+  const count = within(rows, offsets.length - 1);
+  const own = noted;
+  const isFew = rows.length * FEW < size;
+  let lacking = rows.length - count;
+  let found = 0;
+  for (let at = 0; at < count; at += 1) {
+    const row = rows[at]!;
+    const from = offsets[row]!;
+    const end = offsets[row + 1]!;
+    if (from === end) lacking += 1;
+    else if (isFew)
+      for (let i = from; i < end; i += 1) {
+        const code = codes[i]!;
+        if (sums[code] === 0) own[found++] = code;
+        sums[code]! += 1;
+      }
+    else for (let i = from; i < end; i += 1) sums[codes[i]!]! += 1;
+  }
+  return { ...takeSheet(size, isFew ? found : null), lacking };
+}
+
+/**
+ * Numbers have a step each, of some thousand that rise with them: only where an edge of the bars lies within a step,
+ * and at both ends, are the numbers themselves fetched.
+ * @param steps 0 for no number, else one more than how many edges are not above it
+ */
+function countNumbers(
+  rows: Uint32Array,
+  { values, steps, edges }: Extract<Count, { how: 'numbers' }>,
+): Sums {
+  const count = within(rows, steps.length);
+  const own = new Uint16Array(count);
+  let [least, most, known] = [edges.length + 2, 0, 0];
+  for (let at = 0; at < count; at += 1) {
+    const step = steps[rows[at]!]!;
+    own[at] = step;
+    if (step === 0) continue;
+    known += 1;
+    if (step < least) least = step;
+    if (step > most) most = step;
+  }
+  const span = { from: Infinity, to: -Infinity };
+  const lacking = rows.length - known;
+  if (known === 0) return { codes: new Uint32Array(0), counts: new Uint32Array(0), lacking, span };
+  for (let at = 0; at < count; at += 1) {
+    if (own[at] !== least && own[at] !== most) continue;
+    const value = values[rows[at]!]!;
+    if (value < span.from) span.from = value;
+    if (value > span.to) span.to = value;
+  }
+  const binOf = bins(span.from, span.to);
+  // What lies in a step whole belongs to one bar.
+  const barOf = new Uint8Array(edges.length + 2).fill(ASK);
+  for (let step = least + 1; step < most; step += 1) {
+    const bar = binOf(edges[step - 2]!);
+    if (bar === binOf(edges[step - 1]!)) barOf[step] = bar;
+  }
+  const sums = new Uint32Array(BARS);
+  for (let at = 0; at < count; at += 1) {
+    if (own[at] === 0) continue;
+    const bar = barOf[own[at]!]!;
+    sums[bar === ASK ? binOf(values[rows[at]!]!) : bar]! += 1;
+  }
+  return { codes: Uint32Array.from(sums.keys()), counts: sums, lacking, span };
+}
+const ASK = 255;
+
+/** Count over some items. @param rows ascending */
+export function countOver(rows: Uint32Array, count: Count): Sums {
+  if (count.how === 'codes') return countCodes(rows, count.codes, count.size);
+  if (count.how === 'lists') return countLists(rows, count.offsets, count.codes, count.size);
+  return countNumbers(rows, count);
+}

@@ -1,0 +1,113 @@
+import { fieldsThatCan } from '../fields/registry';
+import type { CodeColumn, Whole } from './columns';
+import type { Count, Sums } from './counting';
+import { Profiles, type Profile } from './profiles';
+import type { Kept, ShelfIndex } from './shelfIndex';
+
+/** What of a field is told by codes: its values, or the steps of its times. */
+export const codesOf = (kept: Kept): CodeColumn | undefined =>
+  kept.as === 'code' ? kept.column : kept.as === 'pair' ? kept.steps : undefined;
+
+/** Some items. */
+export interface Some {
+  count: number;
+  has: (row: number) => boolean;
+}
+
+/** What is to be counted, and what of each field that says. */
+export interface Plan {
+  counts: readonly Count[];
+  /** @param counted of each count its sums */
+  read: (counted: readonly Sums[]) => Map<string, Sums>;
+}
+
+/** What is counted of the fields of an index. */
+export class Tallies {
+  readonly #profiles: Profiles;
+  /** What profiles told of sets that are looked at now. */
+  readonly #told = new WeakMap<Some, Map<Profile, ReadonlyMap<CodeColumn, Sums>>>();
+
+  constructor(readonly index: ShelfIndex) {
+    this.#profiles = new Profiles(index);
+  }
+
+  /** Make ready what counts many fields at once. */
+  prepare(): void {
+    this.#profiles.make(
+      fieldsThatCan('count').flatMap(({ key }) => codesOf(this.index.kept(key)) ?? []),
+    );
+  }
+
+  /** Make them anew where items say too much by now that is new. */
+  settle(): void {
+    if (this.#profiles.isSpoilt) this.prepare();
+  }
+
+  /** What is counted to tell fields of some items: always the same, for profiles are asked once. */
+  plan(some: Some, keys: readonly string[]): Plan {
+    const counts: Count[] = [];
+    const places = new Map<Profile, number>();
+    const { count } = some;
+    const told = this.#told.get(some) ?? new Map<Profile, ReadonlyMap<CodeColumn, Sums>>();
+    this.#told.set(some, told);
+    const readers = keys.map((key): ((counted: readonly Sums[]) => Sums) => {
+      const kept = this.index.kept(key);
+      if (kept.as === 'number') {
+        const at = counts.push(kept.column.counting()) - 1;
+        return (counted) => counted[at]!;
+      }
+      if (kept.as === 'many') {
+        const { column } = kept;
+        const counting = column.counting();
+        if (!counting) return () => ({ ...NOTHING, lacking: count });
+        const at = counts.push(counting) - 1;
+        return (counted) => column.told(counted[at]!, some.has);
+      }
+      const column = codesOf(kept);
+      if (!column) throw new TypeError(`“${key}” has no codes`);
+      const same = column.same(this.index.total);
+      if (same >= 0) return () => alike(same, count);
+      const profile = this.#profiles.of(column, count);
+      if (!profile) {
+        const at = counts.push(column.counting()) - 1;
+        return (counted) => counted[at]!;
+      }
+      if (!told.has(profile) && !places.has(profile))
+        places.set(profile, counts.push(profile.counting()) - 1);
+      return () => told.get(profile)!.get(column)!;
+    });
+    return {
+      counts,
+      read: (counted) => {
+        for (const [profile, at] of places) told.set(profile, profile.parted(counted[at]!));
+        return new Map(keys.map((key, at) => [key, readers[at]!(counted)]));
+      },
+    };
+  }
+
+  /** Sums over everything; null where none are kept. */
+  whole(key: string): Whole | null {
+    const kept = this.index.kept(key);
+    const { total } = this.index;
+    if (kept.as === 'many') return kept.column.whole(total);
+    const codes = codesOf(kept);
+    if (!codes) return null;
+    const sums = codes.whole(total);
+    return { sums, lacking: sums[0]! };
+  }
+}
+
+/** Nobody tells anything. */
+export const NOTHING: Pick<Sums, 'codes' | 'counts'> = {
+  codes: new Uint32Array(0),
+  counts: new Uint32Array(0),
+};
+
+/** All of some items have one code. */
+function alike(code: number, count: number): Sums {
+  return {
+    codes: Uint32Array.of(code),
+    counts: Uint32Array.of(count),
+    lacking: code === 0 ? count : 0,
+  };
+}
