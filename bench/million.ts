@@ -6,6 +6,7 @@ import { is, refTo, type Node, type Query } from '#core/query/tree';
 import type { House } from '#server/house/house';
 import type { AnswerTo, Ask } from '#server/index/answer';
 import { askIndex } from '#server/index/client';
+import { INDEX_ENVIRONMENT } from '#server/index/process';
 import { changeRecords } from '#server/records/records';
 import { summaryOfItems } from '#server/records/summary';
 import { randomOf } from './material';
@@ -29,6 +30,7 @@ export async function startIndexProcess(house: House): Promise<RunningIndex> {
   const child = spawn(process.execPath, [...process.execArgv, process.argv[1]!, 'index'], {
     env: {
       ...process.env,
+      ...INDEX_ENVIRONMENT,
       MINDFUL_HOME: house.settings.home,
       DATABASE_URL: house.databaseUrl,
       MINDFUL_LOG: 'warn',

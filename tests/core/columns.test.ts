@@ -5,6 +5,7 @@ import { filled, isIn, rowsOf, say } from '#core/index/bits';
 import { CodeColumn, ManyColumn, NumberColumn } from '#core/index/columns';
 import { countOver, type Sums } from '#core/index/counting';
 import { evaluate, type Surroundings } from '#core/index/evaluate';
+import { ItemSet } from '#core/index/itemSet';
 import { inOrder, ShelfIndex } from '#core/index/shelfIndex';
 import { askedInterval } from '#core/query/meaning';
 import type { Condition } from '#core/query/tree';
@@ -22,6 +23,7 @@ describe('columns of the index', () => {
   const { int } = seeded(11);
 
   it('find items by their code alike, looked through or listed, through changes', () => {
+    let wereFew = 0;
     for (const [codes, every] of [
       [8, 1],
       [300, 1],
@@ -43,7 +45,13 @@ describe('columns of the index', () => {
         const perhaps = column.codeOf(odd);
         if (!wished.has(odd) && perhaps > 0) table[perhaps] = 2;
         const out = filled(90_100, false);
-        column.mark(table, out, (row) => row % 2 === 1);
+        const isOdd = (row: number): boolean => row % 2 === 1;
+        column.mark(table, out, isOdd);
+        const few = column.few(table, isOdd);
+        if (few) {
+          wereFew += 1;
+          expect([...ItemSet.of(few, 90_100).rows]).toEqual([...rowsOf(out)]);
+        }
         const expected = [...plain]
           .filter(([row, value]) => wished.has(value) || (value === odd && row % 2 === 1))
           .map(([row]) => row);
@@ -52,6 +60,7 @@ describe('columns of the index', () => {
           set(int(1, 90_050), int(0, 9) === 0 ? null : int(0, codes - 1));
       }
     }
+    expect(wereFew).toBeGreaterThan(5);
   });
 
   it('tell how many of some items have each of many values, through changes', () => {
@@ -104,7 +113,8 @@ describe('columns of the index', () => {
         const rows = Uint32Array.from({ length: 9500 }, (_, row) => row).filter(
           (row) => row % every === 0,
         );
-        const { counts, lacking, span } = countOver(rows, column.counting());
+        const sums = countOver(rows, column.steps.counting());
+        const { counts, lacking, span } = column.spread(sums, new ItemSet({ rows }, 9500));
         const own = [...rows].flatMap((row) => plain.get(row) ?? []);
         const [from, to] = [Math.min(...own), Math.max(...own)];
         const expected = new Array<number>(BARS).fill(0);
@@ -117,7 +127,9 @@ describe('columns of the index', () => {
           set(int(1, 9400), int(0, 9) === 0 ? null : some() * (turn + 1));
       }
     }
-    const none = countOver(Uint32Array.of(3, 4), new NumberColumn().counting());
+    const rows = Uint32Array.of(3, 4);
+    const empty = new NumberColumn();
+    const none = empty.spread(countOver(rows, empty.steps.counting()), new ItemSet({ rows }, 9500));
     expect([none.lacking, none.span]).toEqual([2, { from: Infinity, to: -Infinity }]);
   });
 

@@ -4,35 +4,19 @@ import type { Histogram, WallGroup } from '../catalogue/tile';
 import { formatQuery } from '../query/grammar';
 import { conditionsOf, idOfRef, type Condition, type Node, type Query } from '../query/tree';
 import { densityOf, stepNames, type Density, type Unit } from '../timeline/bins';
-import {
-  andNot,
-  bitsOf,
-  countOf,
-  countOfBoth,
-  filled,
-  isIn,
-  markWhere,
-  rowsOf,
-  type Bits,
-} from './bits';
+import { andNot, countOfBoth, filled, markWhere, type Bits } from './bits';
 import { told, type PairColumn, type Whole } from './columns';
-import { countOver, type Count, type Sums } from './counting';
-import {
-  conditionBits,
-  evaluate,
-  fewOf,
-  type Held,
-  type Memory,
-  type Surroundings,
-} from './evaluate';
+import { countOver, NOTHING, type Count, type Sums } from './counting';
+import { evaluate, fewOf, found as foundOf, type Memory, type Surroundings } from './evaluate';
+import { ItemSet } from './itemSet';
 import { Orders, type RankOf } from './orders';
 import type { ShelfIndex } from './shelfIndex';
-import { codesOf, NOTHING, Tallies } from './tallies';
+import { codesOf, Tallies } from './tallies';
 
 /** Rows of results kept for those who scroll through them, in all: 4 bytes each. */
-const MOST_ROWS_KEPT = 3_000_000;
+const MOST_ROWS_KEPT = 2_000_000;
 /** Words of bits of conditions kept: of a million items each takes 31,250. */
-const MOST_CONDITIONS_KEPT = 5_000_000;
+const MOST_CONDITIONS_KEPT = 4_000_000;
 
 /** Sentences whose facets are kept: one looks at the same again, and at what everybody looks at. */
 const MOST_FACETS_KEPT = 100;
@@ -40,45 +24,9 @@ const MOST_FACETS_KEPT = 100;
 /** So few are looked at one by one. */
 const FEW = 4096;
 
-/** What a query finds, in no order: items as bits, as rows, or both. */
-export class Found {
-  readonly count: number;
-  #bits: Bits | null;
-  #rows: Uint32Array | null;
-  /** All other items, where those are fewer; made when first counted. */
-  others?: Found;
-
-  constructor(
-    { bits, rows }: Items,
-    /** One more than the largest small integer. */
-    readonly size: number,
-  ) {
-    this.#bits = bits ?? null;
-    this.#rows = rows ?? null;
-    this.count = rows ? rows.length : countOf(bits!);
-  }
-  get bits(): Bits {
-    return (this.#bits ??= bitsOf(this.rows, this.size));
-  }
-  /** Ascending. */
-  get rows(): Uint32Array {
-    return (this.#rows ??= rowsOf(this.#bits!, this.count));
-  }
-  /** Whichever is there and smaller. */
-  get items(): Items {
-    return this.#rows && (!this.#bits || this.count * 32 < this.size)
-      ? { rows: this.#rows }
-      : { bits: this.#bits! };
-  }
-  readonly has = (row: number): boolean => isIn(this.bits, row);
-}
-
-/** Some items, either way. */
-export type Items = { bits: Bits; rows?: never } | { rows: Uint32Array; bits?: never };
-
 /** What is counted over some items. */
 export interface Part {
-  found: Found;
+  found: ItemSet;
   counts: readonly Count[];
 }
 /** Whoever counts: of each part its sums. */
@@ -101,10 +49,15 @@ export type Facets = Record<string, { values: (string | number)[]; counts: numbe
 
 /** The answers of one index. */
 export class Answers {
-  readonly #found = new Latest<Found>(({ count, size }) => count + size / 32);
+  readonly #found = new Latest<ItemSet>(({ count, size }) => count + size / 32);
   readonly #results = new Latest<Uint32Array>(({ length }) => length);
   /** What each condition holds for. */
-  readonly #conditions = new Latest<Held>(({ bits }) => bits.length, MOST_CONDITIONS_KEPT);
+  readonly #conditions = new Latest<ItemSet>(
+    ({ few, size }) => few?.length ?? size / 32,
+    MOST_CONDITIONS_KEPT,
+  );
+  /** All other items of sets that are more than half of everything. */
+  readonly #otherSets = new WeakMap<ItemSet, ItemSet>();
   readonly #facets = new Latest<Promise<Facets>>(() => 1, MOST_FACETS_KEPT);
   readonly orders: Orders;
   readonly #tallies: Tallies;
@@ -130,22 +83,22 @@ export class Answers {
   }
 
   /** Rows a query finds, in no order. */
-  found(query: Query, around: Surroundings): Found {
-    return this.#found.of(
-      keyOf(inNoOrder(query), around),
-      this.index.version,
-      () => new Found(this.#evaluate(query.where, around), this.index.size),
+  found(query: Query, around: Surroundings): ItemSet {
+    return this.#found.of(keyOf(inNoOrder(query), around), this.index.version, () =>
+      this.#evaluate(query.where, around),
     );
   }
-  #evaluate(nodes: readonly Node[], around: Surroundings): Items {
+  #evaluate(nodes: readonly Node[], around: Surroundings): ItemSet {
+    const { index } = this;
     const memory = this.#memory(around);
-    const few = fewOf(this.index, nodes, around, memory);
-    if (!few)
-      return {
-        bits: evaluate(this.index, { all: [...nodes] }, around, memory, this.#alive().slice()),
-      };
-    const { alive } = this.index;
-    return { rows: few.filter((row) => alive[row] === 1) };
+    const few = fewOf(index, nodes, around, memory);
+    if (few) {
+      const { alive } = index;
+      return new ItemSet({ rows: few.filter((row) => alive[row] === 1) }, index.size);
+    }
+    const all: Node = { all: [...nodes] };
+    const bits = evaluate(index, all, around, memory, this.#alive().slice());
+    return new ItemSet({ bits }, index.size);
   }
   #memory(around: Surroundings): Memory {
     return (condition, make) =>
@@ -156,7 +109,7 @@ export class Answers {
       const { alive, size } = this.index;
       const bits = filled(size, false);
       markWhere(alive, Uint8Array.of(0, 1), () => false, bits);
-      return { bits, few: null };
+      return new ItemSet({ bits }, size);
     });
     return held.bits;
   }
@@ -317,7 +270,7 @@ export class Answers {
         said.set(key, { ...told(whole.sums), lacking: whole.lacking });
       else byOthers.set(key, whole);
     }
-    const others = byOthers.size > 0 ? (found.others ??= this.#others(found)) : found;
+    const others = byOthers.size > 0 ? this.#others(found) : found;
     const [own, rest] = [
       this.#tallies.plan(found, byFound),
       this.#tallies.plan(others, [...byOthers.keys()]),
@@ -330,6 +283,10 @@ export class Answers {
       read: ([mine, theirs]) => {
         for (const [key, sums] of own.read(mine!)) said.set(key, sums);
         for (const [key, sums] of rest.read(theirs!)) said.set(key, less(byOthers.get(key)!, sums));
+        for (const key of keys) {
+          const kept = this.index.kept(key);
+          if (kept.as === 'number') said.set(key, kept.column.spread(said.get(key)!, found));
+        }
         return said;
       },
     };
@@ -340,22 +297,26 @@ export class Answers {
   }
 
   /** How many of some items have no position. */
-  #lacking(found: Found, key: string, { first }: PairColumn, around: Surroundings): number {
+  #lacking(found: ItemSet, key: string, { first }: PairColumn, around: Surroundings): number {
     if (found.count < FEW) {
       let lacking = 0;
       for (const row of found.rows) if (!(first[row]! === first[row]!)) lacking += 1;
       return lacking;
     }
     const has: Condition = { field: key, test: 'has', values: [] };
-    const bits = conditionBits(this.index, has, around, this.#memory(around));
+    const { bits } = foundOf(this.index, has, around, this.#memory(around));
     return found.count - countOfBoth(found.bits, bits);
   }
 
   /** Items that are not among some. */
-  #others({ bits }: Found): Found {
-    const others = this.#alive().slice();
-    andNot(others, bits);
-    return new Found({ bits: others }, this.index.size);
+  #others(found: ItemSet): ItemSet {
+    const known = this.#otherSets.get(found);
+    if (known) return known;
+    const bits = this.#alive().slice();
+    andNot(bits, found.bits);
+    const others = new ItemSet({ bits }, this.index.size);
+    this.#otherSets.set(found, others);
+    return others;
   }
 
   /** The values told most often of some fields, over what a query finds, and how often. */

@@ -1,7 +1,9 @@
+import { BARS, bins } from '../choices/shown';
 import { resized, shared, type Codes } from './arrays';
 import { markWhere, say, type Bits } from './bits';
-import type { Count, Sums } from './counting';
-import { listed, markListed, type Listed } from './postings';
+import { NOTHING, type Count, type Sums } from './counting';
+import type { ItemSet } from './itemSet';
+import { fewListed, listed, markListed, MOST_FEW, type Listed } from './postings';
 import { Texts, type PlainTexts } from './texts';
 
 /**
@@ -121,7 +123,10 @@ export class CodeColumn<V extends string | number = string | number> {
   }
 
   get(row: number): V | null {
-    return this.value(this.codes[row] ?? 0);
+    return this.value(this.codeAt(row));
+  }
+  codeAt(row: number): number {
+    return this.codes[row] ?? 0;
   }
 
   /** How many of all items have each code, and how many none. @param total items there are */
@@ -152,12 +157,9 @@ export class CodeColumn<V extends string | number = string | number> {
     if (this.#listed && this.#listed.since.set(row, code).size > MOST_SINCE) this.#listed = null;
   }
 
-  /**
-   * Mark every item whose code a table says yes to; of those it says perhaps to, those that hold.
-   * @param table 1 yes, 2 perhaps, by code
-   */
-  mark(table: Uint8Array, out: Bits, holds: (row: number) => boolean = () => false): void {
-    const { codes } = this;
+  /** Codes a table says yes or perhaps to, where these are better looked up in lists. */
+  #hits(table: Uint8Array): { hits: number[]; marked: number } | null {
+    if (table[0] !== 0 || this.#tally.used <= MOST_SCANNED) return null;
     const hits: number[] = [];
     let marked = 0;
     for (let code = 1; code < table.length; code += 1)
@@ -165,18 +167,57 @@ export class CodeColumn<V extends string | number = string | number> {
         hits.push(code);
         marked += this.#tally.of(code);
       }
-    const isFew = table[0] === 0 && marked * FEW < codes.length && this.#tally.used > MOST_SCANNED;
-    if (!isFew) return markWhere(codes, table, holds, out);
-    this.#listed ??= { lists: listed(codes, this.size), since: new Map() };
-    const { offsets, rows } = this.#listed.lists;
-    for (const code of hits) {
+    return marked * FEW < this.codes.length ? { hits, marked } : null;
+  }
+  #lists(): { lists: Listed; since: Map<number, number> } {
+    return (this.#listed ??= { lists: listed(this.codes, this.size), since: new Map() });
+  }
+
+  /** Every item that has one of some codes, each once. */
+  each(codes: readonly number[], act: (row: number) => void): void {
+    const {
+      lists: { offsets, rows },
+      since,
+    } = this.#lists();
+    for (const code of codes)
+      if (code + 1 < offsets.length)
+        for (let at = offsets[code]!; at < offsets[code + 1]!; at += 1)
+          if (since.size === 0 || !since.has(rows[at]!)) act(rows[at]!);
+    if (since.size === 0) return;
+    const wished = new Set(codes);
+    for (const [row, code] of since) if (wished.has(code)) act(row);
+  }
+
+  /**
+   * Items whose code a table says yes to, and of those it says perhaps to, those that hold, where these are few.
+   * @param table 1 yes, 2 perhaps, by code
+   */
+  few(table: Uint8Array, holds: (row: number) => boolean = () => false): number[] | null {
+    const found = this.#hits(table);
+    if (!found || found.marked > MOST_FEW) return null;
+    const few: number[] = [];
+    this.each(found.hits, (row) => {
+      if (table[this.codes[row]!] === 1 || holds(row)) few.push(row);
+    });
+    return few;
+  }
+
+  /** Mark all of these. @param table 1 yes, 2 perhaps, by code */
+  mark(table: Uint8Array, out: Bits, holds: (row: number) => boolean = () => false): void {
+    const found = this.#hits(table);
+    if (!found) return markWhere(this.codes, table, holds, out);
+    const {
+      lists: { offsets, rows },
+      since,
+    } = this.#lists();
+    for (const code of found.hits) {
       if (code + 1 >= offsets.length) continue;
       for (let at = offsets[code]!; at < offsets[code + 1]!; at += 1) {
         const row = rows[at]!;
         if (table[code] === 1 || holds(row)) out[row >>> 5]! |= 1 << (row & 31);
       }
     }
-    for (const [row, code] of this.#listed.since)
+    for (const [row, code] of since)
       say(out, row, table[code] === 1 || (table[code] === 2 && holds(row)));
   }
 
@@ -210,17 +251,19 @@ export class CodeColumn<V extends string | number = string | number> {
 }
 type PlainCodes<V> = { codes: Codes } & ({ values: (V | null)[] } | { texts: PlainTexts });
 
-/** A number for each item, all of them different; not a number where unknown. */
+/**
+ * A number for each item, all of them different; not a number where unknown. Each has a step, of some thousand that rise
+ * with them: how many lie in a step is counted as the codes of any field are.
+ */
 export class NumberColumn {
   values: Float64Array;
   /** Numbers between which steps lie, ascending. */
   #edges: Float64Array = new Float64Array(0);
-  /** One more than how many edges are not above an item's number; 0 of no number. */
-  #steps: Uint16Array;
+  /** How many edges are not above an item's number. */
+  steps = new CodeColumn<number>();
 
   constructor(values: Float64Array = shared(Float64Array, 0)) {
     this.values = values;
-    this.#steps = shared(Uint16Array, values.length);
     this.prepare();
   }
 
@@ -228,20 +271,18 @@ export class NumberColumn {
     if (row >= this.values.length) {
       const from = this.values.length;
       this.values = resized(this.values, grown(from, row + 1)).fill(NaN, from);
-      this.#steps = resized(this.#steps, this.values.length);
     }
     this.values[row] = value ?? NaN;
-    this.#steps[row] = this.#stepOf(this.values[row]!);
+    this.steps.set(row, value === null ? null : this.#stepOf(value));
   }
   #stepOf(value: number): number {
-    if (value !== value) return 0;
     let [low, high] = [0, this.#edges.length];
     while (low < high) {
       const middle = (low + high) >> 1;
       if (this.#edges[middle]! <= value) low = middle + 1;
       else high = middle;
     }
-    return low + 1;
+    return low;
   }
 
   /** Lay steps so that about as many items lie in each. */
@@ -254,30 +295,76 @@ export class NumberColumn {
     const sorted = Float64Array.from(some).sort();
     const apart = Math.max(1, Math.floor(sorted.length / MOST_STEPS));
     this.#edges = Float64Array.from(new Set(sorted.filter((_, at) => at % apart === 0)));
-    for (let row = 0; row < values.length; row += 1) this.#steps[row] = this.#stepOf(values[row]!);
+    this.steps = new CodeColumn<number>();
+    for (let row = 0; row < values.length; row += 1)
+      if (values[row] === values[row]) this.steps.set(row, this.#stepOf(values[row]!));
   }
 
-  /** What is counted to tell how the numbers of some items are spread. */
-  counting(): Count {
-    return { how: 'numbers', values: this.values, steps: this.#steps, edges: this.#edges };
+  /**
+   * How the numbers of some items are spread over bars, from how many lie in each step: the numbers themselves are
+   * looked at only in steps at both ends and where bars meet.
+   */
+  spread({ codes, counts, lacking }: Sums, some: ItemSet): Sums {
+    const edges = this.#edges;
+    const told = new Uint32Array(edges.length + 1);
+    let [least, most] = [Infinity, -Infinity];
+    for (let at = 0; at < codes.length; at += 1) {
+      const step = this.steps.value(codes[at]!);
+      if (step === null || counts[at] === 0) continue;
+      told[step] = counts[at]!;
+      if (step < least) least = step;
+      if (step > most) most = step;
+    }
+    const span = { from: Infinity, to: -Infinity };
+    if (least > most) return { ...NOTHING, lacking, span };
+    const { values } = this;
+    const each = (steps: readonly number[], act: (value: number) => void): void => {
+      const asked = steps.map((step) => this.steps.codeOf(step));
+      if (!some.few)
+        return this.steps.each(asked, (row) => {
+          if (some.has(row)) act(values[row]!);
+        });
+      const isAsked = new Set(asked);
+      for (const row of some.few) if (isAsked.has(this.steps.codeAt(row))) act(values[row]!);
+    };
+    const asked = least === most ? [least] : [least, most];
+    each(asked, (value) => {
+      if (value < span.from) span.from = value;
+      if (value > span.to) span.to = value;
+    });
+    const binOf = bins(span.from, span.to);
+    const bars = new Uint32Array(BARS);
+    let bar = least < most ? binOf(edges[least]!) : 0;
+    for (let step = least + 1; step < most; step += 1) {
+      const next = binOf(edges[step]!);
+      // What lies between two edges whole belongs to one bar.
+      if (next === bar) bars[bar]! += told[step]!;
+      else if (told[step]! > 0) asked.push(step);
+      bar = next;
+    }
+    each(asked, (value) => (bars[binOf(value)]! += 1));
+    return { codes: Uint32Array.from(bars.keys()), counts: bars, lacking, span };
   }
 }
 
 /** Two numbers for each item, not a number where unknown: ends of a time in ms, or a position. */
 export class PairColumn {
   first: Float64Array = shared(Float64Array, 0);
-  second: Float64Array = shared(Float64Array, 0);
+  /** The same array as long as both numbers are the same of every item. */
+  second = this.first;
 
   /** @returns whether it is another than before */
   set(row: number, first: number | null, second: number | null): boolean {
     const [from, to] = [first ?? NaN, second ?? NaN];
     if (Object.is(this.first[row], from) && Object.is(this.second[row], to)) return false;
+    const isOne = this.second === this.first;
     if (row >= this.first.length) {
       const size = grown(this.first.length, row + 1);
       const was = this.first.length;
       this.first = resized(this.first, size).fill(NaN, was);
-      this.second = resized(this.second, size).fill(NaN, was);
+      this.second = isOne ? this.first : resized(this.second, size).fill(NaN, was);
     }
+    if (isOne && !Object.is(from, to)) this.second = resized(this.first, this.first.length);
     this.first[row] = from;
     this.second[row] = to;
     return true;
@@ -387,6 +474,10 @@ export class ManyColumn {
     this.#lists = this.#fewLists();
   }
 
+  /** Items that have one of some codes, where these are few. */
+  few(codes: readonly number[]): number[] | null {
+    return fewListed(this.#turned(), this.#changed, codes);
+  }
   /** Mark every item that has one of some codes. */
   mark(codes: Iterable<number>, out: Bits): void {
     markListed(this.#turned(), this.#changed, codes, out);

@@ -1,17 +1,15 @@
-import { BARS, bins } from '../choices/shown';
 import type { Codes } from './arrays';
 
 /**
  * What is counted over some items, told by arrays alone: whoever has them can count it, another thread too.
- * `codes` has one code for each item, 0 where it says nothing or lies beyond; `lists` has some, between two offsets;
- * `numbers` are spread over bars.
+ * `codes` has one code for each item, 0 where it says nothing or lies beyond; `lists` has some, between two
+ * offsets.
  */
 export type Count =
   | { how: 'codes'; codes: Codes; size: number }
-  | { how: 'lists'; offsets: Uint32Array; codes: Codes; size: number }
-  | { how: 'numbers'; values: Float64Array; steps: Codes; edges: Float64Array };
+  | { how: 'lists'; offsets: Uint32Array; codes: Codes; size: number };
 
-/** How often each code, or bar, is told of those that are, and how many items tell none. */
+/** How often each code, or bar of numbers, is told of those that are, and how many items tell none. */
 export interface Sums {
   /** In no order, each once; 0 is a code like others. */
   codes: Uint32Array;
@@ -20,6 +18,12 @@ export interface Sums {
   /** The smallest and the largest number; of none, infinite. */
   span?: { from: number; to: number };
 }
+
+/** Nobody tells anything. */
+export const NOTHING: Pick<Sums, 'codes' | 'counts'> = {
+  codes: new Uint32Array(0),
+  counts: new Uint32Array(0),
+};
 
 /** Counts by code, all 0 while nobody counts: most sets of items tell few of very many codes. */
 let sheet = new Uint32Array(0);
@@ -111,55 +115,9 @@ function countLists(rows: Uint32Array, offsets: Uint32Array, codes: Codes, size:
   return { ...takeSheet(size, isFew ? found : null), lacking };
 }
 
-/**
- * Numbers have a step each, of some thousand that rise with them: only where an edge of the bars lies within a step,
- * and at both ends, are the numbers themselves fetched.
- * @param steps 0 for no number, else one more than how many edges are not above it
- */
-function countNumbers(
-  rows: Uint32Array,
-  { values, steps, edges }: Extract<Count, { how: 'numbers' }>,
-): Sums {
-  const count = within(rows, steps.length);
-  const own = new Uint16Array(count);
-  let [least, most, known] = [edges.length + 2, 0, 0];
-  for (let at = 0; at < count; at += 1) {
-    const step = steps[rows[at]!]!;
-    own[at] = step;
-    if (step === 0) continue;
-    known += 1;
-    if (step < least) least = step;
-    if (step > most) most = step;
-  }
-  const span = { from: Infinity, to: -Infinity };
-  const lacking = rows.length - known;
-  if (known === 0) return { codes: new Uint32Array(0), counts: new Uint32Array(0), lacking, span };
-  for (let at = 0; at < count; at += 1) {
-    if (own[at] !== least && own[at] !== most) continue;
-    const value = values[rows[at]!]!;
-    if (value < span.from) span.from = value;
-    if (value > span.to) span.to = value;
-  }
-  const binOf = bins(span.from, span.to);
-  // What lies in a step whole belongs to one bar.
-  const barOf = new Uint8Array(edges.length + 2).fill(ASK);
-  for (let step = least + 1; step < most; step += 1) {
-    const bar = binOf(edges[step - 2]!);
-    if (bar === binOf(edges[step - 1]!)) barOf[step] = bar;
-  }
-  const sums = new Uint32Array(BARS);
-  for (let at = 0; at < count; at += 1) {
-    if (own[at] === 0) continue;
-    const bar = barOf[own[at]!]!;
-    sums[bar === ASK ? binOf(values[rows[at]!]!) : bar]! += 1;
-  }
-  return { codes: Uint32Array.from(sums.keys()), counts: sums, lacking, span };
-}
-const ASK = 255;
-
 /** Count over some items. @param rows ascending */
 export function countOver(rows: Uint32Array, count: Count): Sums {
-  if (count.how === 'codes') return countCodes(rows, count.codes, count.size);
-  if (count.how === 'lists') return countLists(rows, count.offsets, count.codes, count.size);
-  return countNumbers(rows, count);
+  return count.how === 'codes'
+    ? countCodes(rows, count.codes, count.size)
+    : countLists(rows, count.offsets, count.codes, count.size);
 }

@@ -13,8 +13,10 @@ import {
 } from '../query/tree';
 import { searchWords } from '../text/words';
 import { keepingOf, type Kept, type ShelfIndex } from './shelfIndex';
-import type { CodeColumn, NumberColumn, PairColumn } from './columns';
-import { and, andNot, countOf, filled, flip, isIn, or, rowsOf, type Bits } from './bits';
+import type { CodeColumn, ManyColumn, NumberColumn, PairColumn } from './columns';
+import { ItemSet } from './itemSet';
+import type { PostingColumn } from './postings';
+import { and, andNot, filled, flip, or, type Bits } from './bits';
 
 /** What conditions speak of besides the columns. */
 export interface Surroundings {
@@ -90,22 +92,22 @@ function timeTest({ test, values }: Condition, now: Date): TimeTest | null {
 }
 
 /** Times are told by months: only those of months at the ends of what is asked are looked at one by one. */
-function markTimes(
+function timesOf(
   { first, second }: PairColumn,
   steps: CodeColumn<string>,
   condition: Condition,
   now: Date,
-  out: Bits,
-): void {
+  size: number,
+): ItemSet {
   const table = new Uint8Array(steps.size);
-  if (condition.test === 'has') return steps.mark(table.fill(1, 1), out);
+  if (condition.test === 'has') return byTable(steps, table.fill(1, 1), size);
   const test = timeTest(condition, now);
-  if (!test) return;
+  if (!test) return ItemSet.none(size);
   for (let code = 1; code < table.length; code += 1) {
     const span = spanOf(steps.value(code));
     table[code] = !span ? 2 : test.all(...span) ? 1 : test.any(...span) ? 2 : 0;
   }
-  steps.mark(table, out, (row) => test.holds(first[row]!, second[row]!));
+  return byTable(steps, table, size, (row) => test.holds(first[row]!, second[row]!));
 }
 
 function markNear({ first, second }: PairColumn, { test, values }: Condition, out: Bits): void {
@@ -155,41 +157,63 @@ function valueTest({ test, values }: Condition): (value: string | number) => boo
     : (value) => texts.some((text) => String(value).toLowerCase().startsWith(text));
 }
 
-function markMany(
+/** Items by their codes of one column, few or many. */
+function byTable(
+  column: CodeColumn,
+  table: Uint8Array,
+  size: number,
+  holds?: (row: number) => boolean,
+): ItemSet {
+  const few = column.few(table, holds);
+  return few ? ItemSet.of(few, size) : marked(size, (out) => column.mark(table, out, holds));
+}
+function byCodes(column: ManyColumn | PostingColumn, codes: number[], size: number): ItemSet {
+  const few = column.few(codes);
+  return few ? ItemSet.of(few, size) : marked(size, (out) => column.mark(codes, out));
+}
+function marked(size: number, mark: (out: Bits) => void): ItemSet {
+  const bits = filled(size, false);
+  mark(bits);
+  return new ItemSet({ bits }, size);
+}
+
+function manyOf(
   { column, names }: Extract<Kept, { as: 'many' | 'words' }>,
   condition: Condition,
   size: number,
-  out: Bits,
-): void {
+): ItemSet {
   const { field: key, test, values } = condition;
-  if (test === 'has') return column.markAny(out);
+  if (test === 'has') return marked(size, (out) => column.markAny(out));
   if (test === 'says') {
-    const [first, ...rest] = searchWords(String(values[0]));
-    if (first === undefined) return flip(out, size);
-    column.mark(names.beginning(first), out);
-    for (const word of rest) {
-      const part = filled(size, false);
-      column.mark(names.beginning(word), part);
-      and(out, part);
-    }
-    return;
+    const sets = searchWords(String(values[0])).map((word) =>
+      byCodes(column, names.beginning(word), size),
+    );
+    if (sets.length === 0) return new ItemSet({ bits: filled(size, true) }, size);
+    return sets.reduce((one, other) => inBoth(one, other));
   }
   const field = knownField(key);
-  if (field.type === 'colour')
-    return column.mark(
-      codesOf(
-        names,
-        values.flatMap((one) => codesNear(String(one))),
-      ),
-      out,
-    );
-  if (!field.of) {
-    const holds = valueTest(condition);
-    return column.mark(names.which(holds), out);
-  }
-  const ids = values.flatMap((value) => idOfRef(value) ?? []);
-  // Standing ones are none of an item's own: see evaluate.
-  column.mark(codesOf(names, ids), out);
+  const codes =
+    field.type === 'colour'
+      ? codesOf(
+          names,
+          values.flatMap((one) => codesNear(String(one))),
+        )
+      : field.of
+        ? // Standing ones are none of an item's own: see evaluate.
+          codesOf(
+            names,
+            values.flatMap((value) => idOfRef(value) ?? []),
+          )
+        : names.which(valueTest(condition));
+  return byCodes(column, codes, size);
+}
+
+function inBoth(one: ItemSet, other: ItemSet): ItemSet {
+  const [few, rest] = one.few ? [one.few, other] : [other.few, one];
+  if (few) return new ItemSet({ rows: few.filter(rest.has) }, one.size);
+  const bits = one.bits.slice();
+  and(bits, other.bits);
+  return new ItemSet({ bits }, one.size);
 }
 
 const codesOf = (
@@ -197,15 +221,15 @@ const codesOf = (
   ids: string[],
 ): number[] => ids.flatMap((id) => names.codeOf(id) ?? []);
 
-function markCodes(
+function codedOf(
   column: CodeColumn,
   condition: Condition,
   around: Surroundings,
-  out: Bits,
-): void {
+  size: number,
+): ItemSet {
   const { field: key, test, values } = condition;
-  if (test === 'has') return column.mark(new Uint8Array(column.size).fill(1, 1), out);
-  if (!knownField(key).of) return column.mark(column.lookUp(valueTest(condition)), out);
+  if (test === 'has') return byTable(column, new Uint8Array(column.size).fill(1, 1), size);
+  if (!knownField(key).of) return byTable(column, column.lookUp(valueTest(condition)), size);
   const table = new Uint8Array(column.size);
   for (const value of values) {
     const id = idOfRef(value);
@@ -214,54 +238,47 @@ function markCodes(
   }
   // What no item says has no code.
   table[0] = 0;
-  column.mark(table, out);
+  return byTable(column, table, size);
 }
 
 /** What a condition holds for, in what the columns say. */
-function bitsOf(index: ShelfIndex, condition: Condition, around: Surroundings): Bits {
+function setOf(index: ShelfIndex, condition: Condition, around: Surroundings): ItemSet {
   const kept = index.kept(condition.field);
-  const out = filled(index.size, false);
-  if (kept.as === 'many' || kept.as === 'words') markMany(kept, condition, index.size, out);
-  else if (kept.as === 'code') markCodes(kept.column, condition, around, out);
-  else if (kept.as === 'number') markNumbers(kept.column, condition, out);
-  else if (kept.steps) markTimes(kept.column, kept.steps, condition, around.now, out);
-  else markNear(kept.column, condition, out);
-  return out;
+  const { size } = index;
+  if (kept.as === 'many' || kept.as === 'words') return manyOf(kept, condition, size);
+  if (kept.as === 'code') return codedOf(kept.column, condition, around, size);
+  if (kept.as === 'number') {
+    const { column } = kept;
+    return marked(size, (out) => markNumbers(column, condition, out));
+  }
+  const { column, steps } = kept;
+  return steps
+    ? timesOf(column, steps, condition, around.now, size)
+    : marked(size, (out) => markNear(column, condition, out));
 }
-
-/** What a condition holds for; where that is few, their rows as well. */
-export interface Held {
-  bits: Bits;
-  few: Uint32Array | null;
-}
-/** Rows that are looked at one by one rather than joined word by word. */
-const MOST_FEW = 4096;
 
 /** What conditions were found to hold for, kept by whoever asks; `make` finds it out. */
-export type Memory = (condition: Condition, make: () => Held) => Held;
+export type Memory = (condition: Condition, make: () => ItemSet) => ItemSet;
 
-/** One condition, its negation left aside. */
-function found(
+/** What a condition holds for, its negation left aside. It is kept: nobody changes it. */
+export function found(
   index: ShelfIndex,
   condition: Condition,
   around: Surroundings,
   memory: Memory,
-): Held {
+): ItemSet {
   const slow = isSlow(condition) ? around.slow.get(slowKey(condition)) : undefined;
   return memory(condition, () => {
-    const bits = slow?.slice() ?? bitsOf(index, condition, around);
-    if (condition.field === 'collection' && condition.test === 'is')
-      for (const value of condition.values) {
-        const nodes = around.collection(idOfRef(value) ?? '');
-        if (nodes) or(bits, evaluate(index, { all: nodes }, around, memory));
-      }
-    const count = countOf(bits);
-    return { bits, few: count <= MOST_FEW ? rowsOf(bits, count) : null };
+    const set = slow ? new ItemSet({ bits: slow }, index.size) : setOf(index, condition, around);
+    if (condition.field !== 'collection' || condition.test !== 'is') return set;
+    const bits = set.bits.slice();
+    for (const value of condition.values) {
+      const nodes = around.collection(idOfRef(value) ?? '');
+      if (nodes) or(bits, evaluate(index, { all: nodes }, around, memory));
+    }
+    return new ItemSet({ bits }, index.size);
   });
 }
-
-/** What a condition holds for, its negation left aside. It is kept: nobody changes it. */
-export const conditionBits = (...asked: Parameters<typeof found>): Bits => found(...asked).bits;
 
 /**
  * The rows all of some nodes hold for, where one of them is a condition that holds for few; else null. Those that are
@@ -273,20 +290,21 @@ export function fewOf(
   around: Surroundings,
   memory: Memory,
 ): Uint32Array | null {
-  let best: Uint32Array | null = null;
-  const held = nodes.map((node) => (isCondition(node) ? found(index, node, around, memory) : null));
+  const sets = nodes.map((node) => (isCondition(node) ? found(index, node, around, memory) : null));
+  const isPlain = (node: Node): boolean => isCondition(node) && !node.not;
+  const least = sets
+    .flatMap((set, at) => (set?.few && isPlain(nodes[at]!) ? [{ few: set.few, at }] : []))
+    .sort((a, b) => a.few.length - b.few.length)[0];
+  if (!least) return null;
+  let rows = least.few;
   nodes.forEach((node, at) => {
-    const few = isCondition(node) && !node.not ? held[at]!.few : null;
-    if (few && (!best || few.length < best.length)) best = few;
+    if (at === least.at || rows.length === 0) return;
+    const set =
+      sets[at] ?? new ItemSet({ bits: evaluate(index, node, around, memory) }, index.size);
+    const holds = !(isCondition(node) && node.not);
+    rows = rows.filter((row) => set.has(row) === holds);
   });
-  if (best === null) return null;
-  const sets = nodes.map((node, at) => ({
-    bits: held[at]?.bits ?? evaluate(index, node, around, memory),
-    holds: !(isCondition(node) && node.not),
-  }));
-  return (best as Uint32Array).filter((row) =>
-    sets.every(({ bits, holds }) => isIn(bits, row) === holds),
-  );
+  return rows;
 }
 
 /** Leave of some items those a node holds for. */

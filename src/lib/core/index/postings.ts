@@ -20,6 +20,30 @@ export function listed(codes: Codes, size: number): Listed {
   return { offsets, rows };
 }
 
+/** Rows that are looked at one by one rather than joined word by word. */
+export const MOST_FEW = 4096;
+
+/** Items in one of some lists, some more than once, where these are few; what changed since lies over them. */
+export function fewListed(
+  { offsets, rows }: Listed,
+  changed: ReadonlyMap<number, Uint32Array>,
+  codes: readonly number[],
+): number[] | null {
+  let most = changed.size;
+  for (const code of codes)
+    if (code + 1 < offsets.length) most += offsets[code + 1]! - offsets[code]!;
+  if (most > MOST_FEW) return null;
+  const few: number[] = [];
+  for (const code of codes) {
+    if (code + 1 >= offsets.length) continue;
+    for (let at = offsets[code]!; at < offsets[code + 1]!; at += 1)
+      if (changed.size === 0 || !changed.has(rows[at]!)) few.push(rows[at]!);
+  }
+  const wished = new Set(codes);
+  for (const [row, own] of changed) if (own.some((code) => wished.has(code))) few.push(row);
+  return few;
+}
+
 /**
  * Mark every item in one of some lists; what changed since they were made lies over them.
  * @param changed codes an item has now
@@ -88,6 +112,10 @@ export class PostingColumn {
     this.#changed.clear();
   }
 
+  /** Items that hold one of some words, where these are few. */
+  few(codes: readonly number[]): number[] | null {
+    return fewListed({ offsets: this.#offsets, rows: this.#rows }, this.#changed, codes);
+  }
   /** Mark every item that holds one of some words. */
   mark(codes: Iterable<number>, out: Bits): void {
     markListed({ offsets: this.#offsets, rows: this.#rows }, this.#changed, codes, out);

@@ -231,7 +231,10 @@ export class ShelfIndex {
         index.fields.set(field.key, { as: 'number', column });
       } else if (saved.as === 'pair') {
         const column = new PairColumn();
-        Object.assign(column, { first: saved['first'], second: saved['second'] });
+        Object.assign(column, {
+          first: saved['first'],
+          second: saved['second'] ?? saved['first'],
+        });
         const steps = saved['steps']
           ? { steps: CodeColumn.from<string>(saved['steps'] as never) }
           : {};
@@ -256,7 +259,10 @@ export class ShelfIndex {
     if (kept.as === 'number') return { as: 'number', values: kept.column.values };
     if (kept.as === 'pair') {
       const { first, second } = kept.column;
-      return { as: 'pair', first, second, steps: kept.steps?.toPlain() };
+      return {
+        ...{ as: 'pair', first, second: second === first ? null : second },
+        steps: kept.steps?.toPlain(),
+      };
     }
     return { as: kept.as, ...kept.column.toPlain(), names: kept.names.toPlain() };
   }

@@ -1,17 +1,15 @@
 import { fieldsThatCan } from '../fields/registry';
 import type { CodeColumn, Whole } from './columns';
-import type { Count, Sums } from './counting';
+import { NOTHING, type Count, type Sums } from './counting';
+import type { ItemSet } from './itemSet';
 import { Profiles, type Profile } from './profiles';
 import type { Kept, ShelfIndex } from './shelfIndex';
 
-/** What of a field is told by codes: its values, or the steps of its times. */
-export const codesOf = (kept: Kept): CodeColumn | undefined =>
-  kept.as === 'code' ? kept.column : kept.as === 'pair' ? kept.steps : undefined;
-
-/** Some items. */
-export interface Some {
-  count: number;
-  has: (row: number) => boolean;
+/** What of a field is told by codes: its values, or the steps of its times or numbers. */
+export function codesOf(kept: Kept): CodeColumn | undefined {
+  if (kept.as === 'code') return kept.column;
+  if (kept.as === 'number') return kept.column.steps;
+  return kept.as === 'pair' ? kept.steps : undefined;
 }
 
 /** What is to be counted, and what of each field that says. */
@@ -25,7 +23,7 @@ export interface Plan {
 export class Tallies {
   readonly #profiles: Profiles;
   /** What profiles told of sets that are looked at now. */
-  readonly #told = new WeakMap<Some, Map<Profile, ReadonlyMap<CodeColumn, Sums>>>();
+  readonly #told = new WeakMap<ItemSet, Map<Profile, ReadonlyMap<CodeColumn, Sums>>>();
 
   constructor(readonly index: ShelfIndex) {
     this.#profiles = new Profiles(index);
@@ -44,7 +42,7 @@ export class Tallies {
   }
 
   /** What is counted to tell fields of some items: always the same, for profiles are asked once. */
-  plan(some: Some, keys: readonly string[]): Plan {
+  plan(some: ItemSet, keys: readonly string[]): Plan {
     const counts: Count[] = [];
     const places = new Map<Profile, number>();
     const { count } = some;
@@ -52,10 +50,6 @@ export class Tallies {
     this.#told.set(some, told);
     const readers = keys.map((key): ((counted: readonly Sums[]) => Sums) => {
       const kept = this.index.kept(key);
-      if (kept.as === 'number') {
-        const at = counts.push(kept.column.counting()) - 1;
-        return (counted) => counted[at]!;
-      }
       if (kept.as === 'many') {
         const { column } = kept;
         const counting = column.counting();
@@ -96,12 +90,6 @@ export class Tallies {
     return { sums, lacking: sums[0]! };
   }
 }
-
-/** Nobody tells anything. */
-export const NOTHING: Pick<Sums, 'codes' | 'counts'> = {
-  codes: new Uint32Array(0),
-  counts: new Uint32Array(0),
-};
 
 /** All of some items have one code. */
 function alike(code: number, count: number): Sums {

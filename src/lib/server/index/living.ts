@@ -93,6 +93,7 @@ export class LivingIndex {
     this.horizon = horizon;
     this.#seen.clear();
     this.#wire();
+    index.prepare();
     this.answers.prepare();
   }
 

@@ -71,7 +71,6 @@ export function startIndex(house: House, counting: URL | null): IndexServer {
     } else await living.build();
     // The orders one looks at first are made before anybody waits for them.
     for (const by of FIRST_ORDERS) living.answers.orders.ascending(by);
-    living.index.prepare();
     isReady = true;
     await save();
   };

@@ -1,0 +1,5 @@
+/**
+ * What the process of the index is begun with besides the usual: two threads and the database's driver take and give back
+ * large pieces all day, of which every further arena of the C library keeps some.
+ */
+export const INDEX_ENVIRONMENT = { MALLOC_ARENA_MAX: '2' };
