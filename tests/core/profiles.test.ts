@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import type { CodeColumn } from '#core/index/columns';
+import type { CodeColumn } from '#core/index/codeColumn';
 import { countOver, type Sums } from '#core/index/counting';
 import { Profiles } from '#core/index/profiles';
 import { inOrder, ShelfIndex } from '#core/index/shelfIndex';

@@ -61,7 +61,24 @@ describe('a stamp on many', () => {
     const { id } = await jobOf(operationId);
     await wishJob(db(), KEEPER, id, 'cancel');
     expect(await line(operationId)).toMatchObject({ state: 'failed', canUndo: false });
-    expect([await waiting(), await stamped()]).toEqual([0, 0]);
+    expect(await stamped()).toBe(0);
+  });
+
+  it('is given up where its worker ends each time, and the ledger says so', async () => {
+    const { operationId } = (await stamp())!;
+    // What was given up before is not kept.
+    expect(await waiting()).toBe(1);
+    const { id } = await jobOf(operationId);
+    await db().updateTable('job').set({ attempts: 3 }).where('id', '=', id).execute();
+    archive.worker = await startWorker(archive.house);
+    await idle(archive);
+    await archive.worker.stop();
+    expect(await jobOf(operationId)).toMatchObject({
+      state: 'failed',
+      reason: expect.stringContaining('given up'),
+    });
+    expect(await line(operationId)).toMatchObject({ state: 'failed', canUndo: false });
+    expect(await stamped()).toBe(0);
   });
 
   it('of which one was changed since is refused, when asked for and when it is done', async () => {
@@ -79,7 +96,7 @@ describe('a stamp on many', () => {
       reason: expect.stringContaining('changed by someone else'),
     });
     expect(await line(operationId)).toMatchObject({ state: 'failed', canUndo: false });
-    expect([await waiting(), await stamped()]).toEqual([0, 0]);
+    expect(await stamped()).toBe(0);
   });
 
   it('is one step of the ledger, told while it goes on, taken back as one', async () => {

@@ -5,12 +5,14 @@ import { formatQuery } from '../query/grammar';
 import { conditionsOf, idOfRef, type Condition, type Node, type Query } from '../query/tree';
 import { densityOf, stepNames, type Density, type Unit } from '../timeline/bins';
 import { andNot, countOfBoth, filled, markWhere, type Bits } from './bits';
-import { told, type PairColumn, type Whole } from './columns';
-import { countOver, NOTHING, type Count, type Sums } from './counting';
+import type { PairColumn } from './numberColumns';
+import { countOver, type Count, type Sums } from './counting';
 import { evaluate, fewOf, found as foundOf, type Memory, type Surroundings } from './evaluate';
 import { ItemSet } from './itemSet';
 import { Orders, type RankOf } from './orders';
 import type { ShelfIndex } from './shelfIndex';
+import { Latest } from './latest';
+import { histogramOf, largest, less, NOTHING, told, type Whole } from './sums';
 import { codesOf, Tallies } from './tallies';
 
 /** Rows of results kept for those who scroll through them, in all: 4 bytes each. */
@@ -18,8 +20,8 @@ const MOST_ROWS_KEPT = 2_000_000;
 /** Words of bits of conditions kept: of a million items each takes 31,250. */
 const MOST_CONDITIONS_KEPT = 4_000_000;
 
-/** Sentences whose facets are kept: one looks at the same again, and at what everybody looks at. */
-const MOST_FACETS_KEPT = 100;
+/** Values of facets kept, some thousand of a sentence: one looks at the same again, and at what everybody looks at. */
+const MOST_FACETS_KEPT = 1_000_000;
 
 /** So few are looked at one by one. */
 const FEW = 4096;
@@ -49,8 +51,8 @@ export type Facets = Record<string, { values: (string | number)[]; counts: numbe
 
 /** The answers of one index. */
 export class Answers {
-  readonly #found = new Latest<ItemSet>(({ count, size }) => count + size / 32);
-  readonly #results = new Latest<Uint32Array>(({ length }) => length);
+  readonly #found = new Latest<ItemSet>(({ count, size }) => count + size / 32, MOST_ROWS_KEPT);
+  readonly #results = new Latest<Uint32Array>(({ length }) => length, MOST_ROWS_KEPT);
   /** What each condition holds for. */
   readonly #conditions = new Latest<ItemSet>(
     ({ few, size }) => few?.length ?? size / 32,
@@ -58,7 +60,7 @@ export class Answers {
   );
   /** All other items of sets that are more than half of everything. */
   readonly #otherSets = new WeakMap<ItemSet, ItemSet>();
-  readonly #facets = new Latest<Promise<Facets>>(() => 1, MOST_FACETS_KEPT);
+  readonly #facets = new Latest<Promise<Facets>>(() => 10_000, MOST_FACETS_KEPT);
   readonly orders: Orders;
   readonly #tallies: Tallies;
 
@@ -460,50 +462,6 @@ export class Answers {
   }
 }
 
-/** Sums over everything without those over some. */
-function less({ sums: whole, lacking }: Whole, some: Sums): Sums {
-  const sums = whole.slice();
-  for (let at = 0; at < some.codes.length; at += 1) sums[some.codes[at]!]! -= some.counts[at]!;
-  return { ...told(sums), lacking: lacking - some.lacking };
-}
-
-/** Of no numbers there is none. */
-const histogramOf = ({ counts, span }: Sums): Histogram | undefined =>
-  span && span.from <= span.to ? { ...span, counts: Array.from(counts) } : undefined;
-
-/** Codes there may be: a sum and its code make one number, by which they are put in order. */
-const MOST_CODES = 2 ** 26;
-
-/** The largest sums, the largest first, of equal ones the smaller code. */
-function largest(
-  { codes, counts }: Sums,
-  from: number,
-  most: number,
-): { code: number; count: number }[] {
-  // Some more are gathered than are wished for, and put in order only when there is no more room.
-  const keys = new Float64Array(most * 4);
-  let gathered = 0;
-  let least = 0;
-  const settle = (): void => {
-    const sorted = keys.subarray(0, gathered).sort();
-    gathered = Math.min(most, gathered);
-    sorted.copyWithin(0, sorted.length - gathered);
-    if (gathered === most) least = keys[0]!;
-  };
-  for (let at = 0; at < codes.length; at += 1) {
-    const code = codes[at]!;
-    const key = counts[at]! * MOST_CODES + (MOST_CODES - 1 - code);
-    if (key <= least || code < from || counts[at] === 0) continue;
-    keys[gathered++] = key;
-    if (gathered === keys.length) settle();
-  }
-  settle();
-  return Array.from(keys.subarray(0, gathered).reverse(), (key) => {
-    const count = Math.floor(key / MOST_CODES);
-    return { code: MOST_CODES - 1 - (key - count * MOST_CODES), count };
-  });
-}
-
 /** “The last 30 days” is another every minute, in the sentence of a standing collection too. */
 const moves = ({ field, test }: Condition): boolean => test === 'last' || field === 'collection';
 const minute = ({ now }: Surroundings): number => Math.floor(now.getTime() / 60_000);
@@ -525,34 +483,3 @@ const firstCollection = (query: Query): string | null => {
     if (field === 'collection' && test === 'is') return idOfRef(values[0]);
   return null;
 };
-
-/** Answers of the present version of the index, the latest asked for first to stay. */
-class Latest<T> {
-  readonly #all = new Map<string, T>();
-  #version = 0;
-  #rows = 0;
-
-  constructor(
-    readonly sizeOf: (value: T) => number,
-    readonly most = MOST_ROWS_KEPT,
-  ) {}
-
-  of(key: string, version: number, make: () => T): T {
-    if (version !== this.#version) {
-      this.#all.clear();
-      this.#rows = 0;
-      this.#version = version;
-    }
-    const known = this.#all.get(key);
-    if (known) this.#all.delete(key);
-    const value = known ?? make();
-    this.#all.set(key, value);
-    if (!known) this.#rows += this.sizeOf(value);
-    for (const [oldest, old] of this.#all) {
-      if (this.#rows <= this.most || oldest === key) break;
-      this.#all.delete(oldest);
-      this.#rows -= this.sizeOf(old);
-    }
-    return value;
-  }
-}

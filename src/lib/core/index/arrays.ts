@@ -16,3 +16,7 @@ export function resized<T extends Numbers>(from: T, length: number): T {
   next.set(from.subarray(0, next.length) as never);
   return next;
 }
+
+/** Room for so many: somewhat more than there is. */
+export const grown = (size: number, wished: number): number =>
+  Math.max(wished, Math.ceil(size * 1.25), 1024);

@@ -19,12 +19,6 @@ export interface Sums {
   span?: { from: number; to: number };
 }
 
-/** Nobody tells anything. */
-export const NOTHING: Pick<Sums, 'codes' | 'counts'> = {
-  codes: new Uint32Array(0),
-  counts: new Uint32Array(0),
-};
-
 /** Counts by code, all 0 while nobody counts: most sets of items tell few of very many codes. */
 let sheet = new Uint32Array(0);
 /** Codes that are told, where they are few. */

@@ -13,7 +13,9 @@ import {
 } from '../query/tree';
 import { searchWords } from '../text/words';
 import { keepingOf, type Kept, type ShelfIndex } from './shelfIndex';
-import type { CodeColumn, ManyColumn, NumberColumn, PairColumn } from './columns';
+import type { CodeColumn } from './codeColumn';
+import type { ManyColumn } from './manyColumn';
+import type { NumberColumn, PairColumn } from './numberColumns';
 import { ItemSet } from './itemSet';
 import type { PostingColumn } from './postings';
 import { and, andNot, filled, flip, or, type Bits } from './bits';

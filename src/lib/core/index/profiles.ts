@@ -1,5 +1,6 @@
 import { resized, shared } from './arrays';
-import { told, type CodeColumn } from './columns';
+import type { CodeColumn } from './codeColumn';
+import { told } from './sums';
 import type { Count, Sums } from './counting';
 import type { ShelfIndex } from './shelfIndex';
 

@@ -1,7 +1,9 @@
 import type { Field } from '../fields/field';
 import { ALL_FIELDS, can } from '../fields/registry';
 import { stepNames } from '../timeline/bins';
-import { CodeColumn, ManyColumn, NumberColumn, PairColumn } from './columns';
+import { CodeColumn } from './codeColumn';
+import { ManyColumn } from './manyColumn';
+import { NumberColumn, PairColumn } from './numberColumns';
 import { Dictionary } from './dictionary';
 import { IdTable } from './ids';
 import { PostingColumn } from './postings';

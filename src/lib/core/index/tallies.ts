@@ -1,8 +1,9 @@
 import { fieldsThatCan } from '../fields/registry';
-import type { CodeColumn, Whole } from './columns';
-import { NOTHING, type Count, type Sums } from './counting';
+import type { CodeColumn } from './codeColumn';
+import type { Count, Sums } from './counting';
 import type { ItemSet } from './itemSet';
 import { Profiles, type Profile } from './profiles';
+import { alike, NOTHING, type Whole } from './sums';
 import type { Kept, ShelfIndex } from './shelfIndex';
 
 /** What of a field is told by codes: its values, or the steps of its times or numbers. */
@@ -89,13 +90,4 @@ export class Tallies {
     const sums = codes.whole(total);
     return { sums, lacking: sums[0]! };
   }
-}
-
-/** All of some items have one code. */
-function alike(code: number, count: number): Sums {
-  return {
-    codes: Uint32Array.of(code),
-    counts: Uint32Array.of(count),
-    lacking: code === 0 ? count : 0,
-  };
 }

@@ -2,6 +2,7 @@ import { ArchiveError, sentenceOf } from '#core/errors';
 import type { Database } from '../db/schema';
 import type { House } from '../house/house';
 import { notify } from '../live/notify';
+import { giveUpOperation } from './queue';
 import type { Selectable } from 'kysely';
 
 /** What a running task is given to report and to be stopped by. */
@@ -89,6 +90,7 @@ async function runLocked(house: House, tasks: Record<string, Task>, jobId: strin
       .set({ state, reason, ...(state === 'paused' ? {} : { finishedAt: house.now() }) })
       .where('id', '=', job.id)
       .execute();
+    await giveUpOperation(house.db, job.id);
     await notify(house.db, { about: 'job', id: job.id });
   };
   try {

@@ -188,27 +188,16 @@ export async function wishJob(
     .where((where) => where.or([where('id', '=', id), where('parentId', '=', id)]))
     .execute();
   if (wish === 'pause' || wish === 'cancel') await settleAccession(db, id, settled);
-  if (wish === 'cancel') {
-    const stamp = await db
-      .selectFrom('job')
-      .select('operationId')
-      .where('id', '=', id)
-      .where('task', '=', 'stamp')
-      .where('state', '=', 'cancelled')
-      .executeTakeFirst();
-    if (stamp?.operationId) await giveUpOperation(db, stamp.operationId);
-  }
+  if (wish === 'cancel') await giveUpOperation(db, id);
   await notify(db, { about: 'job', id });
 }
 
-/** An operation of which nothing was done, nor will be. */
-export async function giveUpOperation(db: Kysely<Database>, id: string): Promise<void> {
-  await db.deleteFrom('stamping').where('operationId', '=', id).execute();
-  await db
-    .updateTable('operation')
-    .set({ state: 'failed', finishedAt: new Date() })
-    .where('id', '=', id)
-    .execute();
+/** The operation of a job that will not run again: where it has no steps, nothing of it was done, nor will be. */
+export async function giveUpOperation(db: Kysely<Database>, jobId: string): Promise<void> {
+  await sql`update operation o set state = 'failed', finished_at = now() from job j
+    where j.id = ${jobId} and j.operation_id = o.id and j.state in ('cancelled', 'failed')
+      and o.state in ('planned', 'doing')
+      and not exists (select 1 from operation_step s where s.operation_id = o.id)`.execute(db);
 }
 
 /** An accession whose job will not run again says so itself. */

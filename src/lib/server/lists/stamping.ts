@@ -7,8 +7,8 @@ import { counted } from '#core/text/quantities';
 import type { Database } from '../db/schema';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
-import { Stopped, type JobRow, type Progress } from '../jobs/attempt';
-import { enqueue, giveUpOperation } from '../jobs/queue';
+import type { JobRow, Progress } from '../jobs/attempt';
+import { enqueue } from '../jobs/queue';
 import { followItems, stepsFor, storeSteps } from '../records/records';
 import { changedSince, fingerprintOfStamp, planStamp, stampItems } from './stamps';
 
@@ -44,6 +44,13 @@ export async function startStamp(
   const id = newId();
   const title = `Putting “${name}” onto ${counted(shown.changed, 'item')}`;
   await db.transaction().execute(async (transaction) => {
+    // What was given up is asked for by nobody any more.
+    await transaction
+      .deleteFrom('stamping')
+      .where('operationId', 'in', (query) =>
+        query.selectFrom('operation').select('id').where('state', 'in', ['done', 'failed']),
+      )
+      .execute();
     const about = { id, kind: 'record', actorId, undoes: null, total: shown.changed } as const;
     await transaction
       .insertInto('operation')
@@ -77,15 +84,7 @@ export async function runStamping(house: House, job: JobRow, progress: Progress)
     .set({ state: 'doing' })
     .where('id', '=', operationId)
     .execute();
-  try {
-    await stampAll(house, job, progress);
-  } catch (error) {
-    // Paused it is asked for still; else nobody will do it any more.
-    const isOver =
-      error instanceof ArchiveError || (error instanceof Stopped && error.state === 'cancelled');
-    if (isOver) await giveUpOperation(house.db, operationId);
-    throw error;
-  }
+  await stampAll(house, job, progress);
 }
 
 async function stampAll({ db, now }: House, job: JobRow, progress: Progress): Promise<void> {

@@ -1,0 +1,199 @@
+import { shared } from './arrays';
+import { say, type Bits } from './bits';
+import type { Count, Sums } from './counting';
+import { fewListed, markListed, type Listed } from './postings';
+import { told, type Whole } from './sums';
+import { Tally } from './tally';
+
+/**
+ * Many codes for each item, and many items for each code, as arrays of offsets. What changed since they were built
+ * lies over them, until there is so much of it that they are built anew.
+ */
+export class ManyColumn {
+  #offsets: Uint32Array = shared(Uint32Array, 1);
+  #codes: Uint16Array | Uint32Array = shared(Uint16Array, 0);
+  /** Items by code; built when first asked for. */
+  #back: Listed | null = null;
+  #lists: { of: Uint16Array; lists: Uint32Array[] } | null = null;
+  readonly #changed = new Map<number, Uint32Array>();
+  #most = 0;
+  #tally = new Tally();
+  /** Items that have any. */
+  #having = 0;
+
+  /** Codes of an item. */
+  get(row: number): Uint16Array | Uint32Array {
+    return this.#changed.get(row) ?? this.#before(row);
+  }
+  #before(row: number): Uint16Array | Uint32Array {
+    return row + 1 < this.#offsets.length
+      ? this.#codes.subarray(this.#offsets[row]!, this.#offsets[row + 1]!)
+      : NONE;
+  }
+
+  set(row: number, codes: ArrayLike<number>): void {
+    // Most items say nothing in most fields, and most of what is put in anew was there.
+    const before = this.get(row);
+    if (isSame(before, codes)) return;
+    const own = Uint32Array.from(codes);
+    for (const code of before) this.#tally.take(code);
+    for (const code of own) {
+      this.#tally.add(code);
+      if (code > this.#most) this.#most = code;
+    }
+    this.#having += (own.length > 0 ? 1 : 0) - (before.length > 0 ? 1 : 0);
+    this.#changed.set(row, own);
+  }
+
+  /** Take what changed into the arrays, where that is much. */
+  settle(atLeast = 20_000): void {
+    if (this.#changed.size < atLeast) return;
+    let rows = this.#offsets.length - 1;
+    for (const row of this.#changed.keys()) if (row >= rows) rows = row + 1;
+    const offsets = shared(Uint32Array, rows + 1);
+    for (let row = 0; row < rows; row += 1) offsets[row + 1] = offsets[row]! + this.get(row).length;
+    const codes = shared<Uint16Array | Uint32Array>(
+      this.#most < 65_536 ? Uint16Array : Uint32Array,
+      offsets[rows]!,
+    );
+    for (let row = 0; row < rows; row += 1) codes.set(this.get(row), offsets[row]);
+    this.#offsets = offsets;
+    this.#codes = codes;
+    this.#changed.clear();
+    this.#back = null;
+    if (this.#lists) this.#lists = this.#fewLists();
+  }
+
+  /**
+   * Where items say few different lists, as creators, the list of each item by its number: lists are counted, then what
+   * they hold. Null where there are many.
+   */
+  #fewLists(): { of: Uint16Array; lists: Uint32Array[] } | null {
+    const offsets = this.#offsets;
+    const of = shared(Uint16Array, offsets.length - 1);
+    const lists = [NONE];
+    const known = new Map<string, number>();
+    for (let row = 0; row < of.length; row += 1) {
+      if (offsets[row] === offsets[row + 1]) continue;
+      const codes = this.#codes.subarray(offsets[row]!, offsets[row + 1]!);
+      const key = codes.length === 1 ? String(codes[0]) : codes.join();
+      let list = known.get(key);
+      if (list === undefined) {
+        if (lists.length === MOST_LISTS) return null;
+        list = lists.push(Uint32Array.from(codes)) - 1;
+        known.set(key, list);
+      }
+      of[row] = list;
+    }
+    return { of, lists };
+  }
+
+  #turned(): Listed {
+    if (this.#back) return this.#back;
+    const offsets = new Uint32Array(this.#most + 2);
+    for (let at = 0; at < this.#codes.length; at += 1) offsets[this.#codes[at]! + 1]! += 1;
+    for (let code = 0; code <= this.#most; code += 1) offsets[code + 1]! += offsets[code]!;
+    const at = offsets.slice();
+    const rows = new Uint32Array(this.#codes.length);
+    for (let row = 0; row + 1 < this.#offsets.length; row += 1)
+      for (let i = this.#offsets[row]!; i < this.#offsets[row + 1]!; i += 1)
+        rows[at[this.#codes[i]!]!++] = row;
+    this.#back = { offsets, rows };
+    return this.#back;
+  }
+
+  /** Make ready what is made when first asked for. */
+  prepare(): void {
+    this.#turned();
+    this.#lists = this.#fewLists();
+  }
+
+  /** Items that have one of some codes, where these are few. */
+  few(codes: readonly number[]): number[] | null {
+    return fewListed(this.#turned(), this.#changed, codes);
+  }
+  /** Mark every item that has one of some codes. */
+  mark(codes: Iterable<number>, out: Bits): void {
+    markListed(this.#turned(), this.#changed, codes, out);
+  }
+
+  /** Mark every item that has any. */
+  markAny(out: Bits): void {
+    const offsets = this.#offsets;
+    for (let row = 0; row + 1 < offsets.length; row += 1)
+      if (offsets[row + 1]! > offsets[row]!) out[row >>> 5]! |= 1 << (row & 31);
+    for (const [row, own] of this.#changed) say(out, row, own.length > 0);
+  }
+
+  /** How many of all items have each code, and how many none. @param total items there are */
+  whole(total: number): Whole {
+    return { sums: this.#tally.sums(this.#most + 1), lacking: total - this.#having };
+  }
+
+  /** What is counted to tell how many of some items have each code: {@link told} tells it. */
+  counting(): Count | null {
+    if (this.#having === 0) return null;
+    if (this.#lists) {
+      const { of, lists } = this.#lists;
+      return { how: 'codes', codes: of, size: lists.length };
+    }
+    return { how: 'lists', offsets: this.#offsets, codes: this.#codes, size: this.#most + 1 };
+  }
+
+  /** How many of some items have each code, from what was counted. */
+  told(sums: Sums, isAmong: (row: number) => boolean): Sums {
+    const counted = this.#lists ? this.#unlisted(sums) : sums;
+    if (this.#changed.size === 0) return counted;
+    // What was counted is what items had when the arrays were made.
+    const now = new Uint32Array(this.#most + 1);
+    for (let at = 0; at < counted.codes.length; at += 1)
+      now[counted.codes[at]!] = counted.counts[at]!;
+    let { lacking } = counted;
+    for (const [row, own] of this.#changed) {
+      if (!isAmong(row)) continue;
+      const before = this.#before(row);
+      for (const code of before) now[code]! -= 1;
+      for (const code of own) now[code]! += 1;
+      lacking += (own.length === 0 ? 1 : 0) - (before.length === 0 ? 1 : 0);
+    }
+    return { ...told(now), lacking };
+  }
+  #unlisted({ codes: lists, counts, lacking }: Sums): Sums {
+    const sums = new Uint32Array(this.#most + 1);
+    lists.forEach((list, at) => {
+      for (const code of this.#lists!.lists[list]!) sums[code]! += counts[at]!;
+    });
+    return { ...told(sums), lacking };
+  }
+  get most(): number {
+    return this.#most;
+  }
+
+  static from(plain: {
+    offsets: Uint32Array;
+    codes: Uint16Array | Uint32Array;
+    most: number;
+  }): ManyColumn {
+    const column = new ManyColumn();
+    column.#offsets = plain.offsets;
+    column.#codes = plain.codes;
+    column.#most = plain.most;
+    for (let at = 0; at < plain.codes.length; at += 1) column.#tally.add(plain.codes[at]!);
+    for (let row = 0; row + 1 < plain.offsets.length; row += 1)
+      if (plain.offsets[row + 1]! > plain.offsets[row]!) column.#having += 1;
+    return column;
+  }
+  toPlain(): { offsets: Uint32Array; codes: Uint16Array | Uint32Array; most: number } {
+    this.settle(1);
+    return { offsets: this.#offsets, codes: this.#codes, most: this.#most };
+  }
+}
+
+const NONE = new Uint32Array(0);
+function isSame(a: ArrayLike<number>, b: ArrayLike<number>): boolean {
+  let at = 0;
+  while (at < a.length && a[at] === b[at]) at += 1;
+  return at === a.length && at === b.length;
+}
+/** Different lists that are few. */
+const MOST_LISTS = 4096;
