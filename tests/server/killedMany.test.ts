@@ -13,7 +13,7 @@ import { killing } from '../support/killing';
 /** More steps than are begun at once: what a second kill finds was begun by others than the first. */
 const archive = useArchive({ worker: false });
 const { killUntilDone } = killing(archive);
-const COUNT = 2400;
+const COUNT = 1400;
 
 it(`kills while ${COUNT} files trade names: none is lost, none is called missing`, async () => {
   const { db } = archive.house;
