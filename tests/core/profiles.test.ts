@@ -81,5 +81,5 @@ describe('what fields say together', () => {
     expect(profiles.isSpoilt).toBe(true);
     profiles.make(columns);
     expect(profiles.isSpoilt).toBe(false);
-  });
+  }, 30_000);
 });

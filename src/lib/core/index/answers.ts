@@ -10,6 +10,7 @@ import { countOver, type Count, type Sums } from './counting';
 import { evaluate, fewOf, found as foundOf, type Memory, type Surroundings } from './evaluate';
 import { ItemSet } from './itemSet';
 import { Orders, type RankOf } from './orders';
+import { MOST_FEW } from './postings';
 import type { ShelfIndex } from './shelfIndex';
 import { Latest } from './latest';
 import { histogramOf, largest, less, NOTHING, told, type Whole } from './sums';
@@ -22,9 +23,6 @@ const MOST_CONDITIONS_KEPT = 4_000_000;
 
 /** Values of facets kept, some thousand of a sentence: one looks at the same again, and at what everybody looks at. */
 const MOST_FACETS_KEPT = 1_000_000;
-
-/** So few are looked at one by one. */
-const FEW = 4096;
 
 /** What is counted over some items. */
 export interface Part {
@@ -300,7 +298,7 @@ export class Answers {
 
   /** How many of some items have no position. */
   #lacking(found: ItemSet, key: string, { first }: PairColumn, around: Surroundings): number {
-    if (found.count < FEW) {
+    if (found.count < MOST_FEW) {
       let lacking = 0;
       for (const row of found.rows) if (!(first[row]! === first[row]!)) lacking += 1;
       return lacking;

@@ -1,5 +1,5 @@
 import { grown, resized, shared, type Codes } from './arrays';
-import { markWhere, say, type Bits } from './bits';
+import { markWhere, type Bits } from './bits';
 import type { Count } from './counting';
 import { listed, MOST_FEW, type Listed } from './postings';
 import { Tally } from './tally';
@@ -154,19 +154,9 @@ export class CodeColumn<V extends string | number = string | number> {
   mark(table: Uint8Array, out: Bits, holds: (row: number) => boolean = () => false): void {
     const found = this.#hits(table);
     if (!found) return markWhere(this.codes, table, holds, out);
-    const {
-      lists: { offsets, rows },
-      since,
-    } = this.#lists();
-    for (const code of found.hits) {
-      if (code + 1 >= offsets.length) continue;
-      for (let at = offsets[code]!; at < offsets[code + 1]!; at += 1) {
-        const row = rows[at]!;
-        if (table[code] === 1 || holds(row)) out[row >>> 5]! |= 1 << (row & 31);
-      }
-    }
-    for (const [row, code] of since)
-      say(out, row, table[code] === 1 || (table[code] === 2 && holds(row)));
+    this.each(found.hits, (row) => {
+      if (table[this.codes[row]!] === 1 || holds(row)) out[row >>> 5]! |= 1 << (row & 31);
+    });
   }
 
   /** Which codes a test holds for. */
