@@ -8,7 +8,8 @@ import type { House } from '#server/house/house';
 import { newId } from '#server/house/ids';
 import { startWorker } from '#server/work/worker';
 import { askToCompare } from '#server/watching/compare';
-import { addPlace, ensureFolder, type Place } from '#server/places/places';
+import { ensureFolder } from '#server/places/folderRows';
+import { addPlace, type Place } from '#server/places/places';
 import { queueEmpty } from './house';
 import { measure, type BenchLine } from './report';
 

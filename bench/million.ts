@@ -241,7 +241,11 @@ export const MILLION: Record<string, (house: House, runs: number) => Promise<Ben
     }
     await db.deleteFrom('job').where('task', '=', 'write-records').execute();
     return {
-      ...{ bench: 'card', n, runs, unit: 'ms', machine: machine() },
+      bench: 'card',
+      n,
+      runs,
+      unit: 'ms',
+      machine: machine(),
       ours: rounded(middle(pairs.map(([mine]) => mine))),
       floor: rounded(middle(pairs.map(([, theirs]) => theirs))),
       ratio: rounded(middle(pairs.map(([mine, theirs]) => mine / theirs))),

@@ -114,7 +114,10 @@ export const undoing = (house: House, count: number, runs: number): Promise<Benc
       runs,
       async (run) => {
         const operation = await startRename(house.db, null, {
-          ...{ itemIds: ids, viewer: HOUSE, clash: 'refuse', extension: 'keep' },
+          itemIds: ids,
+          viewer: HOUSE,
+          clash: 'refuse',
+          extension: 'keep',
           pattern: `Run ${run} {counter 00001}`,
         });
         await queueEmpty(house);
@@ -136,8 +139,13 @@ export const refiling = (house: House, count: number, runs: number): Promise<Ben
       runs,
       async (run) => {
         await startFiling(house.db, null, {
-          ...{ itemIds: ids, viewer: HOUSE, clash: 'refuse', missing: 'leave', fallback: '-' },
-          ...{ into: null, removeEmptied: false },
+          itemIds: ids,
+          viewer: HOUSE,
+          clash: 'refuse',
+          missing: 'leave',
+          fallback: '-',
+          into: null,
+          removeEmptied: false,
           pattern: `Run ${run}/{number, last 2}`,
         });
         await queueEmpty(house);

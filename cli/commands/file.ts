@@ -54,7 +54,9 @@ async function run(args: string[]): Promise<number> {
   const { house } = archive;
   try {
     const choices = filingSchema.safeParse({
-      ...{ pattern, missing: values.missing ?? 'fallback', clash: values.clash ?? 'refuse' },
+      pattern,
+      missing: values.missing ?? 'fallback',
+      clash: values.clash ?? 'refuse',
       fallback: values.fallback ?? 'undated',
       copies: values.copy === true,
       into: await beginning(house, values.into),

@@ -22,9 +22,13 @@ const MOST_LISTED = 100;
 
 async function run(args: string[]): Promise<number> {
   const { values } = parse(args, {
-    ...{ who: { type: 'string' }, kind: { type: 'string' }, from: { type: 'string' } },
-    ...{ to: { type: 'string' }, about: { type: 'string' } },
-    ...{ csv: { type: 'boolean' }, json: { type: 'boolean' } },
+    who: { type: 'string' },
+    kind: { type: 'string' },
+    from: { type: 'string' },
+    to: { type: 'string' },
+    about: { type: 'string' },
+    csv: { type: 'boolean' },
+    json: { type: 'boolean' },
   });
   const archive = await openArchive();
   const { db } = archive.house;

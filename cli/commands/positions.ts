@@ -68,7 +68,10 @@ async function wishOf(house: House, values: Values): Promise<PositionWish> {
   const offset = parseOffset(zone);
   if (offset === null) throw new ArchiveError('bad-request', `“${zone}” is no offset like +01:00.`);
   return {
-    ...{ act: 'track', track: track.id, offset, over: values['over'] === true },
+    act: 'track',
+    track: track.id,
+    offset,
+    over: values['over'] === true,
     clock: secondsOf(values, 'clock', 0),
     gap: secondsOf(values, 'gap', USUAL_LIMITS.gap),
     beyond: secondsOf(values, 'beyond', USUAL_LIMITS.beyond),
@@ -87,10 +90,18 @@ function namingOf(values: Values): Naming {
 
 async function run(args: string[]): Promise<number> {
   const { values, positionals } = parse(args, {
-    ...{ set: { type: 'string' }, track: { type: 'string' }, clock: { type: 'string' } },
-    ...{ zone: { type: 'string' }, gap: { type: 'string' }, beyond: { type: 'string' } },
-    ...{ over: { type: 'boolean' }, neighbours: { type: 'string' }, names: { type: 'string' } },
-    ...{ rename: { type: 'boolean' }, yes: { type: 'boolean' }, json: { type: 'boolean' } },
+    set: { type: 'string' },
+    track: { type: 'string' },
+    clock: { type: 'string' },
+    zone: { type: 'string' },
+    gap: { type: 'string' },
+    beyond: { type: 'string' },
+    over: { type: 'boolean' },
+    neighbours: { type: 'string' },
+    names: { type: 'string' },
+    rename: { type: 'boolean' },
+    yes: { type: 'boolean' },
+    json: { type: 'boolean' },
   });
   const [queryText] = positionals;
   if (queryText === undefined)

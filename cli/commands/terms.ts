@@ -47,7 +47,8 @@ async function run(args: string[]): Promise<number> {
       return 0;
     }
     const wish = {
-      ...{ form, text: readFileSync(from!, 'utf8') },
+      form,
+      text: readFileSync(from!, 'utf8'),
       mode: values.replace ? ('replace' as const) : ('add' as const),
       dry: !values.yes,
     };

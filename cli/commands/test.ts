@@ -1,6 +1,7 @@
-import { spawnSync } from 'node:child_process';
+import { execFile, spawnSync } from 'node:child_process';
 import { mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
+import { promisify } from 'node:util';
 import { z } from 'zod';
 import { APPLICATION } from '#server/house/application';
 import { parse, type Command } from '../arguments';
@@ -20,19 +21,24 @@ interface Count {
   failed: number;
 }
 
+const execute = promisify(execFile);
+const MOST_SAID = 64 * 1024 * 1024;
+
 /** A check counts as one test. */
-function check(name: string, program: string, args: string[]): Count {
+async function check(name: string, program: string, args: string[]): Promise<Count> {
   const began = Date.now();
-  const done = spawnSync(process.execPath, [join(ROOT, 'node_modules', program), ...args], {
+  const wrong = await execute(process.execPath, [join(ROOT, 'node_modules', program), ...args], {
     cwd: ROOT,
     encoding: 'utf8',
-  });
-  const isWell = done.status === 0;
-  console.log(
-    `${isWell ? 'passed' : 'FAILED'}  ${name}  ${((Date.now() - began) / 1000).toFixed(1)} s`,
+    maxBuffer: MOST_SAID,
+  }).then(
+    () => null,
+    (error: unknown) => error as Error & { stdout?: string; stderr?: string },
   );
-  if (!isWell) console.log(`${done.stdout}${done.stderr}`);
-  return { passed: isWell ? 1 : 0, failed: isWell ? 0 : 1 };
+  const seconds = ((Date.now() - began) / 1000).toFixed(1);
+  console.log(`${wrong ? 'FAILED' : 'passed'}  ${name}  ${seconds} s`);
+  if (wrong) console.log(`${wrong.stdout ?? ''}${wrong.stderr ?? ''}` || wrong.message);
+  return { passed: wrong ? 0 : 1, failed: wrong ? 1 : 0 };
 }
 
 const reportSchema = z.object({
@@ -71,13 +77,15 @@ async function run(args: string[]): Promise<number> {
   await buildIfChanged((line) => console.log(line));
   if (positionals.length === 0)
     counts.push(
-      check('types', 'svelte-check/bin/svelte-check', [
-        '--threshold',
-        'warning',
-        '--fail-on-warnings',
-      ]),
-      check('lint', 'eslint/bin/eslint.js', ['.', '--max-warnings', '0']),
-      check('format', 'prettier/bin/prettier.cjs', ['--check', '.', '--log-level', 'warn']),
+      ...(await Promise.all([
+        check('types', 'svelte-check/bin/svelte-check', [
+          '--threshold',
+          'warning',
+          '--fail-on-warnings',
+        ]),
+        check('lint', 'eslint/bin/eslint.js', ['.', '--max-warnings', '0']),
+        check('format', 'prettier/bin/prettier.cjs', ['--check', '.', '--log-level', 'warn']),
+      ])),
     );
   counts.push(suites(positionals));
   const passed = counts.reduce((sum, count) => sum + count.passed, 0);

@@ -27,7 +27,9 @@ const ask = <T>(at: Visitor, path: string, method = 'GET', body?: unknown): Prom
   at.driver.executeAsyncScript(
     `const [path, method, body, done] = arguments;
      fetch(path, { method, ...(body ? { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } } : {}) })
-       .then(async (answer) => done({ status: answer.status, body: await answer.json().catch(() => null) }));`,
+       .then(async (answer) => done({ status: answer.status, body: await answer.json().catch(() => null) }))
+       // A server that was killed answers nothing.
+       .catch(() => done({ status: 0, body: null }));`,
     path,
     method,
     body,

@@ -5,7 +5,7 @@ import { HOUSE } from '#core/people/viewer';
 import { choicesOf, holdings } from '#server/catalogue/facets';
 import { findIds, findTiles, neighboursOf, stretchOf, wallOf } from '#server/catalogue/find';
 import { newId } from '#server/house/ids';
-import { ensureFolder } from '#server/places/places';
+import { ensureFolder } from '#server/places/folderRows';
 import { readRecords } from '#server/records/records';
 import { placeNamed, useArchive } from '../support/archive';
 

@@ -8,11 +8,13 @@ import { foldByHand } from '#server/bursts/bursts';
 import { holdings } from '#server/catalogue/facets';
 import { findIds, tilesOf } from '#server/catalogue/find';
 import { showItem } from '#server/catalogue/show';
+import { filesOf } from '#server/files/located';
 import { heldItems } from '#server/intake/look/held';
 import { verify } from '#server/intake/report/verify';
 import { ledger, undo } from '#server/ledger/ledger';
 import { emptyFolders, removeEmptyFolders } from '#server/places/emptyFolders';
 import type { Place } from '#server/places/places';
+import { changeRecords } from '#server/records/records';
 import { sendPage } from '#server/renditions/looking';
 import { askToCompare } from '#server/watching/compare';
 import { setPlace } from '#server/watching/manage';
@@ -109,6 +111,26 @@ describe('what is let go', () => {
     ).rejects.toMatchObject({
       code: 'conflict',
     });
+  });
+
+  it('is the same after a record was written into it, not after another picture took its name', async () => {
+    const id = await named('k-3.jpg');
+    const shown = await lettingGo(db(), [id]);
+    const hash = async () => (await filesOf(db(), [id]))[0]!.contentHash;
+    const before = await hash();
+    await changeRecords(db(), null, [id], { rating: 3 });
+    await idle(archive);
+    expect(await hash()).not.toBe(before);
+    expect((await lettingGo(db(), [id])).fingerprint).toBe(shown.fingerprint);
+    await writeJpeg(join(folder(), 'k-3.jpg'), 33);
+    await askToCompare(archive.house, place);
+    await idle(archive);
+    await expect(letGo(db(), null, [id], shown.fingerprint)).rejects.toMatchObject({
+      code: 'conflict',
+    });
+    await writeJpeg(join(folder(), 'k-3.jpg'), 3);
+    await askToCompare(archive.house, place);
+    await idle(archive);
   });
 
   it('is no business of who watches the disk', async () => {

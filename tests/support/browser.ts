@@ -140,9 +140,15 @@ export async function openBrowser(address: string): Promise<Visitor> {
     downloads,
     go: async (path) => {
       await driver.get(new URL(path, address).href);
-      // Keys pressed before the page's own code runs are heard by nobody; pages without code never say so.
+      // Keys pressed before the page's own code runs are heard by nobody; pages without code have nothing to wait for.
       await driver
-        .wait(until.elementLocated(By.css('html[data-awake]')), AWAKE_MS)
+        .wait(
+          () =>
+            driver.executeScript<boolean>(
+              `return document.documentElement.dataset.awake !== undefined || !document.querySelector('script')`,
+            ),
+          AWAKE_MS,
+        )
         .catch(() => undefined);
     },
     click: async (words, within) => {

@@ -20,7 +20,11 @@ const entry =
     uses: string,
     more: More = {},
   ): Field & { key: K; type: T; part: P } => ({
-    ...{ key, label, type, part, store },
+    key,
+    label,
+    type,
+    part,
+    store,
     uses: uses.split(' ').filter(Boolean) as Use[],
     ...more,
   });
@@ -36,7 +40,9 @@ const inLanguages = <const K extends string>(
   xmp: string,
 ) =>
   described(key, `${label} in other languages`, 'languages', DESCRIBED, 'edit words', {
-    ...{ languagesOf, xmp, most: 4000 },
+    languagesOf,
+    xmp,
+    most: 4000,
   });
 
 const column = (name: string): Store => ({ column: name });

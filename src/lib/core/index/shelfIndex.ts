@@ -216,8 +216,13 @@ export class ShelfIndex {
 
   toPlain(): Record<string, unknown> {
     return {
-      ...{ size: this.size, alive: this.alive, ids: this.ids, numberKeys: this.numberKeys },
-      ...{ aspects: this.aspects, total: this.total, days: this.days.toPlain() },
+      size: this.size,
+      alive: this.alive,
+      ids: this.ids,
+      numberKeys: this.numberKeys,
+      aspects: this.aspects,
+      total: this.total,
+      days: this.days.toPlain(),
     };
   }
   /** Restore what was saved: the frame, then each field. */
@@ -262,7 +267,9 @@ export class ShelfIndex {
     if (kept.as === 'pair') {
       const { first, second } = kept.column;
       return {
-        ...{ as: 'pair', first, second: second === first ? null : second },
+        as: 'pair',
+        first,
+        second: second === first ? null : second,
         steps: kept.steps?.toPlain(),
       };
     }

@@ -42,11 +42,13 @@ export const SOUNDS: readonly Format[] = [
 
 export const FILMS: readonly Format[] = [
   format('mov', 'footage', 'video/quicktime', 'QuickTime', 'mov qt', {
-    ...{ ...film('mov'), embeds: 'xmp' },
+    ...film('mov'),
+    embeds: 'xmp',
     looks: (head) => head.brand === 'qt  ' || /^(moov|mdat|wide|free|skip)$/.test(head.ascii(4, 4)),
   }),
   format('mp4', 'footage', 'video/mp4', 'MP4', 'mp4 m4v 3gp 3g2 f4v', {
-    ...{ ...film('mov'), embeds: 'xmp' },
+    ...film('mov'),
+    embeds: 'xmp',
     looks: (head) => head.brand !== '',
   }),
   format('avi', 'footage', 'video/x-msvideo', 'AVI', 'avi', {

@@ -69,7 +69,10 @@ export const spotSchema = z.object({
   latitude: z.number().min(-90).max(90),
   longitude: z.number().min(-180).max(180),
   radius: z.number().min(1, 'A radius is a metre at least').max(500_000),
-  ...{ sublocation: text(500), city: text(500), state: text(500), country: text(500) },
+  sublocation: text(500),
+  city: text(500),
+  state: text(500),
+  country: text(500),
   note: text(LONGEST_NOTE),
 });
 

@@ -125,8 +125,14 @@ export function treeOf(
     if (!line) {
       const parts = path === '' ? [] : path.split('/');
       line = {
-        ...{ place, path, isNew: path !== '' && isNew(place, path), comes: 0, stays: 0 },
-        ...{ name: parts.at(-1) ?? place, depth: parts.length, below: 0 },
+        place,
+        path,
+        isNew: path !== '' && isNew(place, path),
+        comes: 0,
+        stays: 0,
+        name: parts.at(-1) ?? place,
+        depth: parts.length,
+        below: 0,
       };
       lines.set(key, line);
       if (path !== '') lineOf(place, parts.slice(0, -1).join('/'));

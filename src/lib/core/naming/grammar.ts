@@ -70,8 +70,13 @@ function counterSource(rest: string, part: string): CounterSource {
   const named = found[3] === undefined ? null : unquoted(found[3]).trim();
   if (named === '') throw unclear(`“${part}”: the counter’s name is empty`);
   return {
-    ...{ of: 'counter', start: Number(digits), width: digits.length, step: 1 },
-    ...{ numerals: 'digits', scope, named },
+    of: 'counter',
+    start: Number(digits),
+    width: digits.length,
+    step: 1,
+    numerals: 'digits',
+    scope,
+    named,
   };
 }
 
@@ -120,7 +125,9 @@ const READ: [RegExp, (found: RegExpExecArray) => Change][] = [
   [
     new RegExp(`^match ${STRING}(?: as ${STRING})?$`),
     ([, regex, as]) => ({
-      ...{ does: 'match', regex: unquoted(regex!), as: as === undefined ? null : unquoted(as) },
+      does: 'match',
+      regex: unquoted(regex!),
+      as: as === undefined ? null : unquoted(as),
     }),
   ],
   [

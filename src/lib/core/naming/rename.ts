@@ -280,8 +280,12 @@ function leaveThose(subjects: readonly RenameSubject[], lines: RenameLine[]): Re
     const line = lines[at]!;
     if (line.settled === 'left') continue;
     lines[at] = {
-      ...{ ...line, after: line.before, followers: NONE },
-      ...{ trouble: null, problem: null, settled: 'left' },
+      ...line,
+      after: line.before,
+      followers: NONE,
+      trouble: null,
+      problem: null,
+      settled: 'left',
     };
     const keeps = [line.before, ...(subjects[at]!.followers ?? []).map(({ name }) => name)];
     for (const name of keeps) {

@@ -76,8 +76,13 @@ const counter: SourceChoice = {
   key: 'counter',
   label: 'counter',
   make: () => ({
-    ...{ of: 'counter', start: 1, width: 3, step: 1 },
-    ...{ numerals: 'digits', scope: 'all', named: null },
+    of: 'counter',
+    start: 1,
+    width: 3,
+    step: 1,
+    numerals: 'digits',
+    scope: 'all',
+    named: null,
   }),
 };
 const text: SourceChoice = { key: 'text', label: 'text', make: () => ({ of: 'text', text: '' }) };

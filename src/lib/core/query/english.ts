@@ -569,7 +569,9 @@ class Reader {
       if (unit.length > 0 && this.matches(unit)) this.at += unit.length;
     };
     const range = (from: number | null, to: number | null): Node => ({
-      ...{ field: field.key, test: 'range', values: [from, to] },
+      field: field.key,
+      test: 'range',
+      values: [from, to],
     });
     if (this.takes('from')) {
       const from = this.amount();

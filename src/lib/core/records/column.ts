@@ -19,8 +19,11 @@ export interface ColumnLine {
  */
 export const linesOf = (text: string): string[] =>
   parse(text, {
-    ...{ delimiter: '\t', relax_column_count: true, relax_quotes: true },
-    ...{ record_delimiter: ['\r\n', '\n', '\r'], skip_empty_lines: false },
+    delimiter: '\t',
+    relax_column_count: true,
+    relax_quotes: true,
+    record_delimiter: ['\r\n', '\n', '\r'],
+    skip_empty_lines: false,
   }).map(([cell = '']: string[]) => cell);
 
 /** As a value of the field is shown: what reads the same is the same. */
@@ -57,7 +60,9 @@ export function columnOver(
     const change = changeOfLine(key, lines[at]!);
     const next = key === 'taken' ? takenFromText(change?.taken ?? '') : change?.[key];
     return {
-      ...{ id, number, before },
+      id,
+      number,
+      before,
       after: change ? wordsOf(key, next) : before,
       problem: change ? null : `“${lines[at]!.slice(0, 60)}” is no value of this field`,
     };

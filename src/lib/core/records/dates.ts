@@ -11,8 +11,12 @@ import {
 
 const whole = z.number().int().min(-1_000_000).max(1_000_000);
 const amountSchema = z.object({
-  ...{ years: whole, months: whole, days: whole },
-  ...{ hours: whole, minutes: whole, seconds: whole },
+  years: whole,
+  months: whole,
+  days: whole,
+  hours: whole,
+  minutes: whole,
+  seconds: whole,
 });
 /** What is added to a date; parts may be below nought. */
 export type Amount = z.infer<typeof amountSchema>;

@@ -26,12 +26,17 @@ export function formatWallClock(time: WallClock): string {
 export function parseWallClock(text: string): WallClock | null {
   const match = /^(\d{4})-(\d\d)-(\d\d)[T ](\d\d):(\d\d)(?::(\d\d)(?:\.(\d{1,9}))?)?$/.exec(text);
   if (!match) return null;
-  const [year, month, day, hour, minute, second] = match
-    .slice(1, 7)
-    .map((part) => Number(part ?? 0));
-  const time = { year, month, day, hour, minute, second } as Omit<WallClock, 'millisecond'>;
-  const millisecond = Number((match[7] ?? '').padEnd(3, '0').slice(0, 3));
-  return isReal({ ...time, millisecond }) ? { ...time, millisecond } : null;
+  const part = (at: number): number => Number(match[at] ?? 0);
+  const time: WallClock = {
+    year: part(1),
+    month: part(2),
+    day: part(3),
+    hour: part(4),
+    minute: part(5),
+    second: part(6),
+    millisecond: Number((match[7] ?? '').padEnd(3, '0').slice(0, 3)),
+  };
+  return isReal(time) ? time : null;
 }
 
 function isReal(time: WallClock): boolean {

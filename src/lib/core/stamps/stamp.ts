@@ -81,7 +81,9 @@ export function stampText(text: string, { values, subject }: Stamped): string | 
   const { name, original, ...told } = subject;
   const { taken } = values;
   return fillText(piecesOf(text), {
-    ...{ name, original, folder: '' },
+    name,
+    original,
+    folder: '',
     taken: taken ? parseWallClock(taken.from) : null,
     precision: taken ? precisionOf(taken) : 'span',
     offset: taken?.offset ?? null,

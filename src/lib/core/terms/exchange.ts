@@ -163,7 +163,10 @@ export function plannedImport(
   for (const { key, label, labels, broader, related, note, retired } of given) {
     const id = ids.get(key)!;
     const told: TermEntry = {
-      ...{ label, labels, note, retired },
+      label,
+      labels,
+      note,
+      retired,
       broader: idsOf(broader, id),
       related: idsOf(related, id),
     };

@@ -6,7 +6,12 @@ import type { ExchangedTerm } from './exchange';
  * is written under each; a line `= Drachen` after a term tells what it is also known as, `~ Wind` what it is related to.
  */
 const blank = (label: string): ExchangedTerm => ({
-  ...{ key: label.toLowerCase(), id: null, label, labels: [], broader: [], related: [] },
+  key: label.toLowerCase(),
+  id: null,
+  label,
+  labels: [],
+  broader: [],
+  related: [],
   note: '',
   retired: false,
 });

@@ -61,7 +61,14 @@ export function termsFromRows(rows: readonly Record<string, string>[]): Exchange
   const named = (label: string): ExchangedTerm => {
     const key = label.toLowerCase();
     const own: ExchangedTerm = found.get(key) ?? {
-      ...{ key, id: null, label, labels: [], broader: [], related: [], note: '', retired: false },
+      key,
+      id: null,
+      label,
+      labels: [],
+      broader: [],
+      related: [],
+      note: '',
+      retired: false,
     };
     found.set(key, own);
     return own;

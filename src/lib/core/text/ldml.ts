@@ -60,7 +60,13 @@ function field(time: WallClock, letter: string, width: number): string | null {
 }
 
 const ANY: WallClock = {
-  ...{ year: 2026, month: 9, day: 12, hour: 19, minute: 42, second: 7, millisecond: 0 },
+  year: 2026,
+  month: 9,
+  day: 12,
+  hour: 19,
+  minute: 42,
+  second: 7,
+  millisecond: 0,
 };
 const TOKEN = /'([^']*)'|([A-Za-z])\2*|[^'A-Za-z]+|'/g;
 

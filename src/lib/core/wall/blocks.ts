@@ -29,7 +29,9 @@ export function blocksOf(groups: readonly { count: number; wide: number }[]): Bl
     for (let part = 0; part < parts; part += 1) {
       const until = Math.round((count * (part + 1)) / parts);
       blocks.push({
-        ...{ group, isFirst: part === 0, isLast: part === parts - 1 },
+        group,
+        isFirst: part === 0,
+        isLast: part === parts - 1,
         from: from + done,
         count: until - done,
         wide: (wide * (until - done)) / Math.max(1, count),

@@ -15,6 +15,7 @@ import { lists } from './migrations/014-lists';
 import { positions } from './migrations/015-positions';
 import { filing } from './migrations/016-filing';
 import { copying } from './migrations/017-copying';
+import { moving } from './migrations/018-moving';
 
 /** In their order, for ever: a migration that has landed is never edited. */
 export const MIGRATIONS: { name: string; statements: string }[] = [
@@ -35,4 +36,5 @@ export const MIGRATIONS: { name: string; statements: string }[] = [
   { name: '015-positions', statements: positions },
   { name: '016-filing', statements: filing },
   { name: '017-copying', statements: copying },
+  { name: '018-moving', statements: moving },
 ];

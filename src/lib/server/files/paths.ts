@@ -56,8 +56,9 @@ export function bytesOfPath(text: string): Buffer {
 
 /** Join path texts with single slashes; empty parts vanish. */
 export function joinPath(...parts: string[]): string {
-  const joined = parts.filter((part) => part !== '').join('/');
-  return joined.replace(/\/{2,}/g, '/');
+  let joined = '';
+  for (const part of parts) if (part !== '') joined = joined === '' ? part : `${joined}/${part}`;
+  return joined.includes('//') ? joined.replace(/\/{2,}/g, '/') : joined;
 }
 
 /** The folder and name of a path text. */

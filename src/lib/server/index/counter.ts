@@ -67,7 +67,8 @@ export class Counter {
     const no = (this.#no += 1);
     this.#asked = (this.#asked + looks) | 0;
     const asked: Asked = {
-      ...{ no, looks },
+      no,
+      looks,
       parts: parts.map(({ found, counts }) => ({
         ...(counts.length > 0 ? found.items : NONE),
         counts,

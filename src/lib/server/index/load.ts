@@ -94,7 +94,9 @@ async function rowsOf(db: Db, pool: Pool, which: Expression, hasWords = true): P
 
 /** Where each field of the registry is found in what was read; those of tables of their own are told apart. */
 const SOURCES = ALL_FIELDS.map((field) => ({
-  ...{ field, json: jsonOf(field), at: COLUMNS.indexOf(field) },
+  field,
+  json: jsonOf(field),
+  at: COLUMNS.indexOf(field),
 }));
 
 function put(index: ShelfIndex, { ord, id, numberKey, ratio, day, there, own, json }: Told): void {

@@ -3,7 +3,7 @@ import { nameKey } from '#core/naming/names';
 import { ArchiveError, sentenceOf } from '#core/errors';
 import type { House } from '../house/house';
 import { isAlive } from '../house/processes';
-import { makeFolder, syncFolder } from '../files/disk';
+import { syncFolder } from '../files/disk';
 import {
   parkFile,
   recoverRewrite,
@@ -18,14 +18,12 @@ import {
   type Spot,
 } from '../files/door';
 import { filesOf } from '../files/located';
-import { joinPath, realInside } from '../files/paths';
+import { joinPath } from '../files/paths';
 import { enqueue } from '../jobs/queue';
 import type { JobRow, Progress } from '../jobs/attempt';
-import { notify } from '../live/notify';
-import { dropEmptyFolder } from '../places/emptyFolders';
 import { resumeFolders } from '../places/folders';
-import { ensureFolder } from '../places/places';
 import { settleCopies } from './copies';
+import { settleFolders } from './settleFolders';
 import { groundOf, presentPlace, type Places } from './ground';
 import { groupsOf, markFailed } from './steps';
 import { Storing, type Moved } from './storing';
@@ -52,19 +50,30 @@ async function openSteps(house: House, operationId: string): Promise<[OpenStep[]
     .where('s.action', 'in', ['rename', 'move'])
     .orderBy('s.position')
     .execute();
-  const steps = rows.map(({ before, after, name, folder, placeId, begun, ...row }) => {
-    // What is not told stays: of a rename the folder, of most moves the place.
-    const spot = (told: Record<string, unknown>): Spot => {
-      const place = String(told['placeId'] ?? placeId);
-      return {
-        placeId: place,
-        root: places.get(place)?.root ?? '',
-        folder: String(told['folder'] ?? folder),
-        name: String(told['name'] ?? name),
-      };
+  // What is not told stays: of a rename the folder, of most moves the place.
+  const spot = (row: (typeof rows)[number], told: Record<string, unknown>): Spot => {
+    const placeId = String(told['placeId'] ?? row.placeId);
+    const root = places.get(placeId)?.root ?? '';
+    const folder = String(told['folder'] ?? row.folder);
+    return { placeId, root, folder, name: String(told['name'] ?? row.name) };
+  };
+  const steps = rows.map((row): OpenStep => {
+    const { operationId, position, fileId, itemId, role, inode, contentHash } = row;
+    const isFirst = position >= row.begun;
+    const [current, from, to] = [spot(row, {}), spot(row, row.before), spot(row, row.after)];
+    return {
+      operationId,
+      position,
+      fileId,
+      itemId,
+      role,
+      inode,
+      contentHash,
+      isFirst,
+      current,
+      from,
+      to,
     };
-    const isFirst = row.position >= begun;
-    return { ...row, isFirst, current: spot({}), from: spot(before), to: spot(after) };
   });
   return [steps, places];
 }
@@ -186,41 +195,6 @@ function tradesPlaces(steps: OpenStep[]): (step: OpenStep) => boolean {
 /** A resumed step may have its file under the new name already. */
 const isDone = async (step: OpenStep): Promise<boolean> => !step.isFirst && (await isSettled(step));
 
-/** Folders that are made, and those that are removed where nothing is left; one that is not empty stays, and says why. */
-async function settleFolders(house: House, operationId: string, places: Places): Promise<void> {
-  const { db } = house;
-  const steps = await db
-    .selectFrom('operationStep')
-    .select(['position', 'before', 'after'])
-    .where('operationId', '=', operationId)
-    .where('action', '=', 'folder')
-    .where('state', 'in', ['planned', 'doing'])
-    .orderBy('position')
-    .execute();
-  for (const { position, before, after } of steps) {
-    const told = 'path' in after ? after : before;
-    const { placeId: id, path } = told as { placeId: string; path: string };
-    let [state, reason] = ['done' as 'done' | 'failed', null as string | null];
-    try {
-      const { root } = places.get(id)!;
-      if ('path' in after) {
-        await makeFolder(joinPath(root, path));
-        await realInside(joinPath(root, path), root);
-        await ensureFolder(db, id, path);
-      } else await dropEmptyFolder(db, { id, root }, path);
-    } catch (error) {
-      [state, reason] = ['failed', sentenceOf(error)];
-    }
-    await db
-      .updateTable('operationStep')
-      .set({ state, reason })
-      .where('operationId', '=', operationId)
-      .where('position', '=', position)
-      .execute();
-  }
-  if (steps.length > 0) await notify(db, { about: 'places' });
-}
-
 /** Job: carry out the steps of a rename or a move. Killed and run again, it goes on where it stopped. */
 export async function runOperation(house: House, job: JobRow, progress: Progress): Promise<void> {
   const operationId = job.operationId!;
@@ -261,7 +235,7 @@ export async function runOperation(house: House, job: JobRow, progress: Progress
   };
   const storeAll = async (storing: Storing, stored: Promise<void>): Promise<void> => {
     await stored;
-    await storing.names(apart, false);
+    await storing.names(apart);
     await storing.finish();
   };
   if (open.some(({ from, to }) => from.placeId !== to.placeId)) {

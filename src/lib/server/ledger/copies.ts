@@ -10,7 +10,7 @@ import { insertFile, takeNames } from '../files/rows';
 import type { House } from '../house/house';
 import type { Progress } from '../jobs/attempt';
 import { notify } from '../live/notify';
-import { ensureFolder } from '../places/places';
+import { ensureFolder } from '../places/folderRows';
 import { presentPlace, type Places } from './ground';
 import { groupsOf, markFailed } from './steps';
 
@@ -59,14 +59,22 @@ async function openCopies(house: House, operationId: string): Promise<CopyStep[]
     .orderBy('s.position')
     .execute();
   return rows.map(({ position, action, at, before, after, itemId, role, ...source }) => ({
-    ...{ operationId, position, itemId, role, source, isFirst: at === 'planned' },
+    operationId,
+    position,
+    itemId,
+    role,
+    source,
+    isFirst: at === 'planned',
     action: action as 'copy' | 'uncopy',
     copy: (action === 'copy' ? after : before) as unknown as ToldCopy,
   }));
 }
 
 const spotOf = (places: Places, { placeId, folder, name }: ToldCopy): Spot => ({
-  ...{ placeId, folder, name, root: presentPlace(places, placeId).root },
+  placeId,
+  folder,
+  name,
+  root: presentPlace(places, placeId).root,
 });
 const temporaryOf = ({ operationId, position }: CopyStep): string =>
   temporaryName(`${operationId}-${position}`);
@@ -99,7 +107,11 @@ async function lay(house: House, step: CopyStep, places: Places, grounds: Ground
       await insertFile(
         db,
         {
-          ...{ id: copy.copyId, itemId, placeId: copy.placeId, name: copy.name, contentHash },
+          id: copy.copyId,
+          itemId,
+          placeId: copy.placeId,
+          name: copy.name,
+          contentHash,
           folderId,
           role: step.role === 'original' ? 'second-copy' : 'beside-copy',
           ...(isSame ? { essenceHash: source.essenceHash, pictureKey: source.pictureKey } : {}),
@@ -135,6 +147,7 @@ async function take(house: House, step: CopyStep, places: Places, grounds: Groun
     await db
       .updateTable('operationStep')
       .set({ fileId: null })
+      .where('itemId', '=', step.itemId)
       .where('fileId', '=', copy.copyId)
       .execute();
     await db.deleteFrom('file').where('id', '=', copy.copyId).execute();

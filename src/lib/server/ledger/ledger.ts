@@ -280,7 +280,9 @@ async function underPresentNames(db: Transaction<Database>, rows: Told[]): Promi
     ...(values['stage'] ? { stage: stages.get(values['stage'] as string) ?? values['stage'] } : {}),
   });
   return rows.map(({ itemId, before, after }) => ({
-    ...{ itemId, before: now(before), after: now(after) },
+    itemId,
+    before: now(before),
+    after: now(after),
   }));
 }
 

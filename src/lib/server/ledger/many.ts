@@ -25,7 +25,8 @@ export async function laterChanges(db: Db, operationId: string): Promise<LedgerL
         join operation_step mine on mine.operation_id = way.id and mine.state = 'done'
         cross join lateral (
           select moved.operation_id from operation_step moved
-            where moved.file_id = case when mine.action = 'copy' then (mine.after ->> 'copyId')::uuid
+            where moved.item_id = mine.item_id
+              and moved.file_id = case when mine.action = 'copy' then (mine.after ->> 'copyId')::uuid
                 else mine.file_id end
               and moved.action not in ('copy', 'uncopy') and moved.state = 'done'
           union all

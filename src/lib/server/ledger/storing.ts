@@ -7,7 +7,7 @@ import { spotPath, type MoveStep } from '../files/door';
 import { takeNames } from '../files/rows';
 import type { House } from '../house/house';
 import { notify } from '../live/notify';
-import { ensureFolder } from '../places/places';
+import { ensureFolders, folderKey } from '../places/folderRows';
 import { refreshWords } from '../records/records';
 
 /** A file that has its new name on disk. */
@@ -29,29 +29,23 @@ export class Storing {
     readonly db: Transaction<Database>,
   ) {}
 
-  async #folderOf({ placeId, folder }: Moved['to']): Promise<string> {
-    const key = `${placeId}/${folder}`;
-    const known = this.#folders.get(key) ?? (await ensureFolder(this.db, placeId, folder));
-    this.#folders.set(key, known);
-    return known;
+  #folderOf({ to }: Moved): string {
+    return this.#folders.get(folderKey({ placeId: to.placeId, path: to.folder }))!;
   }
 
-  /** @param isDone that is what their steps said; else they got names nobody asked for */
-  async names(steps: readonly Moved[], isDone = true): Promise<void> {
+  async names(steps: readonly Moved[]): Promise<void> {
     if (steps.length === 0) return;
     const { db } = this;
-    const folderIds: string[] = [];
-    for (const { to } of steps) folderIds.push(await this.#folderOf(to));
+    const wished = steps.map(({ to }) => ({ placeId: to.placeId, path: to.folder }));
+    const unknown = wished.filter((one) => !this.#folders.has(folderKey(one)));
+    for (const [key, id] of await ensureFolders(db, unknown)) this.#folders.set(key, id);
     await sql`update file set name = given.name, folder_id = given.folder_id, place_id = given.place_id
       from (select unnest(${steps.map((step) => step.fileId)}::uuid[]) as id,
-        unnest(${folderIds}::uuid[]) as folder_id,
+        unnest(${steps.map((step) => this.#folderOf(step))}::uuid[]) as folder_id,
         unnest(${steps.map(({ to }) => to.placeId)}::uuid[]) as place_id,
         unnest(${steps.map(({ to }) => to.name)}::text[]) as name) given
       where file.id = given.id`.execute(db);
     await this.#facts(steps);
-    if (isDone)
-      await sql`update operation_step set state = 'done' where operation_id = ${steps[0]!.operationId}
-        and position = any(${steps.map((step) => step.position)}::int[])`.execute(db);
     await refreshWords(db, itemsOf(steps));
     this.#moved.push(...steps);
   }
@@ -75,14 +69,15 @@ export class Storing {
     const { db } = this;
     const moved = this.#moved;
     if (moved.length === 0) return;
-    const laid: { folderId: string; name: string }[] = [];
-    for (const { to } of moved) laid.push({ folderId: await this.#folderOf(to), name: to.name });
     await takeNames(
       db,
-      laid,
+      moved.map((step) => ({ folderId: this.#folderOf(step), name: step.to.name })),
       moved.map(({ fileId }) => fileId),
     );
     await this.#letGoAndGiveBack();
+    // Those that did not go well were marked so before.
+    await sql`update operation_step set state = 'done' where operation_id = ${moved[0]!.operationId}::uuid
+      and action in ('rename', 'move') and state in ('planned', 'doing')`.execute(db);
     await notify(db, { about: 'items', ids: itemsOf(moved) });
   }
 

@@ -67,13 +67,11 @@ const OVERLAP = 500n;
 /** The looks of the whole archive in memory; what came since is read at each call. */
 export async function archiveLooks(house: House): Promise<Known> {
   const held = known.get(house) ?? {
-    ...{
-      finder: likenessFinder(),
-      items: [],
-      at: new Map<string, number>(),
-      numbers: new Map<string, string>(),
-      upTo: 0n,
-    },
+    finder: likenessFinder(),
+    items: [],
+    at: new Map<string, number>(),
+    numbers: new Map<string, string>(),
+    upTo: 0n,
   };
   known.set(house, held);
   const { rows } = await sql<Held & { likeness: string; signature: Buffer | null; no: string }>`

@@ -129,7 +129,12 @@ function termsFromFacts(facts: readonly Fact[]): ExchangedTerm[] {
   const found = new Map<string, ExchangedTerm>();
   const named = (iri: string): ExchangedTerm => {
     const own: ExchangedTerm = found.get(iri) ?? {
-      ...{ key: iri, id: idOf(iri), label: '', labels: [], broader: [], related: [] },
+      key: iri,
+      id: idOf(iri),
+      label: '',
+      labels: [],
+      broader: [],
+      related: [],
       note: '',
       retired: false,
     };

@@ -59,14 +59,21 @@ export async function startStamp(
     await transaction
       .insertInto('stamping')
       .values({
-        ...{ operationId: id, itemIds: Object.keys(versions) },
-        ...{ versions: Object.values(versions), lines: JSON.stringify(lines) },
+        operationId: id,
+        itemIds: Object.keys(versions),
+        versions: Object.values(versions),
+        lines: JSON.stringify(lines),
       })
       .execute();
     await enqueue(transaction, [
       {
-        ...{ task: 'stamp', title, subject: id, operationId: id, createdBy: actorId },
-        ...{ total: ids.length, unit: 'items' },
+        task: 'stamp',
+        title,
+        subject: id,
+        operationId: id,
+        createdBy: actorId,
+        total: ids.length,
+        unit: 'items',
       },
     ]);
   });
@@ -116,7 +123,9 @@ async function stampAll({ db, now }: House, job: JobRow, progress: Progress): Pr
     await transaction
       .updateTable('operation')
       .set({
-        ...{ state: 'done', total: changed.length, finishedAt: now() },
+        state: 'done',
+        total: changed.length,
+        finishedAt: now(),
         summary: `Set ${fieldWords([...keys])}`,
       })
       .where('id', '=', operationId)

@@ -118,7 +118,9 @@ async function stampedOf(
     const { values, number, version } = record;
     return [
       {
-        ...{ id, version, values },
+        id,
+        version,
+        values,
         subject: {
           number,
           name: row.name,
@@ -145,7 +147,12 @@ export const fingerprintOfStamp = (
 export async function planStamp(db: Db, ids: string[], lines: readonly StampLine[]) {
   const items = await stampedOf(db, ids);
   const preview: StampPreview = {
-    ...{ fields: [], lines: [], changed: 0, items: items.length, values: 0, fingerprint: '' },
+    fields: [],
+    lines: [],
+    changed: 0,
+    items: items.length,
+    values: 0,
+    fingerprint: '',
   };
   const counts = new Map<FieldKey, number>();
   const plain = items.map((item) => stampChange(lines, item));

@@ -70,7 +70,10 @@ const terms: Store<TermEntry> = {
   async put(db, entries) {
     const ids = [...entries.keys()];
     const rows = [...entries].map(([id, { label, note, retired }]) => ({
-      ...{ id, label, note, retired },
+      id,
+      label,
+      note,
+      retired,
     }));
     await sql`insert into term (id, label, note, retired)
       select id, label, note, retired from json_to_recordset(${JSON.stringify(rows)}::json)

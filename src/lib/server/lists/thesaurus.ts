@@ -79,7 +79,11 @@ export async function termsUnder(
     from term t where ${where} order by lower(t.label) limit ${MOST_LISTED}`.execute(house.db);
   const total = rows[0]?.total ?? 0;
   const terms = rows.map(({ id, label, by, retired, narrower }) => ({
-    ...{ id, label, by, retired, narrower },
+    id,
+    label,
+    by,
+    retired,
+    narrower,
   }));
   return { terms: await withItems(house, viewer, terms), total };
 }
@@ -145,7 +149,10 @@ export async function termCard(house: House, viewer: Viewer, id: string): Promis
     .where('i.deletedAt', 'is', null)
     .executeTakeFirstOrThrow();
   return {
-    ...{ id, entry, given, narrower },
+    id,
+    entry,
+    given,
+    narrower,
     names: Object.fromEntries(named.map((one) => [one.id, one.label])),
     items: (await sums(house, viewer, 'terms', [id]))[id] ?? 0,
     spoken: await house.db.transaction().execute((tx) => timesSpoken(tx, id)),
@@ -362,7 +369,12 @@ export const splitTerm = (
         `No item that was given “${before.label}” itself is found by this.`,
       );
     const after: TermEntry = {
-      ...{ label, labels: [], broader: before.broader, related: [], note: '', retired: false },
+      label,
+      labels: [],
+      broader: before.broader,
+      related: [],
+      note: '',
+      retired: false,
     };
     return {
       summary: `Parted “${label}” from “${before.label}” for ${counted(records.length, 'item')}`,

@@ -139,10 +139,8 @@ export function movesOf(
 ): Move[] {
   const names = new Map(line.followers.map(({ id, after }) => [id, after]));
   const isOther = copies || original.placeId !== to!.placeId;
-  const spot = (placeId: string, folder: string, name: string) => ({
-    ...(isOther ? { placeId } : {}),
-    ...{ folder, name },
-  });
+  const spot = (placeId: string, folder: string, name: string) =>
+    isOther ? { placeId, folder, name } : { folder, name };
   return [original, ...along].flatMap((file): Move[] => {
     const below = isBundle ? file.folder.slice(original.folder.length).replace(/^\//, '') : '';
     const named = file === original ? line.after : (names.get(file.id) ?? file.name);

@@ -10,12 +10,13 @@ import type { Viewer } from '#core/people/viewer';
 import { counted, formatBytes } from '#core/text/quantities';
 import type { Database } from '../db/schema';
 import { filesOf } from '../files/located';
+import type { FolderOfPlace } from '../places/folderRows';
 import { allPlaces, placesHere } from '../places/places';
 import { asSubject, findCandidates, movesOf } from './candidates';
 import { keepStanding, readStanding, type Standing } from './counters';
 import { NO_COPIES, roomFor, tellPlan, type Going } from './filingTold';
 import { emptiedBy, heldAt, reader, whereKey, type Where } from './ground';
-import { startMoves, type FolderOfPlace } from './moves';
+import { startMoves } from './moves';
 import { houseZone, refuseTooMany } from './rename';
 import { subjectsOf } from './subjects';
 
@@ -60,7 +61,9 @@ async function plan(db: Db, wish: FilingWish): Promise<Plan> {
   const pieces = [...folderPieces(wish.pattern).flat(), ...naming];
   const standing = await readStanding(db, naming);
   const context = {
-    ...{ counters: standing.counters, now: wish.now ?? Date.now(), zone: houseZone() },
+    counters: standing.counters,
+    now: wish.now ?? Date.now(),
+    zone: houseZone(),
   };
   const all = await allPlaces(db);
   const places = new Map(all.map((place) => [place.id, place]));
@@ -68,7 +71,12 @@ async function plan(db: Db, wish: FilingWish): Promise<Plan> {
   const files = await filesOf(db, itemIds);
   const { candidates, folders, notHere } = await findCandidates(db, {
     subjects: await subjectsOf(db, wish.viewer, itemIds, { pieces, files }),
-    ...{ copies, files, places, namesAt, here: await placesHere(all), file: filer(wish, context) },
+    copies,
+    files,
+    places,
+    namesAt,
+    here: await placesHere(all),
+    file: filer(wish, context),
     into: into && { placeId: into.placeId, folder: into.path },
   });
 
@@ -105,7 +113,9 @@ async function plan(db: Db, wish: FilingWish): Promise<Plan> {
       .filter(({ candidate }) => candidate.goes)
       .flatMap(({ candidate, moves }) =>
         moves.map(({ before }) => ({
-          ...{ placeId: candidate.original.placeId, folder: before.folder!, name: before.name },
+          placeId: candidate.original.placeId,
+          folder: before.folder!,
+          name: before.name,
         })),
       ),
   );
@@ -164,8 +174,11 @@ export async function startFiling(
   const by = wish.pattern === '' ? '' : ` by “${wish.pattern}”`;
   const [filed, filing] = wish.copies ? ['Copied', 'Copying'] : ['Filed', 'Filing'];
   return startMoves(db, {
-    ...{ kind: 'filing', copies: wish.copies === true, actorId },
-    ...{ summary: `${filed} ${what}${by}`, title: `${filing} ${what}` },
+    kind: 'filing',
+    copies: wish.copies === true,
+    actorId,
+    summary: `${filed} ${what}${by}`,
+    title: `${filing} ${what}`,
     moves: going.flatMap(({ moves }) => moves),
     made,
     emptied: wish.removeEmptied

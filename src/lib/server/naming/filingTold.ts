@@ -41,7 +41,11 @@ function filedFolders({ going, candidates, places, folders }: Found): FiledFolde
     const key = whereKey({ placeId, folder });
     const isNew = folders.get(placeId)!.isNew(folder);
     const one = filed.get(key) ?? {
-      ...{ place: places.get(placeId)!.name, path: folder, isNew, comes: 0, stays: 0 },
+      place: places.get(placeId)!.name,
+      path: folder,
+      isNew,
+      comes: 0,
+      stays: 0,
     };
     one[part] += 1;
     filed.set(key, one);
@@ -83,7 +87,11 @@ const fingerprintOfPlan = ({ copies, going, emptied }: Found): string =>
     ...(copies ? [{ id: 'copies', folder: '', before: '', after: '', followers: [] }] : []),
     ...going.map(({ line }) => line),
     ...emptied.map(({ placeId, folder }) => ({
-      ...{ id: placeId, folder, before: folder, after: '', followers: [] },
+      id: placeId,
+      folder,
+      before: folder,
+      after: '',
+      followers: [],
     })),
   ]);
 
@@ -98,7 +106,10 @@ export function tellPlan(found: Found, notHere: number): Omit<FilingPreview, 'by
     going.flatMap(({ candidate, to }) => [candidate.original.placeId, to.placeId]),
   );
   return {
-    ...{ tree, notHere, changed: going.length, ...listMoves(found) },
+    tree,
+    notHere,
+    changed: going.length,
+    ...listMoves(found),
     stays: candidates.filter(({ to, goes }) => to !== null && !goes).length,
     left: candidates.filter(({ to }) => to === null).length,
     partly: candidates.filter(({ isPart }) => isPart).length,

@@ -16,6 +16,10 @@ export interface Where {
 }
 export const whereKey = ({ placeId, folder }: Where): string => `${placeId}/${folder}`;
 
+/** Folders of many files, each once. */
+const distinct = (all: readonly Where[]): Iterable<Where> =>
+  new Map(all.map((where) => [whereKey(where), where])).values();
+
 /** What is being written just now is gone before anything else is done there. */
 const withoutOurs = (names: string[]): string[] => names.filter((name) => !isTemporary(name));
 
@@ -55,7 +59,7 @@ export async function joinDisk(
   wished: readonly Where[],
 ): Promise<void> {
   const known = new Set<string>();
-  for (const { placeId, folder } of wished) {
+  for (const { placeId, folder } of distinct(wished)) {
     const own = folders.get(placeId)!;
     let above = '';
     for (const part of folder.split('/').filter(Boolean)) {
@@ -78,18 +82,16 @@ export async function heldAt(
   namesAt: Reader,
   leaving: ReadonlySet<string>,
 ): Promise<Held> {
+  const wished = [...distinct(targets)];
   const { rows } = await sql<{ id: string; placeId: string; folder: string }>`
     select d.id, d.place_id, d.path as folder from folder d
-    join (select distinct place_id, path from unnest(${targets.map(({ placeId }) => placeId)}::uuid[],
-      ${targets.map(({ folder }) => folder)}::text[]) as wished(place_id, path)) wished using (place_id, path)`.execute(
-    db,
-  );
+    join unnest(${wished.map(({ placeId }) => placeId)}::uuid[], ${wished.map(({ folder }) => folder)}::text[])
+      as wished(place_id, path) using (place_id, path)`.execute(db);
   const ids = new Map(rows.map((row) => [whereKey(row), row.id]));
   const missing = await missingNames(db, [...ids.values()]);
   const held = new Map<string, Set<string>>();
-  for (const where of targets) {
+  for (const where of wished) {
     const key = whereKey(where);
-    if (held.has(key)) continue;
     const lost = missing.get(ids.get(key) ?? '') ?? [];
     const keys = [...(await namesAt(where)), ...lost].map(nameKey);
     held.set(key, new Set(keys.filter((name) => !leaving.has(`${key}/${name}`))));
@@ -108,11 +110,11 @@ export async function emptiedBy(
   leaving: ReadonlySet<string>,
 ): Promise<Where[]> {
   const kept = new Set<string>();
-  for (const { placeId, folder } of into)
+  for (const { placeId, folder } of distinct(into))
     for (let at = folder; at !== ''; at = splitPath(at).folder)
       kept.add(whereKey({ placeId, folder: at }));
   const candidates = new Map<string, Where>();
-  for (const { placeId, folder } of sources)
+  for (const { placeId, folder } of distinct(sources))
     for (let at = folder; at !== ''; at = splitPath(at).folder)
       candidates.set(whereKey({ placeId, folder: at }), { placeId, folder: at });
   const depth = ({ folder }: Where): number => folder.split('/').length;

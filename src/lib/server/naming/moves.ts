@@ -3,6 +3,7 @@ import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
 import { enqueue } from '../jobs/queue';
 import { insertSteps, type PlannedStep } from '../ledger/steps';
+import type { FolderOfPlace } from '../places/folderRows';
 
 /** A file that gets another name or folder; what is not told stays. */
 export interface Move {
@@ -10,11 +11,6 @@ export interface Move {
   itemId: string;
   before: { placeId?: string; folder?: string; name: string };
   after: { placeId?: string; folder?: string; name: string };
-}
-
-export interface FolderOfPlace {
-  placeId: string;
-  path: string;
 }
 
 interface Moves {
@@ -50,20 +46,34 @@ export async function startMoves(db: Kysely<Database>, wish: Moves): Promise<str
     const action = kind === 'rename' ? 'rename' : copies ? 'copy' : 'move';
     await insertSteps(transaction, [
       ...moves.map(({ fileId, itemId, before, after }, position) => ({
-        ...{ operationId: id, position, action: action as PlannedStep['action'], itemId, fileId },
-        ...{ before, after: copies ? { ...after, copyId: newId() } : after },
+        operationId: id,
+        position,
+        action: action as PlannedStep['action'],
+        itemId,
+        fileId,
+        before,
+        after: copies ? { ...after, copyId: newId() } : after,
       })),
       ...folders.map(({ before, after }, at) => ({
-        ...{ operationId: id, position: moves.length + at, action: 'folder' as const },
-        ...{ itemId: null, fileId: null },
-        ...{ before, after },
+        operationId: id,
+        position: moves.length + at,
+        action: 'folder' as const,
+        itemId: null,
+        fileId: null,
+        before,
+        after,
       })),
     ]);
     await wish.also?.(transaction);
     await enqueue(transaction, [
       {
-        ...{ task: 'operation', title, subject: id, operationId: id, createdBy: actorId },
-        ...{ total: moves.length, unit: kind === 'rename' ? 'names' : 'files' },
+        task: 'operation',
+        title,
+        subject: id,
+        operationId: id,
+        createdBy: actorId,
+        total: moves.length,
+        unit: kind === 'rename' ? 'names' : 'files',
       },
     ]);
   });

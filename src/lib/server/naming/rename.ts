@@ -95,7 +95,10 @@ export async function namingMaterial(
   );
   return {
     columns: packSubjects(subjects, folders, [...fields, ...under.map(underKey)], withHashes),
-    ...{ counters: standing.stand, now, zone: houseZone(), shared: await sharedAmong(db, folders) },
+    counters: standing.stand,
+    now,
+    zone: houseZone(),
+    shared: await sharedAmong(db, folders),
   };
 }
 
@@ -174,7 +177,10 @@ export async function startRename(
   });
   const what = counted(changed.length, 'item');
   return startMoves(db, {
-    ...{ kind: 'rename', actorId, moves, title: `Renaming ${what}` },
+    kind: 'rename',
+    actorId,
+    moves,
+    title: `Renaming ${what}`,
     summary: `Renamed ${what} by “${wish.pattern}”`,
     also: (transaction) => keepStanding(transaction, parsePattern(wish.pattern), standing),
   });
@@ -201,7 +207,10 @@ export async function renameOne(
   if (file.name !== before)
     throw new ArchiveError('conflict', `It is called “${file.name}” by now; look at it again.`);
   return startRename(db, actorId, {
-    ...{ itemIds: [itemId], viewer, clash: 'refuse', extension: 'pattern' },
+    itemIds: [itemId],
+    viewer,
+    clash: 'refuse',
+    extension: 'pattern',
     pattern: formatPattern([{ text: name.normalize('NFC') }]),
   });
 }

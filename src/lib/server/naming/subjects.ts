@@ -99,8 +99,14 @@ export async function subjectsOf(
     for (const [at, label] of under.entries()) values[underKey(label)] = below[at]!.get(id) ?? '';
     return [
       {
-        ...{ id, name: file.name, original: row.originalName, values },
-        ...{ folder: file.folderId, path: file.folder, place: file.place, hash: file.contentHash },
+        id,
+        name: file.name,
+        original: row.originalName,
+        values,
+        folder: file.folderId,
+        path: file.folder,
+        place: file.place,
+        hash: file.contentHash,
         takenText: taken?.from ?? null,
         taken: taken ? parseWallClock(taken.from) : null,
         precision: taken ? precisionOf(taken) : 'span',
@@ -108,6 +114,8 @@ export async function subjectsOf(
         brought: row.createdAt.getTime(),
         changed: changed.get(id) ?? null,
         followers: beside.get(id) ?? [],
+        moves: false,
+        source: file.folderId,
       },
     ];
   });

@@ -9,7 +9,7 @@ import { joinPath, realInside, splitPath } from '../files/paths';
 import { newId } from '../house/ids';
 import { notify } from '../live/notify';
 import { moveFolderBack } from './folders';
-import { ensureFolder } from './places';
+import { ensureFolder } from './folderRows';
 
 type Db = Kysely<Database> | Transaction<Database>;
 
@@ -200,7 +200,8 @@ export async function undoFolders(
   const moved = steps.find(({ before, after }) => 'path' in before && 'path' in after);
   if (moved)
     return moveFolderBack(db, actorId, moved as unknown as Parameters<typeof moveFolderBack>[2], {
-      ...{ undoes, summary },
+      undoes,
+      summary,
     });
   const gone = steps.filter(({ before }) => before['path'] !== undefined);
   if (gone.length === 0) {

@@ -10,7 +10,7 @@ import { bytesOfPath, joinPath, realInside, splitPath } from '../files/paths';
 import { newId } from '../house/ids';
 import { enqueue } from '../jobs/queue';
 import { notify } from '../live/notify';
-import { ensureFolder } from './places';
+import { ensureFolder } from './folderRows';
 
 /** Folders of places made, renamed and moved: one step on the disk, noted before it is done. */
 type Db = Kysely<Database>;
@@ -135,7 +135,10 @@ async function storePaths(
   );
   await enqueue(db, [
     {
-      ...{ task: 'find-words', title: 'Making words found', subject: operationId, operationId },
+      task: 'find-words',
+      title: 'Making words found',
+      subject: operationId,
+      operationId,
     },
   ]);
   await notify(db, { about: 'places' });

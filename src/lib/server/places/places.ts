@@ -5,7 +5,7 @@ import { isInside } from '#core/holdings/grounds';
 import type { Actor } from '../auth/people';
 import type { Database } from '../db/schema';
 import { isFolder } from '../files/disk';
-import { checkRelative, splitPath } from '../files/paths';
+import { splitPath } from '../files/paths';
 import { checkGround, isOpenGround } from '../files/grounds';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
@@ -95,33 +95,6 @@ export async function placeForSource(
       'This folder would become a place of its own, which a keeper decides. Copy from it instead, or ask a keeper.',
     );
   return addPlace(house, name || splitPath(root).name, root);
-}
-
-/** The row of a folder, made with its parents where missing. */
-export async function ensureFolder(db: Db, placeId: string, path: string): Promise<string> {
-  checkRelative(path);
-  const found = await db
-    .selectFrom('folder')
-    .select('id')
-    .where('placeId', '=', placeId)
-    .where('path', '=', path)
-    .executeTakeFirst();
-  if (found) return found.id;
-  const { folder: parentPath, name } = splitPath(path);
-  const parentId = path === '' ? null : await ensureFolder(db, placeId, parentPath);
-  const id = newId();
-  await db
-    .insertInto('folder')
-    .values({ id, placeId, parentId, path, name })
-    .onConflict((conflict) => conflict.columns(['placeId', 'path']).doNothing())
-    .execute();
-  const row = await db
-    .selectFrom('folder')
-    .select('id')
-    .where('placeId', '=', placeId)
-    .where('path', '=', path)
-    .executeTakeFirstOrThrow();
-  return row.id;
 }
 
 /** Which places are here: their root folder can be seen. */

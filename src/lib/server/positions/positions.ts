@@ -135,7 +135,10 @@ async function plan(db: Db, ids: string[], wish: PositionWish, naming: Naming) {
   const versions = Object.fromEntries(items.map(({ id, version }) => [id, version]));
   const changed = [...groups.values()].reduce((sum, { itemIds }) => sum + itemIds.length, 0);
   return {
-    ...{ lines, versions, groups: [...groups.values()], changed },
+    lines,
+    versions,
+    groups: [...groups.values()],
+    changed,
     problems: lines.filter(({ problem }) => problem !== null).length,
     fingerprint: createHash('sha256')
       .update(JSON.stringify([lines, versions]))

@@ -21,8 +21,12 @@ const told = (row: {
   fromMs: string;
   toMs: string;
 }): KeptTrack => ({
-  ...{ id: row.id, name: row.name, points: row.points, stretches: row.stretches },
-  ...{ from: Number(row.fromMs), to: Number(row.toMs) },
+  id: row.id,
+  name: row.name,
+  points: row.points,
+  stretches: row.stretches,
+  from: Number(row.fromMs),
+  to: Number(row.toMs),
 });
 
 /** Tracks that were brought, the latest first. */

@@ -8,7 +8,9 @@ import { storeValues } from './store';
 
 const writeAgain = (db: Transaction<Database>, itemId: string): Promise<void> =>
   enqueueWrites(db, [itemId], {
-    ...{ actorId: null, operationId: null, title: 'Writing records into files' },
+    actorId: null,
+    operationId: null,
+    title: 'Writing records into files',
   });
 
 /** A file that lost all it said gets everything again, also what it brought itself. */

@@ -418,7 +418,8 @@ export async function storeSteps(
 ): Promise<void> {
   for (let done = 0; done < steps.length; done += AT_ONCE)
     await storeSome(db, actorId, steps.slice(done, done + AT_ONCE), {
-      ...{ operationId, from: from + done },
+      operationId,
+      from: from + done,
     });
 }
 
@@ -455,8 +456,13 @@ export async function followItems(
   else
     await enqueue(db, [
       {
-        ...{ task: 'find-words', title: 'Making words found', subject: operationId, operationId },
-        ...{ createdBy: actorId, total: ids.length, unit: 'items' },
+        task: 'find-words',
+        title: 'Making words found',
+        subject: operationId,
+        operationId,
+        createdBy: actorId,
+        total: ids.length,
+        unit: 'items',
       },
     ]);
   await enqueueWrites(db, ids, { actorId, operationId, title: 'Writing records into files' });

@@ -55,7 +55,9 @@ export async function settleDisputes(
     const done = changed.length > 0 ? await applySteps(transaction, actorId, [step], null) : null;
     if (!done)
       await enqueueWrites(transaction, [itemId], {
-        ...{ actorId, operationId: null, title: 'Writing records into files' },
+        actorId,
+        operationId: null,
+        title: 'Writing records into files',
       });
     await notify(transaction, { about: 'items', ids: [itemId] });
     return { operationId: done?.operationId ?? null, left: Object.keys(left).length };

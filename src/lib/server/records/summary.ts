@@ -25,9 +25,14 @@ interface Told {
 }
 const PART = '|';
 const COLUMNS: Record<Exclude<keyof Told, 'count'>, RawBuilder<unknown>> = {
-  ...{ title: sql`title`, caption: sql`caption`, creator: sql`creator` },
-  ...{ creditLine: sql`credit_line`, copyrightNotice: sql`copyright_notice`, rating: sql`rating` },
-  ...{ stage: sql`stage_id`, record: sql`record` },
+  title: sql`title`,
+  caption: sql`caption`,
+  creator: sql`creator`,
+  creditLine: sql`credit_line`,
+  copyrightNotice: sql`copyright_notice`,
+  rating: sql`rating`,
+  stage: sql`stage_id`,
+  record: sql`record`,
   taken: sql`taken_edtf || ${PART} || taken_from || ${PART} || taken_to || ${PART} || coalesce(taken_offset::text, '')`,
   position: sql`latitude || ${PART} || longitude`,
 };

@@ -61,7 +61,8 @@ async function storePictures(
   const sizes = names.map((size) => ({
     edge: PICTURE_SIZES[size],
     ...RECIPES[size],
-    ...{ target: pictureFile(house, key, size), run },
+    target: pictureFile(house, key, size),
+    run,
   }));
   const found = await rendered(RENDER, { ...from, sizes, measures }, RENDER_SECONDS);
   const made = found.made.map((one, at): MadeRendition => ({ recipe: names[at]!, ...one }));
@@ -90,7 +91,11 @@ async function probeMedia(house: House, file: LocatedFile, parentId: string | nu
     .where('id', '=', file.itemId)
     .execute();
   const next = (task: 'film' | 'proxy', title: string) => ({
-    ...{ task, title, subject: file.itemId, itemId: file.itemId, parentId },
+    task,
+    title,
+    subject: file.itemId,
+    itemId: file.itemId,
+    parentId,
   });
   await enqueue(house.db, [
     next('film', `Reading frames and sound of ${file.name}`),
@@ -247,7 +252,9 @@ export async function makePicturesOf(house: House, asked: Asked): Promise<void> 
       colours,
       ...lookColumns(looks?.look ?? null),
       lookNo: looks && sql<string>`nextval('change_number')`,
-      ...{ likenessMade: true, noPicture: null, noPictureDetail: null },
+      likenessMade: true,
+      noPicture: null,
+      noPictureDetail: null,
     };
     return { values, seeker: looks?.seeker };
   };

@@ -53,7 +53,9 @@ export const remakePictures: Task = async (house, _job, progress) => {
     .select((of) => of.fn.countAll<number>().as('total'))
     .executeTakeFirstOrThrow();
   await throughItems(house, progress, {
-    ...{ total: Number(total), atOnce: 2, failed: 'has no picture made anew' },
+    total: Number(total),
+    atOnce: 2,
+    failed: 'has no picture made anew',
     next: (after, limit) =>
       held(house)
         .select('id')

@@ -49,10 +49,14 @@ async function plan(db: Kysely<Database>, itemIds: string[]): Promise<Plan> {
     onlyCopies: await onlyCopiesAmong(db, ids),
     handsOff: handsOff.length,
     notHere: notHere.length,
+    // A record written into a file meanwhile changes nothing of what goes; another picture under its name does.
     fingerprint: createHash('sha256')
       .update(
         JSON.stringify(
-          going.map(({ id, folder, name, contentHash }) => [id, folder, name, contentHash]),
+          going.map((file) => [
+            ...[file.id, file.folder, file.name],
+            file.essenceHash ?? file.contentHash,
+          ]),
         ),
       )
       .digest('base64url'),
@@ -139,7 +143,7 @@ export interface Wasted {
 const LYING = sql`select distinct on (f.id) f.id, f.item_id, f.name, f.size, f.role, f.picture_key,
     s.operation_id, s.before, p.root, p.here, p.hands_off, p.name as place
   from file f join folder d on d.id = f.folder_id and d.path = ${WASTEBASKET} join place p on p.id = f.place_id
-  join operation_step s on s.file_id = f.id and s.state = 'done' and s.after->>'name' = f.name
+  join operation_step s on s.item_id = f.item_id and s.file_id = f.id and s.state = 'done' and s.after->>'name' = f.name
   join operation o on o.id = s.operation_id and o.kind = 'waste' and o.state = 'done'
   where f.state <> 'missing' order by f.id, o.created_at desc`;
 
@@ -167,7 +171,13 @@ export async function wasted(
     order by o.created_at desc, o.id limit ${WASTE_PAGE} offset ${page * WASTE_PAGE}`.execute(db);
   return {
     lines: rows.map(({ id, actor, at, items, files, bytes, names }) => ({
-      ...{ id, actor, at, items, files, bytes, names },
+      id,
+      actor,
+      at,
+      items,
+      files,
+      bytes,
+      names,
     })),
     total: rows[0]?.total ?? 0,
     bytes: rows[0]?.all ?? 0,
@@ -251,8 +261,14 @@ export async function emptyWastebasket(
     await db
       .insertInto('operation')
       .values({
-        ...{ id: newId(), kind: 'empty', summary, state: 'done', actorId, undoes: null },
-        ...{ total: emptied.files, finishedAt: house.now() },
+        id: newId(),
+        kind: 'empty',
+        summary,
+        state: 'done',
+        actorId,
+        undoes: null,
+        total: emptied.files,
+        finishedAt: house.now(),
       })
       .execute();
   }

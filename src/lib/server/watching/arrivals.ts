@@ -20,7 +20,8 @@ import { enqueue } from '../jobs/queue';
 import type { Differences } from './differences';
 import { follow, markMissing, tellOf } from './follow';
 import { learnAgain } from './reread';
-import { ensureFolder, type Place } from '../places/places';
+import { ensureFolder } from '../places/folderRows';
+import type { Place } from '../places/places';
 
 /** Files read at once. */
 const AT_ONCE = 4;

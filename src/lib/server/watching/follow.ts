@@ -6,7 +6,8 @@ import type { House } from '../house/house';
 import { batches } from '../jobs/batches';
 import { notify } from '../live/notify';
 import { refreshWords } from '../records/records';
-import { ensureFolder, type Place } from '../places/places';
+import { ensureFolder } from '../places/folderRows';
+import type { Place } from '../places/places';
 
 /** A file of the archive and where it lies now. */
 export interface Found {

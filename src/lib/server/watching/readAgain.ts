@@ -78,7 +78,9 @@ export const readAgain: Task = async (house, _job, progress) => {
     .select((of) => of.fn.countAll<number>().as('total'))
     .executeTakeFirstOrThrow();
   await throughItems(house, progress, {
-    ...{ total: Number(total), atOnce: AT_ONCE, failed: 'could not be read again' },
+    total: Number(total),
+    atOnce: AT_ONCE,
+    failed: 'could not be read again',
     next: (after, limit) =>
       behind(house)
         .select('id')

@@ -39,8 +39,12 @@
   };
   async function find(): Promise<void> {
     if (!sought.trim()) return void (hits = null);
+    const asked = { id, sought };
     try {
-      hits = await api.get<Hit[]>(`/api/items/${id}/text`, { find: sought });
+      const found = await api.get<Hit[]>(`/api/items/${id}/text`, { find: sought });
+      // Another document, or other words, by now.
+      if (asked.id !== id || asked.sought !== sought) return;
+      hits = found;
       if (hits[0]) goTo(hits[0].page);
     } catch (error) {
       sayWrong(error);

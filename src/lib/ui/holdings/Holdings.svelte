@@ -296,7 +296,8 @@
                   class:at={node.id === at}
                   class:taken={verbs.taken.includes(node.id)}
                   use:dragged={{
-                    ...{ kind: 'folder', id: node.id },
+                    kind: 'folder',
+                    id: node.id,
                     isFixed: !canRename || node.parentId === null,
                     takes: {
                       folder: canRename ? (id) => void verbs.put([id], node) : undefined,

@@ -29,7 +29,8 @@ export class FolderVerbs {
   async make(parentId: string, name: string): Promise<string | null> {
     try {
       const made = await api.post<{ id: string; operation: string }>('/api/places/folders', {
-        ...{ parentId, name },
+        parentId,
+        name,
       });
       await this.#did(`The folder “${name}” is made.`, [made.operation]);
       return made.id;

@@ -18,13 +18,19 @@
   let typed = $state('');
   let trail = $state<string[]>([]);
 
+  /** Only the last question is answered: an earlier answer may come later. */
+  let turn = 0;
+
   async function look(path: string | null): Promise<void> {
+    const mine = ++turn;
     wrong = '';
     try {
-      looked = await api.get<Looked>('/api/intake/folders', path ? { path } : {});
-      typed = looked.path;
+      const found = await api.get<Looked>('/api/intake/folders', path ? { path } : {});
+      if (mine !== turn) return;
+      looked = found;
+      typed = found.path;
     } catch (error) {
-      wrong = (error as Error).message;
+      if (mine === turn) wrong = (error as Error).message;
     }
   }
   $effect(() => void look(null));

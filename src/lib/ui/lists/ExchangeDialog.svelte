@@ -9,6 +9,10 @@
   import { act, type Acted } from './act';
 
   /** The thesaurus as a file, and terms from files: what would change is shown before. */
+  interface Told {
+    changes: TermChange[];
+    given: number;
+  }
   interface Props {
     mayManage: boolean;
     ondone: () => unknown;
@@ -18,12 +22,17 @@
   const FORMS = Object.entries(EXCHANGE_FORMS) as [ExchangeForm, { label: string }][];
   let file = $state.raw<{ name: string; text: string; form: ExchangeForm } | null>(null);
   let mode = $state<'add' | 'replace'>('add');
-  let told = $state.raw<{ changes: TermChange[]; given: number } | null>(null);
+  let told = $state.raw<Told | null>(null);
   let wrong = $state('');
   let isBusy = $state(false);
 
   const ENDINGS: Record<string, ExchangeForm> = {
-    ...{ ttl: 'ttl', jsonld: 'jsonld', json: 'jsonld', csv: 'csv', tsv: 'csv', txt: 'txt' },
+    ttl: 'ttl',
+    jsonld: 'jsonld',
+    json: 'jsonld',
+    csv: 'csv',
+    tsv: 'csv',
+    txt: 'txt',
   };
   async function choose(list: FileList | null): Promise<void> {
     const chosen = list?.[0];
@@ -32,15 +41,19 @@
     file = { name: chosen.name, text: await chosen.text(), form };
     await look();
   }
+  /** Only the last question is answered: an earlier answer may come later. */
+  let turn = 0;
   async function look(): Promise<void> {
     if (!file) return;
+    const mine = ++turn;
     [told, wrong, isBusy] = [null, '', true];
-    try {
-      const { text, form } = file;
-      told = await api.post('/api/lists/terms/file', { text, form, mode, dry: true });
-    } catch (error) {
-      wrong = (error as Error).message;
-    }
+    const { text, form } = file;
+    const found = await api
+      .post<Told>('/api/lists/terms/file', { text, form, mode, dry: true })
+      .catch((error: unknown) => error as Error);
+    if (mine !== turn) return;
+    if (found instanceof Error) wrong = found.message;
+    else told = found;
     isBusy = false;
   }
   async function take(): Promise<void> {

@@ -41,7 +41,12 @@
     if (!stage) return undefined;
     const { name: was, shape: form, colour: hue, key: letter, position, formerly } = stage;
     return {
-      ...{ name: was, shape: form, colour: hue, key: letter, position, formerly },
+      name: was,
+      shape: form,
+      colour: hue,
+      key: letter,
+      position,
+      formerly,
       retired: stage.retired,
     };
   });

@@ -27,7 +27,9 @@
   // svelte-ignore state_referenced_locally
   let lines = $state<Line[]>(
     seen.lines.map(({ field, way, value }) => ({
-      ...{ field: field as FieldKey, way, text: writtenAs(value) },
+      field: field as FieldKey,
+      way,
+      text: writtenAs(value),
     })),
   );
   const free = $derived(FIELD_KEYS.filter((key) => !lines.some(({ field }) => field === key)));

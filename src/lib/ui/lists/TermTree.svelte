@@ -57,7 +57,9 @@
         const way = above ? `${above}/${term.id}` : term.id;
         const isLast = index === terms.length - 1;
         found.push({
-          ...{ term, depth, way },
+          term,
+          depth,
+          way,
           ...(isLast && total > terms.length ? { more: total - terms.length } : {}),
         });
         const below = branches[term.id];

@@ -27,7 +27,9 @@
     try {
       const wish = Object.fromEntries(which.map((key) => [key, side]));
       const { operation } = await api.post<{ operation: string | null }>('/api/records/settle', {
-        ...{ id, version, wish },
+        id,
+        version,
+        wish,
       });
       if (operation) sayUndoable('Taken from the file.', operation);
       else sayDone('What is here will be written.');

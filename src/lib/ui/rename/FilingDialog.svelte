@@ -59,7 +59,12 @@
   });
 
   const wish = $derived<FilingChoices>({
-    ...{ copies, pattern, missing, fallback: fallback.trim(), clash, removeEmptied },
+    copies,
+    pattern,
+    missing,
+    fallback: fallback.trim(),
+    clash,
+    removeEmptied,
     into: placeId === '' ? null : { placeId, path: path.replace(/^\/+|\/+$/g, '').trim() },
     ...(renames ? { naming: { pattern: naming, extension: 'keep' as const } } : {}),
   });
@@ -78,7 +83,8 @@
     const isDone = await seen.act(async (fingerprint) => {
       const { operation } = await api.post<{ operation: string }>('/api/filing', {
         ...wish,
-        ...{ itemIds: ids, fingerprint },
+        itemIds: ids,
+        fingerprint,
       });
       sayUndoable(`${copies ? 'Copying' : 'Filing'} ${counted(told!.changed, 'item')}.`, operation);
     });

@@ -31,7 +31,9 @@
     if (text === name) return;
     try {
       const { operation } = await api.post<{ operation: string }>('/api/rename/one', {
-        ...{ itemId: id, name: text, before: name },
+        itemId: id,
+        name: text,
+        before: name,
       });
       sayUndoable(`“${name}” is called “${text}” now.`, operation, onrenamed);
       onrenamed();

@@ -49,7 +49,9 @@
             disabled={!canMove}
             aria-label="Place {at + 1} of the count: {line.before}"
             use:dragged={{
-              ...{ kind: 'row', id: line.id, isFixed: !canMove },
+              kind: 'row',
+              id: line.id,
+              isFixed: !canMove,
               takes: { row: canMove ? (id) => naming.move(id, line.id) : undefined },
             }}
             onkeydown={(event) => keys(event, at)}>{at + 1}</button

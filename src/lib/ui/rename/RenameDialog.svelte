@@ -38,8 +38,11 @@
     onclose();
   }
   const ORDER_WORDS: Record<OrderBy, string> = {
-    ...{ given: 'as they hang', name: 'by present name', original: 'by first name' },
-    ...{ taken: 'by time taken', brought: 'by when they came in' },
+    given: 'as they hang',
+    name: 'by present name',
+    original: 'by first name',
+    taken: 'by time taken',
+    brought: 'by when they came in',
   };
   const counts = $derived(naming.counts);
   const filters = $derived(

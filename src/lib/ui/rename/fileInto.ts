@@ -12,7 +12,11 @@ export async function fileInto(
   itemIds: Picked,
 ): Promise<void> {
   const wish: FilingChoices = {
-    ...{ copies: false, pattern: '', missing: 'leave', fallback: 'undated', clash: 'refuse' },
+    copies: false,
+    pattern: '',
+    missing: 'leave',
+    fallback: 'undated',
+    clash: 'refuse',
     into: { placeId: folder.placeId, path: folder.path },
     removeEmptied: false,
   };
@@ -20,7 +24,8 @@ export async function fileInto(
   if (seen.changed === 0) return sayDone(`They lie in “${folder.name}” already.`);
   const { operation } = await api.post<{ operation: string }>('/api/filing', {
     ...wish,
-    ...{ itemIds, fingerprint: seen.fingerprint },
+    itemIds,
+    fingerprint: seen.fingerprint,
   });
   sayUndoable(`Filing ${counted(seen.changed, 'item')} into “${folder.name}”.`, operation);
 }

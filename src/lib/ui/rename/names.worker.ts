@@ -65,7 +65,9 @@ function plan({ pattern, clash, extension, order = AS_GIVEN }: NamingChoices): C
     held,
     { clash, extension },
     {
-      ...{ counters: stand, now, zone },
+      counters: stand,
+      now,
+      zone,
     },
   );
   rows = null;
@@ -92,7 +94,10 @@ function shown([index, follower]: [number, number]): ShownName {
   const { before, after } = follower < 0 ? line : line.followers[follower]!;
   const own = settled ? SETTLED[settled] : before === after ? 'stays' : '';
   return {
-    ...{ id, before, after, ...changedPart(before, after) },
+    id,
+    before,
+    after,
+    ...changedPart(before, after),
     problem: follower < 0 ? problem : null,
     word: follower < 0 ? own : 'goes along',
     along: follower >= 0,

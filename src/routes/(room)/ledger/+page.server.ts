@@ -19,6 +19,11 @@ export const load: PageServerLoad = ({ locals, url, depends }) =>
       ledgerPeople(db),
     ]);
     return {
-      ...{ lines, total, people, at, wish, size: LEDGER_PAGE },
+      lines,
+      total,
+      people,
+      at,
+      wish,
+      size: LEDGER_PAGE,
     };
   });

@@ -12,7 +12,10 @@ const described = (schema: z.ZodType): string =>
 
 export const load: PageServerLoad = () => ({
   operations: OPERATIONS.map(({ method, path, summary, scope, query, body }) => ({
-    ...{ method, path, summary, scope },
+    method,
+    path,
+    summary,
+    scope,
     query: Object.entries(query?.shape ?? {}).map(([name, schema]) => ({
       name,
       words: described(schema as z.ZodType),
@@ -20,7 +23,11 @@ export const load: PageServerLoad = () => ({
     takesBody: body !== undefined,
   })),
   fields: ALL_FIELDS.map(({ key, label, type, part, uses, unit }) => ({
-    ...{ key, label, type, part, unit: unit ?? '' },
+    key,
+    label,
+    type,
+    part,
+    unit: unit ?? '',
     uses: uses.join(', '),
     tests: TESTS_OF[type].join(', '),
   })),

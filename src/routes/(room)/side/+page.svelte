@@ -46,8 +46,10 @@
           Math.min(1 - length, Math.max(0, middle - length / 2));
         void api
           .get<{ sharpness: number; exposure: Exposure }>(`/api/items/${id}/measure`, {
-            ...{ left: part(seen.x, wide), top: part((seen.y * width) / height, tall) },
-            ...{ width: wide, height: tall },
+            left: part(seen.x, wide),
+            top: part((seen.y * width) / height, tall),
+            width: wide,
+            height: tall,
           })
           .then((found) => (measures[id] = found))
           .catch(() => undefined);

@@ -154,7 +154,12 @@ export async function report(
   const took = startedAt && finishedAt ? (finishedAt.getTime() - startedAt.getTime()) / 1000 : null;
   return {
     ...line,
-    ...{ root, placeRoot, by, manifests, startedAt, finishedAt },
+    root,
+    placeRoot,
+    by,
+    manifests,
+    startedAt,
+    finishedAt,
     ...stands,
     secondPlace: second?.name ?? null,
     bytes,

@@ -15,7 +15,7 @@ import type { House } from '../../house/house';
 import { newId } from '../../house/ids';
 import { enqueue } from '../../jobs/queue';
 import { notify } from '../../live/notify';
-import { ensureFolder } from '../../places/places';
+import { ensureFolder } from '../../places/folderRows';
 import { enqueueWrites, refreshWords } from '../../records/records';
 import { storeValues } from '../../records/store';
 import { clockOf } from '../plan/clocks';

@@ -14,7 +14,7 @@ import { isStill, sourceFactsFrom } from '../../files/seen';
 import { joinPath, realInside, splitPath } from '../../files/paths';
 import { insertFile } from '../../files/rows';
 import type { House } from '../../house/house';
-import { ensureFolder } from '../../places/places';
+import { ensureFolder } from '../../places/folderRows';
 import { setEntry } from './entries';
 import { type Entry, type Intake } from '../plan/entries';
 

@@ -105,7 +105,8 @@ export async function place(house: House, intake: Intake, entry: Entry): Promise
     if (await skipIfHeld(house, intake, entry)) return await removeFile(temporary);
     await describeCopy(house, intake, entry, temporary);
     await setEntry(house, entry, {
-      ...{ state: 'placing', ...verified(entry) },
+      state: 'placing',
+      ...verified(entry),
       placed: entry.placed && JSON.stringify(entry.placed),
     });
     entry.state = 'placing';

@@ -55,7 +55,10 @@ async function underKeptStamps(
   let values = record;
   for (const lines of await linesOfStamps(db, plan.stamps ?? [])) {
     const subject = {
-      ...{ name: name ?? original, original, number: '', title: values.title },
+      name: name ?? original,
+      original,
+      number: '',
+      title: values.title,
       camera: facts!.technical.camera ?? '',
       creator: values.creator.join(', '),
     };

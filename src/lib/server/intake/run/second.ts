@@ -16,7 +16,8 @@ import { originalOf } from '../../files/located';
 import { joinPath, realInside } from '../../files/paths';
 import { insertFile, takeNames } from '../../files/rows';
 import type { House } from '../../house/house';
-import { ensureFolder, placeById } from '../../places/places';
+import { ensureFolder } from '../../places/folderRows';
+import { placeById } from '../../places/places';
 import { setEntry } from './entries';
 import { type Entry, type Intake } from '../plan/entries';
 

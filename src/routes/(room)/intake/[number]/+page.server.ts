@@ -35,7 +35,8 @@ export const load: PageServerLoad = ({ locals, params, url, depends }) =>
     return {
       report: await report(house.db, row.id, { shows, limit: most }),
       pictures: await latestPictures(house.db, row.id, SHOWN_PICTURES),
-      ...{ shows, most },
+      shows,
+      most,
       /** How files were filed last; null where whoever looks may not. */
       filing: can(actor.role, 'rename')
         ? filedLast((await rememberedOf(house.db, actor.id, ['filing-plan']))['filing-plan'])

@@ -9,7 +9,9 @@ export const load: PageServerLoad = (event) =>
   page(async () => {
     event.depends('mindful:lists');
     const told = await choices(event.locals.house, actorOf(event), EVERYTHING, {
-      ...{ field: 'unready', at: -1, typed: '' },
+      field: 'unready',
+      at: -1,
+      typed: '',
     });
     return {
       terms: await termRules(event.locals.house.db),

@@ -26,7 +26,9 @@
   let lines = $derived<Line[]>(linesOf(JSON.parse(held) as HouseRule[]));
   const wish = $derived<HouseRule[]>(
     lines.map(({ field, required, allowed, like }) => ({
-      ...{ field, required, like: like.trim() },
+      field,
+      required,
+      like: like.trim(),
       allowed: allowed
         .split(';')
         .map((one) => one.trim())

@@ -12,8 +12,15 @@
   const { data }: PageProps = $props();
   const mayDescribe = $derived(can(data.actor.role, 'describe'));
   const BLANK: SpotEntry = {
-    ...{ name: '', latitude: 0, longitude: 0, radius: 100 },
-    ...{ sublocation: '', city: '', state: '', country: '', note: '' },
+    name: '',
+    latitude: 0,
+    longitude: 0,
+    radius: 100,
+    sublocation: '',
+    city: '',
+    state: '',
+    country: '',
+    note: '',
   };
   let opened = $state.raw<{ id: string | null; entry: SpotEntry } | null>(null);
   function open(one: (typeof data.spots)[number]): void {

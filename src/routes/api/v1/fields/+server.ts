@@ -5,7 +5,12 @@ import type { RequestHandler } from './$types';
 
 export const GET: RequestHandler = endpoint(async () =>
   ALL_FIELDS.map(({ key, label, type, part, uses, many, unit, values }) => ({
-    ...{ key, label, type, part, uses, many: many === true },
+    key,
+    label,
+    type,
+    part,
+    uses,
+    many: many === true,
     tests: TESTS_OF[type],
     unit: unit ?? null,
     values: values ?? null,
