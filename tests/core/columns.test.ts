@@ -98,6 +98,64 @@ describe('columns of the index', () => {
     }
   });
 
+  it('tell lists shorter where codes follow from others, and count, find and save them as they are', () => {
+    // A forest of four levels, some of whose trees hang under two others.
+    const above = (code: number): number[] =>
+      code < 40 ? [] : code % 17 === 0 ? [code % 40, (code + 1) % 40] : [Math.floor(code / 5)];
+    const closed = (codes: readonly number[]): number[] => {
+      const all = new Set(codes);
+      for (const code of all) for (const one of above(code)) all.add(one);
+      return [...all];
+    };
+    let column = new ManyColumn(true);
+    const plain = new Map<number, number[]>();
+    const set = (row: number, codes: number[]): void => {
+      column.set(row, codes);
+      plain.set(row, codes);
+    };
+    const some = (kinds: number): number[] =>
+      closed(Array.from({ length: int(0, 5) }, () => int(0, kinds - 1)));
+    for (let row = 1; row < 9000; row += 1) set(row, some(3000));
+    column.settle(1);
+    column.prepare();
+    const lengthOf = (): number => column.toPlain().codes.length;
+    const wholeLength = (): number => [...plain.values()].flat().length;
+    expect(lengthOf()).toBeLessThan(wholeLength() * 0.8);
+    for (let turn = 0; turn < 8; turn += 1) {
+      const bits = filled(9100, false);
+      const part = turn % 2 ? 300 : 2;
+      for (let row = 0; row < 9100; row += 1) say(bits, row, int(1, part) === 1);
+      const rows = rowsOf(bits);
+      const sums = column.told(countOver(rows, column.counting()!), (row) => isIn(bits, row));
+      const expected = new Map<number, number>();
+      let none = 0;
+      for (const row of rows) {
+        const own = plain.get(row) ?? [];
+        if (own.length === 0) none += 1;
+        for (const code of own) expected.set(code, (expected.get(code) ?? 0) + 1);
+      }
+      expect([byCode(sums), sums.lacking]).toEqual([inOrderOf(expected), none]);
+      const all = new Uint32Array(column.most + 1);
+      for (const own of plain.values()) for (const code of own) all[code]! += 1;
+      expect(column.whole(9000).sums).toEqual(all);
+      for (const code of [3, 41, 700, 2999, 3100]) {
+        const holding = [...plain].filter(([, own]) => own.includes(code)).map(([row]) => row);
+        const out = filled(9100, false);
+        column.mark([code], out);
+        expect([...rowsOf(out)]).toEqual(holding.sort((a, b) => a - b));
+        const few = column.few([code]);
+        if (few) expect([...ItemSet.of(few, 9100).rows]).toEqual(holding);
+      }
+      for (const row of [1, 17, 4000, 8999, 9050])
+        expect([...column.get(row)].sort()).toEqual([...(plain.get(row) ?? [])].sort());
+      // Codes nobody knew, and lists that lack what followed until now.
+      for (let step = 0; step < 200; step += 1) set(int(1, 9050), some(turn === 4 ? 3200 : 3000));
+      if (turn === 5) set(int(1, 9000), [2999]);
+      if (turn !== 2) column.settle(1);
+      if (turn === 3) column = ManyColumn.from(structuredClone(column.toPlain()), true);
+    }
+  });
+
   it('spread numbers over bars as one would by looking at each, whatever steps they have', () => {
     for (const range of [50, 5000, 5_000_000_000]) {
       const column = new NumberColumn();

@@ -341,14 +341,11 @@ export class Answers {
       const bars = histogram ? barChoices(histogram) : [];
       return { values: bars.map(({ value }) => value), counts: bars.map((bar) => bar.count) };
     }
-    const codes = codesOf(kept);
-    const found = largest(sums, kept.as === 'many' ? 0 : 1, count);
-    return {
-      values: found.map(({ code }) =>
-        kept.as === 'many' ? kept.names.name(code) : (codes?.value(code) ?? ''),
-      ),
-      counts: found.map((one) => one.count),
-    };
+    const own = codesOf(kept);
+    const { codes, counts } = largest(sums, kept.as === 'many' ? 0 : 1, count);
+    const nameOf = (code: number): string | number =>
+      kept.as === 'many' ? kept.names.name(code) : (own?.value(code) ?? '');
+    return { values: codes.map(nameOf), counts };
   }
 
   /** Counts of a field's values over what a query finds. */

@@ -7,7 +7,18 @@ import type { Codes } from './arrays';
  */
 export type Count =
   | { how: 'codes'; codes: Codes; size: number }
-  | { how: 'lists'; offsets: Uint32Array; codes: Codes; size: number };
+  | { how: 'lists'; offsets: Uint32Array; codes: Codes; size: number; follows?: Follows };
+
+/** What follows from codes of lists that leave it out. */
+export interface Follows {
+  /** For each code the one above it, which all that have it have too; or `NONE`. */
+  above: Uint32Array;
+  /** Codes that have one above, each before those it leads to. */
+  rising: Uint32Array;
+  /** Codes behind all others tell that from this one upwards a list would count twice. */
+  joins: Uint32Array;
+}
+export const NONE = 0xffff_ffff;
 
 /** How often each code, or bar of numbers, is told of those that are, and how many items tell none. */
 export interface Sums {
@@ -86,7 +97,10 @@ function countCodes(rows: Uint32Array, codes: Codes, size: number): Sums {
   return { ...takeSheet(size, null), lacking };
 }
 
-function countLists(rows: Uint32Array, offsets: Uint32Array, codes: Codes, size: number): Sums {
+function countLists(
+  rows: Uint32Array,
+  { offsets, codes, size, follows }: Count & { how: 'lists' },
+): Sums {
   const sums = sheetOf(size);
   const count = within(rows, offsets.length - 1);
   const own = noted;
@@ -106,12 +120,49 @@ function countLists(rows: Uint32Array, offsets: Uint32Array, codes: Codes, size:
       }
     else for (let i = from; i < end; i += 1) sums[codes[i]!]! += 1;
   }
-  return { ...takeSheet(size, isFew ? found : null), lacking };
+  if (follows && isFew) found = addFew(follows, found);
+  else if (follows) addAll(follows);
+  return { ...takeSheet(follows?.above.length ?? size, isFew ? found : null), lacking };
+}
+
+/** Add to all codes of the sheet what follows. */
+function addAll({ above, rising, joins }: Follows): void {
+  // Counts below zero turn over; what they are added to turns back.
+  for (let at = 0; at < joins.length; at += 1) {
+    sheet[joins[at]!]! -= sheet[above.length + at]!;
+    sheet[above.length + at] = 0;
+  }
+  for (let at = 0; at < rising.length; at += 1) {
+    const code = rising[at]!;
+    sheet[above[code]!]! += sheet[code]!;
+  }
+}
+
+/** Add what follows from the codes noted. @returns how many are noted then */
+function addFew({ above, joins }: Follows, few: number): number {
+  const own = noted;
+  const codes = own.slice(0, few);
+  const counts = new Uint32Array(few);
+  for (let at = 0; at < few; at += 1) {
+    counts[at] = sheet[codes[at]!]!;
+    sheet[codes[at]!] = 0;
+  }
+  let found = 0;
+  for (let at = 0; at < few; at += 1)
+    for (let code = codes[at]!; code < above.length; code = above[code]!) {
+      if (sheet[code] === 0) own[found++] = code;
+      sheet[code]! += counts[at]!;
+    }
+  for (let at = 0; at < few; at += 1)
+    if (codes[at]! >= above.length)
+      for (let code = joins[codes[at]! - above.length]!; code !== NONE; code = above[code]!)
+        sheet[code]! -= counts[at]!;
+  return found;
 }
 
 /** Count over some items. @param rows ascending */
 export function countOver(rows: Uint32Array, count: Count): Sums {
   return count.how === 'codes'
     ? countCodes(rows, count.codes, count.size)
-    : countLists(rows, count.offsets, count.codes, count.size);
+    : countLists(rows, count);
 }

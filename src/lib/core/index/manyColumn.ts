@@ -1,6 +1,7 @@
-import { shared } from './arrays';
+import { shared, type Codes } from './arrays';
 import { say, type Bits } from './bits';
-import type { Count, Sums } from './counting';
+import { countOver, type Count, type Sums } from './counting';
+import { Implied, listsOf, shortened, type ImpliedPlain, type Lists } from './implied';
 import { fewListed, markListed, type Listed } from './postings';
 import { told, type Whole } from './sums';
 import { Tally } from './tally';
@@ -11,7 +12,11 @@ import { Tally } from './tally';
  */
 export class ManyColumn {
   #offsets: Uint32Array = shared(Uint32Array, 1);
-  #codes: Uint16Array | Uint32Array = shared(Uint16Array, 0);
+  #codes: Codes = shared(Uint16Array, 0);
+  /** What the lists leave out because it follows from what they tell. */
+  #implied: Implied | null = null;
+  /** The lists are told as shortly as they can be from now on. */
+  #isPrepared = false;
   /** Items by code; built when first asked for. */
   #back: Listed | null = null;
   #lists: { of: Uint16Array; lists: Uint32Array[] } | null = null;
@@ -21,11 +26,19 @@ export class ManyColumn {
   /** Items that have any. */
   #having = 0;
 
+  /** @param isTree codes follow from others, and their order tells nothing */
+  constructor(readonly isTree = false) {}
+
   /** Codes of an item. */
-  get(row: number): Uint16Array | Uint32Array {
+  get(row: number): Codes {
     return this.#changed.get(row) ?? this.#before(row);
   }
-  #before(row: number): Uint16Array | Uint32Array {
+  #before(row: number): Codes {
+    const told = this.#told(row);
+    return this.#implied ? this.#implied.whole(told) : told;
+  }
+  /** What the arrays tell of an item. */
+  #told(row: number): Codes {
     return row + 1 < this.#offsets.length
       ? this.#codes.subarray(this.#offsets[row]!, this.#offsets[row + 1]!)
       : NONE;
@@ -34,8 +47,9 @@ export class ManyColumn {
   set(row: number, codes: ArrayLike<number>): void {
     // Most items say nothing in most fields, and most of what is put in anew was there.
     const before = this.get(row);
-    if (isSame(before, codes)) return;
     const own = Uint32Array.from(codes);
+    if (this.isTree ? isSame(before.slice().sort(), own.slice().sort()) : isSame(before, own))
+      return;
     for (const code of before) this.#tally.take(code);
     for (const code of own) {
       this.#tally.add(code);
@@ -50,18 +64,41 @@ export class ManyColumn {
     if (this.#changed.size < atLeast) return;
     let rows = this.#offsets.length - 1;
     for (const row of this.#changed.keys()) if (row >= rows) rows = row + 1;
-    const offsets = shared(Uint32Array, rows + 1);
-    for (let row = 0; row < rows; row += 1) offsets[row + 1] = offsets[row]! + this.get(row).length;
-    const codes = shared<Uint16Array | Uint32Array>(
-      this.#most < 65_536 ? Uint16Array : Uint32Array,
-      offsets[rows]!,
-    );
-    for (let row = 0; row < rows; row += 1) codes.set(this.get(row), offsets[row]);
-    this.#offsets = offsets;
-    this.#codes = codes;
+    if (!this.#settleShort(rows)) {
+      const { offsets, codes } = listsOf(rows, (row) => this.get(row), this.#most + 1);
+      this.#offsets = offsets;
+      this.#codes = codes;
+      this.#implied = null;
+      if (this.#isPrepared) this.#shorten();
+    }
     this.#changed.clear();
     this.#back = null;
-    if (this.#lists) this.#lists = this.#fewLists();
+  }
+  /** Take what changed in as what follows from what was learnt. @returns false where it does not */
+  #settleShort(rows: number): boolean {
+    const implied = this.#implied;
+    if (!implied) return false;
+    const changed = new Map<number, number[]>();
+    for (const [row, own] of this.#changed) {
+      const short = implied.short(own);
+      if (!short) return false;
+      changed.set(row, short);
+    }
+    const listOf = (row: number): ArrayLike<number> => changed.get(row) ?? this.#told(row);
+    const { offsets, codes } = listsOf(rows, listOf, implied.size);
+    this.#offsets = offsets;
+    this.#codes = codes;
+    return true;
+  }
+  /** Tell the lists as shortly as they can be. */
+  #shorten(): void {
+    this.#lists = this.#fewLists();
+    if (this.#lists || !this.isTree) return;
+    const short = shortened({ offsets: this.#offsets, codes: this.#codes }, this.#most + 1);
+    if (!short) return;
+    this.#offsets = short.offsets;
+    this.#codes = short.codes;
+    this.#implied = short.implied;
   }
 
   /**
@@ -88,33 +125,39 @@ export class ManyColumn {
     return { of, lists };
   }
 
+  /** Items by what their lists tell. */
   #turned(): Listed {
     if (this.#back) return this.#back;
-    const offsets = new Uint32Array(this.#most + 2);
-    for (let at = 0; at < this.#codes.length; at += 1) offsets[this.#codes[at]! + 1]! += 1;
-    for (let code = 0; code <= this.#most; code += 1) offsets[code + 1]! += offsets[code]!;
+    const codes = this.#implied?.above.length ?? this.#most + 1;
+    const offsets = new Uint32Array(codes + 1);
+    // Where ways meet, no item is found by it.
+    for (let at = 0; at < this.#codes.length; at += 1)
+      if (this.#codes[at]! < codes) offsets[this.#codes[at]! + 1]! += 1;
+    for (let code = 0; code < codes; code += 1) offsets[code + 1]! += offsets[code]!;
     const at = offsets.slice();
-    const rows = new Uint32Array(this.#codes.length);
+    const rows = new Uint32Array(offsets[codes]!);
     for (let row = 0; row + 1 < this.#offsets.length; row += 1)
       for (let i = this.#offsets[row]!; i < this.#offsets[row + 1]!; i += 1)
-        rows[at[this.#codes[i]!]!++] = row;
+        if (this.#codes[i]! < codes) rows[at[this.#codes[i]!]!++] = row;
     this.#back = { offsets, rows };
     return this.#back;
   }
 
   /** Make ready what is made when first asked for. */
   prepare(): void {
+    this.#isPrepared = true;
+    if (!this.#implied) this.#shorten();
     this.#turned();
-    this.#lists = this.#fewLists();
   }
 
   /** Items that have one of some codes, where these are few. */
   few(codes: readonly number[]): number[] | null {
-    return fewListed(this.#turned(), this.#changed, codes);
+    return fewListed(this.#turned(), this.#changed, codes, this.#implied?.withBelow(codes));
   }
   /** Mark every item that has one of some codes. */
   mark(codes: Iterable<number>, out: Bits): void {
-    markListed(this.#turned(), this.#changed, codes, out);
+    const wished = new Set(codes);
+    markListed(this.#turned(), this.#changed, wished, out, this.#implied?.withBelow(wished));
   }
 
   /** Mark every item that has any. */
@@ -137,7 +180,14 @@ export class ManyColumn {
       const { of, lists } = this.#lists;
       return { how: 'codes', codes: of, size: lists.length };
     }
-    return { how: 'lists', offsets: this.#offsets, codes: this.#codes, size: this.#most + 1 };
+    return this.#counting();
+  }
+  #counting(): Count {
+    const implied = this.#implied;
+    const lists = { how: 'lists' as const, offsets: this.#offsets, codes: this.#codes };
+    return implied
+      ? { ...lists, size: implied.size, follows: implied.follows }
+      : { ...lists, size: this.#most + 1 };
   }
 
   /** How many of some items have each code, from what was counted. */
@@ -169,24 +219,33 @@ export class ManyColumn {
     return this.#most;
   }
 
-  static from(plain: {
-    offsets: Uint32Array;
-    codes: Uint16Array | Uint32Array;
-    most: number;
-  }): ManyColumn {
-    const column = new ManyColumn();
+  static from(plain: ManyPlain, isTree = false): ManyColumn {
+    const column = new ManyColumn(isTree);
     column.#offsets = plain.offsets;
     column.#codes = plain.codes;
     column.#most = plain.most;
-    for (let at = 0; at < plain.codes.length; at += 1) column.#tally.add(plain.codes[at]!);
+    column.#implied = plain.implied ? Implied.from(plain.implied) : null;
+    const rows = Uint32Array.from({ length: plain.offsets.length - 1 }, (_, row) => row);
+    column.#tally = Tally.from(countOver(rows, column.#counting()));
     for (let row = 0; row + 1 < plain.offsets.length; row += 1)
       if (plain.offsets[row + 1]! > plain.offsets[row]!) column.#having += 1;
     return column;
   }
-  toPlain(): { offsets: Uint32Array; codes: Uint16Array | Uint32Array; most: number } {
+  toPlain(): ManyPlain {
     this.settle(1);
-    return { offsets: this.#offsets, codes: this.#codes, most: this.#most };
+    return {
+      offsets: this.#offsets,
+      codes: this.#codes,
+      most: this.#most,
+      implied: this.#implied?.toPlain() ?? null,
+    };
   }
+}
+
+/** What a column is saved as. */
+interface ManyPlain extends Lists {
+  most: number;
+  implied: ImpliedPlain | null;
 }
 
 const NONE = new Uint32Array(0);

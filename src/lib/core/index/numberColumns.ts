@@ -1,6 +1,7 @@
 import { BARS, bins } from '../choices/shown';
 import { grown, resized, shared } from './arrays';
 import { CodeColumn } from './codeColumn';
+import { isIn } from './bits';
 import type { Sums } from './counting';
 import type { ItemSet } from './itemSet';
 import { NOTHING } from './sums';
@@ -71,33 +72,46 @@ export class NumberColumn {
     }
     const span = { from: Infinity, to: -Infinity };
     if (least > most) return { ...NOTHING, lacking, span };
-    const { values } = this;
-    const each = (steps: readonly number[], act: (value: number) => void): void => {
-      const asked = steps.map((step) => this.steps.codeOf(step));
-      if (!some.few)
-        return this.steps.each(asked, (row) => {
-          if (some.has(row)) act(values[row]!);
-        });
-      const isAsked = new Set(asked);
-      for (const row of some.few) if (isAsked.has(this.steps.codeAt(row))) act(values[row]!);
-    };
-    const asked = least === most ? [least] : [least, most];
-    each(asked, (value) => {
-      if (value < span.from) span.from = value;
-      if (value > span.to) span.to = value;
-    });
+    const ends = this.#numbersIn(least === most ? [least] : [least, most], told, some);
+    for (let at = 0; at < ends.length; at += 1) {
+      if (ends[at]! < span.from) span.from = ends[at]!;
+      if (ends[at]! > span.to) span.to = ends[at]!;
+    }
     const binOf = bins(span.from, span.to);
     const bars = new Uint32Array(BARS);
+    const met: number[] = [];
     let bar = least < most ? binOf(edges[least]!) : 0;
     for (let step = least + 1; step < most; step += 1) {
       const next = binOf(edges[step]!);
       // What lies between two edges whole belongs to one bar.
       if (next === bar) bars[bar]! += told[step]!;
-      else if (told[step]! > 0) asked.push(step);
+      else if (told[step]! > 0) met.push(step);
       bar = next;
     }
-    each(asked, (value) => (bars[binOf(value)]! += 1));
+    for (const numbers of [ends, this.#numbersIn(met, told, some)])
+      for (let at = 0; at < numbers.length; at += 1) bars[binOf(numbers[at]!)]! += 1;
     return { codes: Uint32Array.from(bars.keys()), counts: bars, lacking, span };
+  }
+
+  /** The numbers of some items that lie in some steps. @param told how many lie in each */
+  #numbersIn(steps: readonly number[], told: Uint32Array, some: ItemSet): Float64Array {
+    const { values } = this;
+    const found = new Float64Array(steps.reduce((sum, step) => sum + told[step]!, 0));
+    let count = 0;
+    const asked = steps.map((step) => this.steps.codeOf(step));
+    if (some.few) {
+      const isAsked = new Set(asked);
+      for (let at = 0; at < some.few.length; at += 1) {
+        const row = some.few[at]!;
+        if (isAsked.has(this.steps.codeAt(row))) found[count++] = values[row]!;
+      }
+    } else {
+      const { bits } = some;
+      this.steps.each(asked, (row) => {
+        if (isIn(bits, row)) found[count++] = values[row]!;
+      });
+    }
+    return found;
   }
 }
 

@@ -252,18 +252,23 @@ export class Orders {
 
 /** The least places of some rows, ascending. */
 function least(rows: Uint32Array, placeOf: (row: number) => number, count: number): number[] {
-  const best: number[] = [];
+  // Some more are gathered than are wished for, and put in order only when there is no more room.
+  const places = new Float64Array(count * 4);
+  let gathered = 0;
   let limit = Infinity;
+  const settle = (): void => {
+    places.subarray(0, gathered).sort();
+    gathered = Math.min(count, gathered);
+    if (gathered === count) limit = places[count - 1]!;
+  };
   for (let i = 0; i < rows.length; i += 1) {
     const place = placeOf(rows[i]!);
     if (place >= limit) continue;
-    let at = best.length;
-    while (at > 0 && best[at - 1]! > place) at -= 1;
-    best.splice(at, 0, place);
-    if (best.length > count) best.pop();
-    if (best.length === count) limit = best[count - 1]!;
+    places[gathered++] = place;
+    if (gathered === places.length) settle();
   }
-  return best;
+  settle();
+  return Array.from(places.subarray(0, gathered));
 }
 
 /** Texts by their bytes in UTF-8, as the database's collation C orders them: by code points. */

@@ -23,18 +23,22 @@ export function listed(codes: Codes, size: number): Listed {
 /** Rows that are looked at one by one rather than joined word by word. */
 export const MOST_FEW = 4096;
 
-/** Items in one of some lists, some more than once, where these are few; what changed since lies over them. */
+/**
+ * Items in one of some lists, some more than once, where these are few; what changed since lies over them.
+ * @param lists in which they lie, where these are not just those of their codes
+ */
 export function fewListed(
   { offsets, rows }: Listed,
   changed: ReadonlyMap<number, Uint32Array>,
   codes: readonly number[],
+  lists = codes,
 ): number[] | null {
   let most = changed.size;
-  for (const code of codes)
+  for (const code of lists)
     if (code + 1 < offsets.length) most += offsets[code + 1]! - offsets[code]!;
   if (most > MOST_FEW) return null;
   const few: number[] = [];
-  for (const code of codes) {
+  for (const code of lists) {
     if (code + 1 >= offsets.length) continue;
     for (let at = offsets[code]!; at < offsets[code + 1]!; at += 1)
       if (changed.size === 0 || !changed.has(rows[at]!)) few.push(rows[at]!);
@@ -47,15 +51,17 @@ export function fewListed(
 /**
  * Mark every item in one of some lists; what changed since they were made lies over them.
  * @param changed codes an item has now
+ * @param lists in which they lie, where these are not just those of their codes
  */
 export function markListed(
   { offsets, rows }: Listed,
   changed: ReadonlyMap<number, Uint32Array>,
   codes: Iterable<number>,
   out: Bits,
+  lists?: Iterable<number>,
 ): void {
   const wished = new Set(codes);
-  for (const code of wished) {
+  for (const code of lists ?? wished) {
     if (code + 1 >= offsets.length) continue;
     for (let at = offsets[code]!; at < offsets[code + 1]!; at += 1) {
       const row = rows[at]!;

@@ -68,13 +68,17 @@ const SAID = new Set(ALL_FIELDS.flatMap((field) => (keepingOf(field) === 'said' 
 const isListed = (kept: Kept): kept is Extract<Kept, { as: 'many' | 'words' }> =>
   kept.as === 'many' || kept.as === 'words';
 
+/** Who has one of its values has the broader ones too. */
+const isTree = ({ of }: Field): boolean => of === 'term';
+
 function emptyOf(field: Field): Kept {
   const keeping = keepingOf(field);
   if (keeping === 'pair') {
     const steps = field.type === 'date' ? { steps: new CodeColumn<string>() } : {};
     return { as: 'pair', column: new PairColumn(), ...steps };
   }
-  if (keeping === 'many') return { as: 'many', column: new ManyColumn(), names: new Dictionary() };
+  if (keeping === 'many')
+    return { as: 'many', column: new ManyColumn(isTree(field)), names: new Dictionary() };
   if (keeping === 'words')
     return { as: 'words', column: new PostingColumn(), names: new Dictionary() };
   if (keeping === 'number') return { as: 'number', column: new NumberColumn() };
@@ -252,7 +256,7 @@ export class ShelfIndex {
           field.key,
           saved.as === 'words'
             ? { as: 'words', column: PostingColumn.from(saved as never), names }
-            : { as: 'many', column: ManyColumn.from(saved as never), names },
+            : { as: 'many', column: ManyColumn.from(saved as never, isTree(field)), names },
         );
       }
     }

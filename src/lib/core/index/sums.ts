@@ -50,32 +50,42 @@ export const histogramOf = ({ counts, span }: Sums): Histogram | undefined =>
 /** Codes there may be: a sum and its code make one number, by which they are put in order. */
 const MOST_CODES = 2 ** 26;
 
+/** Sums that are put in order, each with its code as one number. */
+let keys = new Float64Array(0);
+
 /** The largest sums, the largest first, of equal ones the smaller code. */
 export function largest(
   { codes, counts }: Sums,
   from: number,
   most: number,
-): { code: number; count: number }[] {
+): { codes: number[]; counts: number[] } {
   // Some more are gathered than are wished for, and put in order only when there is no more room.
-  const keys = new Float64Array(most * 4);
+  const room = most * 4;
+  if (keys.length < room) keys = new Float64Array(room);
   let gathered = 0;
   let least = 0;
   const settle = (): void => {
-    const sorted = keys.subarray(0, gathered).sort();
-    gathered = Math.min(most, gathered);
-    sorted.copyWithin(0, sorted.length - gathered);
-    if (gathered === most) least = keys[0]!;
+    keys.subarray(0, gathered).sort();
+    const kept = Math.min(most, gathered);
+    keys.copyWithin(0, gathered - kept, gathered);
+    gathered = kept;
+    if (kept === most) least = keys[0]!;
   };
   for (let at = 0; at < codes.length; at += 1) {
     const code = codes[at]!;
-    const key = counts[at]! * MOST_CODES + (MOST_CODES - 1 - code);
-    if (key <= least || code < from || counts[at] === 0) continue;
+    const count = counts[at]!;
+    const key = count * MOST_CODES + (MOST_CODES - 1 - code);
+    if (key <= least || code < from || count === 0) continue;
     keys[gathered++] = key;
-    if (gathered === keys.length) settle();
+    if (gathered === room) settle();
   }
   settle();
-  return Array.from(keys.subarray(0, gathered).reverse(), (key) => {
+  const found = { codes: new Array<number>(gathered), counts: new Array<number>(gathered) };
+  for (let at = 0; at < gathered; at += 1) {
+    const key = keys[gathered - 1 - at]!;
     const count = Math.floor(key / MOST_CODES);
-    return { code: MOST_CODES - 1 - (key - count * MOST_CODES), count };
-  });
+    found.codes[at] = MOST_CODES - 1 - (key - count * MOST_CODES);
+    found.counts[at] = count;
+  }
+  return found;
 }

@@ -6,6 +6,16 @@ export class Tally {
   /** Codes that any item has. */
   used = 0;
 
+  /** @param codes each once */
+  static from({ codes, counts }: { codes: Uint32Array; counts: Uint32Array }): Tally {
+    const tally = new Tally();
+    for (let at = codes.length - 1; at >= 0; at -= 1) {
+      tally.add(codes[at]!);
+      tally.#counts[codes[at]!] = counts[at]!;
+    }
+    return tally;
+  }
+
   add(code: number): void {
     if (code >= this.#counts.length)
       this.#counts = resized(this.#counts, grown(this.#counts.length, code + 1));
