@@ -34,9 +34,9 @@ export const KEEPER = { id: '00000000-0000-7000-8000-0000000000aa', role: 'keepe
 async function makeDatabase(): Promise<string> {
   const server = process.env['MINDFUL_TEST_DATABASE']!;
   const name = `test_${newId().replaceAll('-', '')}`;
-  const client = new pg.Client({ connectionString: server });
+  const client = new pg.Client({ connectionString: server.replace(/\/mindful$/, '/postgres') });
   await client.connect();
-  await client.query(`create database ${name}`);
+  await client.query(`create database ${name} template mindful strategy file_copy`);
   await client.end();
   return server.replace(/\/mindful$/, `/${name}`);
 }
