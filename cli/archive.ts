@@ -1,3 +1,4 @@
+import { endApart } from '#server/apart/apart';
 import { migrate } from '#server/db/migrate';
 import { closeHouse, openHouse, type House } from '#server/house/house';
 import { readSettings } from '#server/house/settings';
@@ -33,6 +34,8 @@ export async function openArchive(env: NodeJS.ProcessEnv = process.env): Promise
   return {
     house,
     async close() {
+      // Processes that wait for more would keep a command from ending.
+      await endApart();
       await closeHouse(house);
       await cluster.stop();
     },

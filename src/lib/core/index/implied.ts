@@ -15,6 +15,8 @@ export interface ImpliedPlain {
 
 /** Lists are worth shortening where at most so much of them is left. */
 const WORTH = 0.8;
+/** Of what is told by fewer lists than these, too much that they have in common is chance. */
+const ENOUGH = 4;
 const NO_CODES = new Uint32Array(0);
 
 /**
@@ -78,6 +80,7 @@ export class Implied {
       for (let at = from; at < to; at += 1) seenAt[codes[at]!] = row + 1;
       for (let at = from; at < to; at += 1) {
         const code = codes[at]!;
+        if (often[code]! < ENOUGH) continue;
         const before = common[code];
         if (before === undefined) {
           const own: number[] = [];

@@ -96,22 +96,36 @@ async function failStep(house: House, step: OpenStep, error: unknown): Promise<M
   return isApart ? { ...step, to: { ...step.from, name } } : null;
 }
 
-/**
- * The file must be the one the step was written for. Whether it is there is found when it is moved; of a step that was
- * cut off it is found here: another file under the new name is not its own.
- */
-async function checkStep(step: OpenStep, places: Places): Promise<void> {
-  for (const { placeId } of [step.from, step.to]) refuseHandsOff(presentPlace(places, placeId));
-  const { current, from } = step;
-  if (!isSame(current, from) && step.isFirst)
+/** The file must be the one the step was written for, in places that may be written to. */
+function refuseStep({ current, from, to, isFirst }: OpenStep, places: Places): void {
+  for (const { placeId } of [from, to]) refuseHandsOff(presentPlace(places, placeId));
+  if (!isSame(current, from) && isFirst)
     throw new ArchiveError(
       'conflict',
       current.name === from.name
         ? `The file lies in “${joinPath(places.get(current.placeId)!.place, current.folder)}” by now.`
         : `The file is called “${current.name}” by now.`,
     );
+}
+
+/**
+ * Whether it is there is found when it is moved; of a step that was cut off it is found here: another file under the new
+ * name is not its own.
+ */
+async function checkStep(step: OpenStep, places: Places): Promise<void> {
+  refuseStep(step, places);
   if (!step.isFirst && !(await isWaiting(step)) && !(await isSettled(step)))
     throw new ArchiveError('not-found', `“${step.from.name}” is not there any more.`);
+}
+
+/** Nothing of it has to be looked at on the disk before it is moved. */
+function isPlain(step: OpenStep, places: Places): boolean {
+  try {
+    refuseStep(step, places);
+    return step.isFirst;
+  } catch {
+    return false;
+  }
 }
 
 async function inChunks(
@@ -189,7 +203,12 @@ function together(): (act: (step: OpenStep) => Promise<void>) => (step: OpenStep
 function tradesPlaces(steps: OpenStep[]): (step: OpenStep) => boolean {
   const held = new Set(steps.map(({ from }) => nameKey(spotPath(from))));
   const wished = new Set(steps.map(({ to }) => nameKey(spotPath(to))));
-  return ({ from, to }) => held.has(nameKey(spotPath(to))) || wished.has(nameKey(spotPath(from)));
+  const trading = new Set(
+    steps.filter(
+      ({ from, to }) => held.has(nameKey(spotPath(to))) || wished.has(nameKey(spotPath(from))),
+    ),
+  );
+  return (step) => trading.has(step);
 }
 
 /** A resumed step may have its file under the new name already. */
@@ -215,7 +234,10 @@ export async function runOperation(house: House, job: JobRow, progress: Progress
       await checkStep(step, places);
       if (trades(step) && !(await isDone(step))) await parkFile(step, grounds);
     });
-    ready.push(...(await each(house, chunk, apart, check)));
+    const plain = new Set(chunk.filter((step) => !trades(step) && isPlain(step, places)));
+    const others = chunk.filter((step) => !plain.has(step));
+    const well = new Set(await each(house, others, apart, check));
+    ready.push(...chunk.filter((step) => plain.has(step) || well.has(step)));
   });
   const folders = new Set<string>();
   const settleAll = async (store: (settled: OpenStep[]) => void): Promise<void> => {
