@@ -145,7 +145,7 @@ export async function openBrowser(address: string): Promise<Visitor> {
         .wait(
           () =>
             driver.executeScript<boolean>(
-              `return document.documentElement.dataset.awake !== undefined || !document.querySelector('script')`,
+              `return document.documentElement.dataset.awake !== undefined || !document.body.dataset.sveltekitPreloadData`,
             ),
           AWAKE_MS,
         )
