@@ -34,7 +34,7 @@ const text = async (key: string): Promise<string> => (await field(key)).getText(
 const opened = (label: string) => visitor.find(`aside .field[aria-label="${label}"]`);
 const wall = async (...keys: string[]): Promise<void> => {
   await visitor.go(`/catalogue?q=${encodeURIComponent(Q)}`);
-  await (await visitor.find('[role=listbox]')).sendKeys(Key.ARROW_RIGHT, ...keys);
+  await (await visitor.wall()).sendKeys(Key.ARROW_RIGHT, ...keys);
   await visitor.find('aside [data-field=title]');
 };
 const take = Key.chord(Key.SHIFT, Key.ARROW_RIGHT);
@@ -102,7 +102,7 @@ describe('the record card', () => {
         `“${String(wanted)}”`,
       );
     await titled('Undone soon');
-    const list = await visitor.find('[role=listbox]');
+    const list = await visitor.wall();
     await list.sendKeys(Key.chord(Key.CONTROL, 'z'));
     await titled(before);
     await list.sendKeys(Key.chord(Key.CONTROL, Key.SHIFT, 'z'));

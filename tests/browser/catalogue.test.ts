@@ -207,7 +207,7 @@ describe('the views', () => {
   it('part the wall by any field, and choose everything without holding it', async () => {
     await visitor.go('/catalogue?q=group+camera%3B+order+name');
     await visitor.says('Marlow Dunlin 2');
-    const list = await visitor.find('[role=listbox]');
+    const list = await visitor.wall();
     await list.sendKeys(Key.ARROW_RIGHT, Key.chord(Key.CONTROL, 'a'));
     await visitor.says(`${await total()} selected`);
     await list.sendKeys(Key.ESCAPE);
@@ -319,7 +319,7 @@ describe('empty folders', () => {
       'return [...document.querySelectorAll(".holdings header button")].find((e) => /empty$/.test(e.innerText))';
     await visitor.eventually(async () => {
       await visitor.go('/catalogue');
-      await visitor.find('[role=listbox]');
+      await visitor.wall();
       await visitor.press('h');
       await visitor.find('.holdings .node');
       await visitor.driver.sleep(500);
@@ -424,7 +424,7 @@ describe('the database', () => {
       return !text.includes('being caught up');
     }, 'pages and the index to answer again');
     expect(await total()).toBe(before);
-    await (await visitor.find('[role=listbox]')).sendKeys(Key.ARROW_RIGHT, '2');
+    await (await visitor.wall()).sendKeys(Key.ARROW_RIGHT, '2');
     await visitor.eventually(async () => {
       await visitor.driver.navigate().refresh();
       const mine = await fetch(`${ADDRESS}/sign-in`);

@@ -30,7 +30,7 @@ describe('dates of a selection', () => {
     const before = await taken();
     await visitor.go(`/catalogue?q=${encodeURIComponent(Q)}`);
     await (
-      await visitor.find('[role=listbox]')
+      await visitor.wall()
     ).sendKeys(
       Key.ARROW_RIGHT,
       Key.chord(Key.SHIFT, Key.ARROW_RIGHT),

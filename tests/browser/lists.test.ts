@@ -45,7 +45,7 @@ describe('stages', () => {
     await visitor.eventually(async () => (await stages()).includes('With layout'), 'the stage');
 
     await visitor.go('/catalogue?q=kind+photo%3B+order+number');
-    await (await visitor.find('[role=listbox]')).sendKeys(Key.ARROW_RIGHT, 'q');
+    await (await visitor.wall()).sendKeys(Key.ARROW_RIGHT, 'q');
     await visitor.find('aside svg[aria-label="Stage: With layout"]');
 
     await visitor.go('/lists/stages');
@@ -215,9 +215,7 @@ describe('contributors and stamps', () => {
     await visitor.says('J-{number}');
 
     await visitor.go('/catalogue?q=kind+photo%3B+order+number');
-    await (
-      await visitor.find('[role=listbox]')
-    ).sendKeys(Key.ARROW_RIGHT, Key.chord(Key.SHIFT, Key.ARROW_RIGHT));
+    await (await visitor.wall()).sendKeys(Key.ARROW_RIGHT, Key.chord(Key.SHIFT, Key.ARROW_RIGHT));
     await visitor.says('2 items');
     await visitor.click('Stamp…', 'aside');
     await visitor.find('dialog select[aria-label=Stamp] optgroup');
@@ -242,7 +240,7 @@ describe('contributors and stamps', () => {
     expect(await visitor.axe()).toEqual([]);
     await visitor.click('what is not ready');
     await visitor.says('not ready by the house rules');
-    await (await visitor.find('[role=listbox]')).sendKeys(Key.ARROW_RIGHT);
+    await (await visitor.wall()).sendKeys(Key.ARROW_RIGHT);
     await visitor.says('Not ready: Alt text is missing.');
     await visitor.go('/lists/rules');
     await visitor.click('Without the rule for Alt text');

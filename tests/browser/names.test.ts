@@ -23,7 +23,7 @@ const files = (): string[] =>
 const chooseThree = async (): Promise<void> => {
   await visitor.go(`/catalogue?q=${encodeURIComponent(Q)}`);
   const take = Key.chord(Key.SHIFT, Key.ARROW_RIGHT);
-  await (await visitor.find('[role=listbox]')).sendKeys(Key.ARROW_RIGHT, take, take);
+  await (await visitor.wall()).sendKeys(Key.ARROW_RIGHT, take, take);
   await visitor.find('.bar');
 };
 const undo = (): Promise<void> =>
@@ -149,9 +149,9 @@ describe('the name of one file', () => {
   it('is written over where it stands, by F2 on the wall and in the Register', async () => {
     const before = files();
     await visitor.go(`/catalogue?q=${encodeURIComponent(Q)}`);
-    await (await visitor.find('[role=listbox]')).sendKeys(Key.ARROW_RIGHT);
+    await (await visitor.wall()).sendKeys(Key.ARROW_RIGHT);
     await visitor.find('.card .name');
-    await (await visitor.find('[role=listbox]')).sendKeys(Key.F2);
+    await (await visitor.wall()).sendKeys(Key.F2);
     await visitor.write('Name of the file', 'con.jpg');
     await visitor.press(Key.ENTER);
     await visitor.says('is reserved by some systems');
@@ -238,7 +238,7 @@ describe('folders of a selection', () => {
     await visitor.says('Copying 3 items.');
     await visitor.eventually(async () => {
       await visitor.go(`/catalogue?q=${encodeURIComponent('copies 2..; in "Studio shelf"')}`);
-      await (await visitor.find('[role=listbox]')).sendKeys(Key.ARROW_RIGHT);
+      await (await visitor.wall()).sendKeys(Key.ARROW_RIGHT);
       return /press-\d/.test(
         String(await (await visitor.find('aside')).getAttribute('textContent')),
       );
@@ -262,7 +262,7 @@ describe('folders of a selection', () => {
   it('are made, named, taken along and removed by keys in the holdings', async () => {
     rmSync(join(SHELF, 'Made here'), { recursive: true, force: true });
     await visitor.go('/catalogue');
-    await visitor.find('[role=listbox]');
+    await visitor.wall();
     await visitor.press('h');
     await visitor.find('.holdings .node');
     await stand('Studio shelf');

@@ -27,7 +27,7 @@ const becomes = (wanted: () => Promise<boolean>, what: string) => visitor.eventu
 const chooseThree = async (view = ''): Promise<void> => {
   await visitor.go(`/catalogue?q=${encodeURIComponent(Q)}${view}`);
   const take = Key.chord(Key.SHIFT, Key.ARROW_RIGHT);
-  await (await visitor.find('[role=listbox]')).sendKeys(Key.ARROW_RIGHT, take, take);
+  await (await visitor.wall()).sendKeys(Key.ARROW_RIGHT, take, take);
   await visitor.find('.bar');
 };
 const undo = (): Promise<void> =>
@@ -161,7 +161,7 @@ describe('what the card says', () => {
   it('is a date in plain words, echoed while it is written', async () => {
     const before = (await told('taken'))[0]!['taken'];
     await visitor.go(`/catalogue?q=${encodeURIComponent(Q)}`);
-    await (await visitor.find('[role=listbox]')).sendKeys(Key.ARROW_RIGHT);
+    await (await visitor.wall()).sendKeys(Key.ARROW_RIGHT);
     await visitor.click('Taken:', 'aside');
     const field = await visitor.find('aside .field[aria-label="Taken"]');
     await field.sendKeys(Key.chord(Key.CONTROL, 'a'), 'perhaps summer 1962');
@@ -174,13 +174,13 @@ describe('what the card says', () => {
         ),
       'the mark',
     );
-    await (await visitor.find('[role=listbox]')).sendKeys(Key.chord(Key.CONTROL, 'z'));
+    await (await visitor.wall()).sendKeys(Key.chord(Key.CONTROL, 'z'));
     await becomes(async () => (await told('taken'))[0]!['taken'] === before, 'the former date');
   });
 
   it('is a title in another language, in a section of its own', async () => {
     await visitor.go(`/catalogue?q=${encodeURIComponent(Q)}`);
-    await (await visitor.find('[role=listbox]')).sendKeys(Key.ARROW_RIGHT);
+    await (await visitor.wall()).sendKeys(Key.ARROW_RIGHT);
     await visitor.click('In other languages', 'aside');
     await visitor.write('Another language of Title', 'de');
     await visitor.write('Title in that language', 'Rotes Segel');

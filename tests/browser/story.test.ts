@@ -117,12 +117,12 @@ describe('from the card to the guest', () => {
     );
     expect(await visitor.axe()).toEqual([]);
     await visitor.click('Wall', '.views');
-    await visitor.find('[role=listbox]');
+    await visitor.wall();
   });
 
   it('selects, peeks and describes by the keyboard; the file follows', async () => {
     await visitor.go('/catalogue?q=term+%22From+the+card%22%3B+kind+photo%3B+order+name');
-    let list = await visitor.find('[role=listbox]');
+    let list = await visitor.wall();
     await list.sendKeys(Key.ARROW_RIGHT);
     await list.sendKeys(Key.SPACE);
     await visitor.find('.peek img');
@@ -139,7 +139,7 @@ describe('from the card to the guest', () => {
     expect(await (await visitor.find('.side .held')).isDisplayed()).toBe(false);
     await visitor.driver.navigate().refresh();
     await visitor.click('Unfold: Record card');
-    list = await visitor.find('[role=listbox]');
+    list = await visitor.wall();
     await list.sendKeys(Key.ARROW_RIGHT);
     await list.sendKeys(Key.chord(Key.SHIFT, Key.ARROW_RIGHT));
     await visitor.says('2 selected');
@@ -164,7 +164,7 @@ describe('from the card to the guest', () => {
 
   it('looks closer: fit, one to one, next; footage and sound play', async () => {
     await visitor.go('/catalogue?q=kind+photo%3B+order+size+down');
-    const list = await visitor.find('[role=listbox]');
+    const list = await visitor.wall();
     await list.sendKeys(Key.ARROW_RIGHT, Key.ENTER);
     await visitor.find('.zoom[data-ready=true]');
     const state = async (): Promise<string> => (await visitor.find('.zoom .state')).getText();
@@ -178,10 +178,10 @@ describe('from the card to the guest', () => {
     await visitor.press(Key.ARROW_RIGHT);
     await visitor.driver.wait(async () => (await visitor.driver.getCurrentUrl()) !== first, 20_000);
     await visitor.press(Key.ESCAPE);
-    await visitor.find('[role=listbox]');
+    await visitor.wall();
     for (const kind of ['footage', 'sound']) {
       await visitor.go(`/catalogue?q=kind+${kind}%3B+order+name`);
-      await (await visitor.find('[role=listbox]')).sendKeys(Key.ARROW_RIGHT, Key.ENTER);
+      await (await visitor.wall()).sendKeys(Key.ARROW_RIGHT, Key.ENTER);
       const media = await visitor.find(kind === 'footage' ? 'video' : 'audio');
       await visitor.driver.executeScript(
         'arguments[0].muted = true; return arguments[0].play()',
@@ -200,7 +200,7 @@ describe('from the card to the guest', () => {
     const folder = join(SHELF, 'Wind Week/Card/2026-09-13');
     const before = readdirSync(folder).sort();
     await visitor.go('/catalogue?q=term+%22From+the+card%22%3B+taken+2026-09-13%3B+order+name');
-    await (await visitor.find('[role=listbox]')).sendKeys(Key.chord(Key.CONTROL, 'a'));
+    await (await visitor.wall()).sendKeys(Key.chord(Key.CONTROL, 'a'));
     await visitor.says('selected');
     await visitor.click('Rename', '.bar');
     await visitor.write('Name pattern', 'same');
@@ -238,7 +238,7 @@ describe('from the card to the guest', () => {
 
   it('collects, puts in order and opens a reading room', async () => {
     await visitor.go('/catalogue?q=term+%22From+the+card%22%3B+kind+photo%3B+order+name');
-    await (await visitor.find('[role=listbox]')).sendKeys(Key.chord(Key.CONTROL, 'a'));
+    await (await visitor.wall()).sendKeys(Key.chord(Key.CONTROL, 'a'));
     await visitor.click('Collect', '.bar');
     await (await visitor.find('dialog input')).sendKeys('Off the card, for Ana');
     await visitor.click('Make it', 'dialog');

@@ -53,12 +53,11 @@ describe('two people at once', () => {
     const query = '/catalogue?q=kind+photo%3B+order+name';
     await odile.go(query);
     await bea.go(query);
-    for (const person of [odile, bea])
-      await (await person.find('[role=listbox]')).sendKeys(Key.ARROW_RIGHT);
-    await (await odile.find('[role=listbox]')).sendKeys('5');
+    for (const person of [odile, bea]) await (await person.wall()).sendKeys(Key.ARROW_RIGHT);
+    await (await odile.wall()).sendKeys('5');
     await odile.eventually(async () => (await pips(odile)) === '5 of 5', 'five pips here');
     await bea.eventually(async () => (await pips(bea)) === '5 of 5', 'five pips on the other side');
-    await (await bea.find('[role=listbox]')).sendKeys('2');
+    await (await bea.wall()).sendKeys('2');
     await odile.eventually(async () => (await pips(odile)) === '2 of 5', 'two pips coming back');
   });
 
@@ -88,7 +87,7 @@ describe('two people at once', () => {
   it('walk from picture to picture while others change them, and every key counts', async () => {
     await odile.go('/catalogue?q=kind+photo%3B+order+name');
     const ids = await idsOf(odile, 'kind photo; order name');
-    await (await odile.find('[role=listbox]')).sendKeys(Key.ARROW_RIGHT, Key.ENTER);
+    await (await odile.wall()).sendKeys(Key.ARROW_RIGHT, Key.ENTER);
     await odile.find('.close');
     // The other one rates all the while: each change tells this window to load again.
     await bea.driver.executeScript(
@@ -107,7 +106,7 @@ describe('two people at once', () => {
       }
       for (let turn = 0; turn < 4; turn += 1) {
         await odile.press(Key.ESCAPE);
-        await (await odile.find('[role=listbox]')).sendKeys(Key.ARROW_RIGHT, Key.ENTER);
+        await (await odile.wall()).sendKeys(Key.ARROW_RIGHT, Key.ENTER);
         await odile.find('.close');
       }
     } finally {
@@ -142,7 +141,7 @@ describe('choosing with the pointer', () => {
     expect(await selectedNames(odile)).toEqual(names);
     await odile.press(Key.ESCAPE);
     expect(await selectedNames(odile)).toEqual([]);
-    await (await odile.find('[role=listbox]')).sendKeys(Key.chord(Key.CONTROL, 'a'));
+    await (await odile.wall()).sendKeys(Key.chord(Key.CONTROL, 'a'));
     await odile.says(`${(await idsOf(odile, 'kind photo')).length} selected`);
     await odile.press(Key.ESCAPE);
   });
@@ -158,7 +157,7 @@ describe('choosing with the pointer', () => {
     await odile.find('.close');
     expect(await odile.driver.getCurrentUrl()).toContain('q=kind+photo');
     await odile.driver.navigate().back();
-    await odile.find('[role=listbox]');
+    await odile.wall();
     expect(await odile.driver.getCurrentUrl()).toBe(address);
   });
 
@@ -203,7 +202,7 @@ describe('choosing with the pointer', () => {
 describe('the shell', () => {
   it('shows its keys, remembers the light, and leads everywhere by the keyboard', async () => {
     await odile.go('/catalogue');
-    await odile.find('[role=listbox]');
+    await odile.wall();
     await odile.press('?');
     await odile.find('dialog[open], [role=dialog]');
     expect(await odile.axe()).toEqual([]);
@@ -214,14 +213,14 @@ describe('the shell', () => {
       odile.driver.executeScript('return document.documentElement.dataset.theme ?? ""');
     expect(await theme()).toBe('dim');
     await odile.driver.navigate().refresh();
-    await odile.find('[role=listbox]');
+    await odile.wall();
     expect(await theme()).toBe('dim');
     expect(await odile.axe()).toEqual([]);
     await (await odile.find('button.me')).click();
     await odile.click('light');
     await odile.press(Key.ESCAPE);
     await odile.go('/catalogue');
-    await odile.find('[role=listbox]');
+    await odile.wall();
     const stops: string[] = [];
     await odile.driver.executeScript('document.activeElement.blur()');
     for (let step = 0; step < 18; step += 1) {
@@ -242,14 +241,14 @@ describe('the shell', () => {
     try {
       await jonas.signIn(TEAMMATE!.email, DEMO_PASSWORD);
       await jonas.go('/catalogue?q=kind+photo');
-      await (await jonas.find('[role=listbox]')).sendKeys(Key.chord(Key.CONTROL, 'a'));
+      await (await jonas.wall()).sendKeys(Key.chord(Key.CONTROL, 'a'));
       await jonas.says('selected');
       const text = await (await jonas.find('.bar')).getText();
       expect(text).not.toContain('Rename');
       expect(text).not.toContain('Describe');
       const areas = await (await jonas.find('nav[aria-label=Areas]')).getText();
       expect(areas).not.toContain('Intake');
-      await (await jonas.find('[role=listbox]')).sendKeys('5');
+      await (await jonas.wall()).sendKeys('5');
       await jonas.go('/intake');
       await jonas.says('Your role does not open this door');
       expect(await jonas.axe()).toEqual([]);

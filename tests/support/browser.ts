@@ -43,6 +43,8 @@ export interface Visitor {
   driver: WebDriver;
   go: (path: string) => Promise<void>;
   find: (css: string) => Promise<WebElement>;
+  /** The list of items, once some are in it: keys pressed before are heard by nobody. */
+  wall: () => Promise<WebElement>;
   /** A button or link by its visible words or label. */
   named: (words: string, within?: string) => Promise<WebElement>;
   click: (words: string, within?: string) => Promise<void>;
@@ -133,6 +135,10 @@ export async function openBrowser(address: string): Promise<Visitor> {
   const visitor: Visitor = {
     driver,
     find,
+    wall: async () => {
+      await find('[role=listbox] [role=option]');
+      return find('[role=listbox]');
+    },
     named,
     resize: async (width, height) => {
       await resize(width, height);

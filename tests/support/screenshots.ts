@@ -12,7 +12,7 @@ const visitor = await openBrowser(process.argv[2] ?? 'http://127.0.0.1:4180');
 const { driver } = visitor;
 const shoot = (name: string): Promise<void> => visitor.shoot(join(FOLDER, `${name}.png`));
 const pause = (seconds: number): Promise<void> => driver.sleep(seconds * 1000);
-const list = () => visitor.find('[role=listbox]');
+const list = () => visitor.wall();
 
 try {
   await visitor.signIn(DEMO_ACCOUNTS[0]!.email, DEMO_PASSWORD);

@@ -62,7 +62,12 @@
   {#if lines && lines.length === 0}
     <p>Nothing of this can be taken back: it was already, or is not finished.</p>
   {:else if lines}
-    <div class="list" role="table" aria-label="Changes that are taken back">
+    <div
+      class="list"
+      role="table"
+      aria-label="Changes that are taken back"
+      style:--lines={lines.length}
+    >
       <Rows count={lines.length} rowHeight={30} plain>
         {#snippet row(at)}
           {@const line = lines![at]!}
@@ -89,7 +94,7 @@
 
 <style>
   .list {
-    height: 300px;
+    height: min(302px, calc(var(--lines) * 30px + 2px));
     border: 1px solid var(--rule);
     background: var(--paper);
   }

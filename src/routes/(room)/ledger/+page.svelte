@@ -41,7 +41,7 @@
     <a class="link" href="/ledger/wastebasket">Wastebasket</a>
   </p>
   <LedgerFilter wish={data.wish} people={data.people} />
-  <p class="pencil">
+  <p class="pencil counted">
     <span aria-live="polite">{counted(data.total, 'change')}</span>
     {#if data.total > 0}<a class="link" href={table} download>Every step as CSV</a>{/if}
     {#if said.length > 0 && data.total > 0}<button
@@ -120,6 +120,12 @@
     height: 100%;
     padding: 20px 24px 40px;
     overflow: auto;
+  }
+  .counted {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 4px 14px;
+    align-items: baseline;
   }
   h1 {
     font-size: 28px;
