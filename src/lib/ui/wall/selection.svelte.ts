@@ -11,6 +11,8 @@ export class Selection {
   #all = $state<{ q: string; total: number } | null>(null);
   /** Index from which a range is drawn. */
   anchor = -1;
+  /** Rises with every choice: what was asked for before another was made comes too late. */
+  #turn = 0;
 
   get size(): number {
     return this.#all ? Math.max(0, this.#all.total - this.ids.size) : this.ids.size;
@@ -26,6 +28,7 @@ export class Selection {
   }
 
   clear(): void {
+    this.#turn += 1;
     this.#all = null;
     this.ids.clear();
   }
@@ -37,6 +40,7 @@ export class Selection {
   }
 
   toggle(id: string, index: number): void {
+    this.#turn += 1;
     if (!this.ids.delete(id)) this.ids.add(id);
     this.anchor = index;
   }
@@ -50,5 +54,14 @@ export class Selection {
   set(ids: string[]): void {
     this.clear();
     for (const id of ids) this.ids.add(id);
+  }
+
+  /** A range, once its ids are known, unless something else was chosen meanwhile. @param from where it began */
+  async range(from: number, ids: Promise<string[]>): Promise<void> {
+    const mine = (this.#turn += 1);
+    const found = await ids;
+    if (mine !== this.#turn) return;
+    this.set(found);
+    this.anchor = from;
   }
 }

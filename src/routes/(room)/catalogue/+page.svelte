@@ -194,9 +194,7 @@
   /** From where the range began to here, nothing else. */
   async function choose(to: number): Promise<void> {
     const from = selection.anchor < 0 ? to : selection.anchor;
-    const ids = await store.range(from, to);
-    selection.set(ids);
-    selection.anchor = from;
+    await selection.range(from, store.range(from, to));
   }
 
   async function move(from: number, to: number, event: KeyboardEvent): Promise<void> {
