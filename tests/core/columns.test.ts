@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { barChoices, BARS, bins } from '#core/choices/shown';
-import { filled, isIn, rowsOf, say } from '#core/index/bits';
+import { filled, isIn, rowsOf, say, type Bits } from '#core/index/bits';
 import { CodeColumn } from '#core/index/codeColumn';
 import { ManyColumn } from '#core/index/manyColumn';
 import { NumberColumn } from '#core/index/numberColumns';
@@ -20,6 +20,24 @@ const inOrderOf = (counts: Map<number, number>): [number, number][] =>
   [...counts].filter(([, count]) => count > 0).sort(([a], [b]) => a - b);
 const byCode = ({ codes, counts }: Sums): [number, number][] =>
   inOrderOf(new Map(Array.from(codes, (code, at) => [code, counts[at]!])));
+
+/** What is counted over some items is what one counts by hand. */
+function expectCounted(
+  column: ManyColumn,
+  plain: ReadonlyMap<number, readonly number[]>,
+  bits: Bits,
+): void {
+  const rows = rowsOf(bits);
+  const sums = column.told(countOver(rows, column.counting()!), (row) => isIn(bits, row));
+  const expected = new Map<number, number>();
+  let none = 0;
+  for (const row of rows) {
+    const own = plain.get(row) ?? [];
+    if (own.length === 0) none += 1;
+    for (const code of own) expected.set(code, (expected.get(code) ?? 0) + 1);
+  }
+  expect([byCode(sums), sums.lacking]).toEqual([inOrderOf(expected), none]);
+}
 
 describe('columns of the index', () => {
   const { int } = seeded(11);
@@ -83,16 +101,7 @@ describe('columns of the index', () => {
         if (turn > 0) column.prepare();
         const bits = filled(9100, false);
         for (let row = 0; row < 9100; row += 1) say(bits, row, int(0, 2) > 0);
-        const rows = rowsOf(bits);
-        const sums = column.told(countOver(rows, column.counting()!), (row) => isIn(bits, row));
-        const expected = new Map<number, number>();
-        let none = 0;
-        for (const row of rows) {
-          const own = plain.get(row) ?? [];
-          if (own.length === 0) none += 1;
-          for (const code of own) expected.set(code, (expected.get(code) ?? 0) + 1);
-        }
-        expect([byCode(sums), sums.lacking]).toEqual([inOrderOf(expected), none]);
+        expectCounted(column, plain, bits);
         for (let step = 0; step < 300; step += 1) set(int(1, 9050), some());
       }
     }
@@ -125,16 +134,7 @@ describe('columns of the index', () => {
       const bits = filled(9100, false);
       const part = turn % 2 ? 300 : 2;
       for (let row = 0; row < 9100; row += 1) say(bits, row, int(1, part) === 1);
-      const rows = rowsOf(bits);
-      const sums = column.told(countOver(rows, column.counting()!), (row) => isIn(bits, row));
-      const expected = new Map<number, number>();
-      let none = 0;
-      for (const row of rows) {
-        const own = plain.get(row) ?? [];
-        if (own.length === 0) none += 1;
-        for (const code of own) expected.set(code, (expected.get(code) ?? 0) + 1);
-      }
-      expect([byCode(sums), sums.lacking]).toEqual([inOrderOf(expected), none]);
+      expectCounted(column, plain, bits);
       const all = new Uint32Array(column.most + 1);
       for (const own of plain.values()) for (const code of own) all[code]! += 1;
       expect(column.whole(9000).sums).toEqual(all);

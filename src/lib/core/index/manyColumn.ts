@@ -47,9 +47,9 @@ export class ManyColumn {
   set(row: number, codes: ArrayLike<number>): void {
     // Most items say nothing in most fields, and most of what is put in anew was there.
     const before = this.get(row);
+    if (isSame(before, codes)) return;
     const own = Uint32Array.from(codes);
-    if (this.isTree ? isSame(before.slice().sort(), own.slice().sort()) : isSame(before, own))
-      return;
+    if (this.isTree && isSame(before.slice().sort(), own.slice().sort())) return;
     for (const code of before) this.#tally.take(code);
     for (const code of own) {
       this.#tally.add(code);

@@ -25,6 +25,18 @@ export interface ExchangedTerm {
   retired: boolean;
 }
 
+/** A term of which nothing is told but its label. */
+export const labelled = (label: string): ExchangedTerm => ({
+  key: label.toLowerCase(),
+  id: null,
+  label,
+  labels: [],
+  broader: [],
+  related: [],
+  note: '',
+  retired: false,
+});
+
 export const EXCHANGE_FORMS = {
   ttl: { label: 'SKOS, Turtle', type: 'text/turtle' },
   jsonld: { label: 'SKOS, JSON-LD', type: 'application/ld+json' },

@@ -1,21 +1,10 @@
 import { ArchiveError } from '../errors';
-import type { ExchangedTerm } from './exchange';
+import { labelled, type ExchangedTerm } from './exchange';
 
 /**
  * A thesaurus as indented text: a term on a line, what is narrower below it and further in. A term that stands under several
  * is written under each; a line `= Drachen` after a term tells what it is also known as, `~ Wind` what it is related to.
  */
-const blank = (label: string): ExchangedTerm => ({
-  key: label.toLowerCase(),
-  id: null,
-  label,
-  labels: [],
-  broader: [],
-  related: [],
-  note: '',
-  retired: false,
-});
-
 const TAB = 4;
 const DEEPEST = 100;
 const widthOf = (space: string): number =>
@@ -26,7 +15,7 @@ export function termsFromOutline(text: string): ExchangedTerm[] {
   const found = new Map<string, ExchangedTerm>();
   const named = (label: string): ExchangedTerm => {
     const key = label.toLowerCase();
-    const own = found.get(key) ?? blank(label);
+    const own = found.get(key) ?? labelled(label);
     found.set(key, own);
     return own;
   };

@@ -1,6 +1,6 @@
 import { ArchiveError } from '../errors';
 import type { TermLabel } from '../lists/entries';
-import type { ExchangedTerm } from './exchange';
+import { labelled, type ExchangedTerm } from './exchange';
 
 /** A thesaurus as a table: a term in each row. Several values stand in a cell apart by semicolons; `\;` is one itself. */
 export const TERM_COLUMNS = [
@@ -60,16 +60,7 @@ export function termsFromRows(rows: readonly Record<string, string>[]): Exchange
   const found = new Map<string, ExchangedTerm>();
   const named = (label: string): ExchangedTerm => {
     const key = label.toLowerCase();
-    const own: ExchangedTerm = found.get(key) ?? {
-      key,
-      id: null,
-      label,
-      labels: [],
-      broader: [],
-      related: [],
-      note: '',
-      retired: false,
-    };
+    const own = found.get(key) ?? labelled(label);
     found.set(key, own);
     return own;
   };

@@ -24,7 +24,7 @@ const TRY_AGAIN_MS = 1000;
 const FIRST_ORDERS = ['taken', 'name', 'bytes'];
 
 /** Give back what reading everything took: while nobody asks, nothing else would. */
-function letGo(): void {
+function collectGarbage(): void {
   setFlagsFromString('--expose-gc');
   (runInNewContext('gc') as () => void)();
 }
@@ -81,7 +81,7 @@ export function startIndex(house: House, counting: URL | null): IndexServer {
     for (const by of FIRST_ORDERS) living.answers.orders.ascending(by);
     isReady = true;
     await save();
-    letGo();
+    collectGarbage();
   };
 
   let wake: () => void = () => undefined;

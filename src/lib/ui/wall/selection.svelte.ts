@@ -51,17 +51,13 @@ export class Selection {
     this.#all = { q, total };
   }
 
-  set(ids: string[]): void {
-    this.clear();
-    for (const id of ids) this.ids.add(id);
-  }
-
   /** A range, once its ids are known, unless something else was chosen meanwhile. @param from where it began */
   async range(from: number, ids: Promise<string[]>): Promise<void> {
     const mine = (this.#turn += 1);
     const found = await ids;
     if (mine !== this.#turn) return;
-    this.set(found);
+    this.clear();
+    for (const id of found) this.ids.add(id);
     this.anchor = from;
   }
 }
