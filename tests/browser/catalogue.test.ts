@@ -213,6 +213,29 @@ describe('the views', () => {
     await list.sendKeys(Key.ESCAPE);
   });
 
+  it('choose the range that was drawn last, whichever answer comes last', async () => {
+    await visitor.go('/catalogue?q=kind+photo%3B+order+number');
+    const list = await visitor.wall();
+    await visitor.driver.executeScript(
+      `const ask = window.fetch;
+       let isFirst = true;
+       window.fetch = async (...given) => {
+         const answer = await ask(...given);
+         if (isFirst && String(given[0]).includes('/api/catalogue/ids')) {
+           isFirst = false;
+           await new Promise((go) => setTimeout(go, 1500));
+           setTimeout(() => (document.body.dataset.late = 'came'), 300);
+         }
+         return answer;
+       };`,
+    );
+    const wider = Key.chord(Key.SHIFT, Key.ARROW_RIGHT);
+    await list.sendKeys(Key.ARROW_RIGHT, wider, wider);
+    await visitor.says('3 selected');
+    await visitor.find('body[data-late=came]');
+    expect(await (await visitor.find('.bar')).getText()).toContain('3 selected');
+  });
+
   it('count the archive, each figure opening what it counts', async () => {
     await visitor.go('/census');
     await visitor.says('What is missing');
