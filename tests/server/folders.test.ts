@@ -1,8 +1,16 @@
-import { mkdirSync, mkdtempSync, renameSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import {
+  mkdirSync,
+  mkdtempSync,
+  renameSync,
+  rmSync,
+  symlinkSync,
+  watch,
+  writeFileSync,
+} from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { afterAll, afterEach, beforeEach, describe, expect, it } from 'vitest';
-import { watchFolders, type FolderWatch } from '#server/watching/folders';
+import { watchFolders, type FolderWatch, type WatchOne } from '#server/watching/folders';
 
 const base = mkdtempSync(join(tmpdir(), 'mindful-folders-'));
 afterAll(() => rmSync(base, { recursive: true }));
@@ -78,5 +86,28 @@ describe('folders that are watched', () => {
     expect(await isQuiet(() => writeFileSync(join(root, 'a/.DS_Store'), ''))).toBe(true);
     watched.close();
     expect(await isQuiet(() => writeFileSync(join(root, 'late'), ''))).toBe(true);
+  });
+
+  it('say once that the system lets no more be watched, and still tell of the rest', async () => {
+    expect(watched.deaf()).toBeNull();
+    watched.close();
+    const full = Object.assign(new Error('no space left for watches'), { code: 'ENOSPC' });
+    const refusing: WatchOne = (folder, heard) => {
+      if (folder !== root) throw full;
+      return watch(folder, heard);
+    };
+    mkdirSync(join(root, 'c'));
+    const told: unknown[] = [];
+    watched = watchFolders(
+      root,
+      () => (stirred += 1),
+      (error) => told.push(error),
+      refusing,
+    );
+    await pause(150);
+    expect(watched.deaf()).toBe('no space left for watches');
+    expect(told).toEqual([full]);
+    expect(await hears(() => writeFileSync(join(root, 'top.txt'), 'x'))).toBe(true);
+    expect(await isQuiet(() => writeFileSync(join(root, 'c/unheard.txt'), 'x'))).toBe(true);
   });
 });

@@ -203,7 +203,10 @@ export async function openBrowser(address: string): Promise<Visitor> {
         await input.sendKeys(Key.chord(Key.CONTROL, 'a'), Key.DELETE, text);
       }, `nothing can be written into “${label}”`),
     eventually: async (holds, what) => {
-      await driver.wait(holds, WAIT_MS, what);
+      await driver.wait(holds, WAIT_MS, what).catch(async (error: Error) => {
+        const shown = await driver.findElement(By.css('body')).getText();
+        throw new Error(`${error.message}\nThe page says: ${shown.slice(0, 1500)}`);
+      });
     },
     axe: async () => {
       await driver.executeScript(AXE);

@@ -16,6 +16,7 @@ import { positions } from './migrations/015-positions';
 import { filing } from './migrations/016-filing';
 import { copying } from './migrations/017-copying';
 import { moving } from './migrations/018-moving';
+import { deaf } from './migrations/019-deaf';
 
 /** In their order, for ever: a migration that has landed is never edited. */
 export const MIGRATIONS: { name: string; statements: string }[] = [
@@ -37,4 +38,5 @@ export const MIGRATIONS: { name: string; statements: string }[] = [
   { name: '016-filing', statements: filing },
   { name: '017-copying', statements: copying },
   { name: '018-moving', statements: moving },
+  { name: '019-deaf', statements: deaf },
 ];

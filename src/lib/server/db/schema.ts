@@ -130,6 +130,8 @@ export interface Database {
     here: Generated<boolean>;
     awaySince: OptionalTime;
     watched: Generated<boolean>;
+    /** Why not all of its folders can be watched, in the system's words. */
+    deaf: string | null;
     lookedAt: OptionalTime;
   };
   folder: { id: string; placeId: string; parentId: string | null; path: string; name: string };

@@ -1,4 +1,4 @@
-import { constants, type BigIntStats } from 'node:fs';
+import { constants, type BigIntStats, type Dirent } from 'node:fs';
 import { link, lstat, mkdir, open, readdir, rmdir, stat, statfs, unlink } from 'node:fs/promises';
 import pMap from 'p-map';
 import { ArchiveError } from '#core/errors';
@@ -85,23 +85,47 @@ const STATS_AT_ONCE = 32;
 
 /**
  * All files below a folder, sorted by path; links, hidden folders and clutter are left out.
+ * @throws ArchiveError where the folder itself cannot be read; of those below, see {@link walkAll}
+ */
+export const walk = async (root: string): Promise<FoundFile[]> => (await walkAll(root)).files;
+
+/** What lies below a folder. */
+export interface Walked {
+  files: FoundFile[];
+  /** With its reason, but for what systems and we ourselves leave behind. */
+  leftOut: LeftOut[];
+  /** Folders that could not be read: nobody knows what lies in them. */
+  unread: string[];
+}
+
+/**
+ * As {@link walk}; what is left out is told with its reason. One folder that cannot be read does not keep the others
+ * from being looked at.
  * @param tell hears at each folder how many files were found so far
  */
-export const walk = async (
-  root: string,
-  tell: (count: number) => Promise<void> = () => Promise.resolve(),
-): Promise<FoundFile[]> => (await walkAll(root, tell)).files;
-
-/** As {@link walk}; what is left out is told with its reason, but for what systems and we ourselves leave behind. */
 export async function walkAll(
   root: string,
   tell: (count: number) => Promise<void> = () => Promise.resolve(),
-): Promise<{ files: FoundFile[]; leftOut: LeftOut[] }> {
+): Promise<Walked> {
   const found: FoundFile[] = [];
   const leftOut: LeftOut[] = [];
+  const unread: string[] = [];
+  /** What lies in a folder; nothing where it vanished, or cannot be read. */
+  const entriesOf = async (folder: string): Promise<Dirent[]> => {
+    try {
+      const at = bytesOfPath(joinPath(root, folder) || '/');
+      // Names are bytes; the types of Node.js know no such entries.
+      return await readdir(at, { withFileTypes: true, encoding: 'buffer' as 'utf8' });
+    } catch (error) {
+      if (folder === '') throw error;
+      if (isCode(error, 'ENOENT', 'ENOTDIR')) return [];
+      unread.push(folder);
+      leftOut.push({ path: folder, why: diskError(error, folder).message });
+      return [];
+    }
+  };
   const visit = async (folder: string): Promise<void> => {
-    const at = joinPath(root, folder) || '/';
-    const entries = await readdir(bytesOfPath(at), { withFileTypes: true, encoding: 'buffer' });
+    const entries = await entriesOf(folder);
     await tell(found.length);
     const below: string[] = [];
     const files: string[] = [];
@@ -135,11 +159,17 @@ export async function walkAll(
     for (const path of below) await visit(path);
   };
   try {
+    const top = bytesOfPath(root || '/');
+    const before = await stat(top, { bigint: true });
     await visit('');
+    const after = await stat(top, { bigint: true });
+    // A card that was pulled out leaves an empty folder behind, and folders below that vanished.
+    if (before.ino !== after.ino || before.dev !== after.dev)
+      throw new ArchiveError('not-found', `“${root}” was taken away while it was looked through.`);
   } catch (error) {
     throw diskError(error, root);
   }
-  return { files: found.sort((a, b) => (a.path < b.path ? -1 : 1)), leftOut };
+  return { files: found.sort((a, b) => (a.path < b.path ? -1 : 1)), leftOut, unread };
 }
 
 /** Make the names of a folder last through a power cut (fsync of the folder). */

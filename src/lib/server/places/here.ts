@@ -43,3 +43,13 @@ export async function setHere(
     .executeTakeFirst();
   if (changed) await notify(house.db, { about: 'places' });
 }
+
+/** Note why a place cannot be watched as a whole, or that it is; windows hear of a change. */
+export async function setDeaf(
+  house: House,
+  place: Pick<Place, 'id'>,
+  deaf: string | null,
+): Promise<void> {
+  await house.db.updateTable('place').set({ deaf }).where('id', '=', place.id).execute();
+  await notify(house.db, { about: 'places' });
+}

@@ -8,7 +8,7 @@ import { ownersOfSidecars } from '#core/holdings/belonging';
 import { WASTEBASKET } from '#core/holdings/wastebasket';
 import { isSidecar } from '#core/kinds/kinds';
 import type { Database } from '../db/schema';
-import { walk } from '../files/disk';
+import { walkAll } from '../files/disk';
 import { joinPath } from '../files/paths';
 import type { House } from '../house/house';
 import type { Progress } from '../jobs/attempt';
@@ -103,21 +103,24 @@ async function inHand(
   };
 }
 
-/** Files an accession in place could not take in, with when that was, in nanoseconds. */
-async function failedBefore(house: House, place: Place): Promise<Map<string, bigint>> {
+/** Files an accession in place could not take in: how large they were, and when that was, in nanoseconds. */
+async function failedBefore(
+  house: House,
+  place: Place,
+): Promise<Map<string, { size: number; at: bigint }>> {
   const rows = await house.db
     .selectFrom('accessionEntry as e')
     .innerJoin('accession as a', 'a.id', 'e.accessionId')
-    .select(['a.root', 'e.sourcePath', 'a.createdAt'])
+    .select(['a.root', 'e.sourcePath', 'e.size', 'a.createdAt'])
     .where('a.placeId', '=', place.id)
     .where('a.mode', '=', 'in-place')
     .where('e.state', '=', 'failed')
     .orderBy('a.createdAt')
     .execute();
   return new Map(
-    rows.map(({ root, sourcePath, createdAt }) => [
+    rows.map(({ root, sourcePath, size, createdAt }) => [
       joinPath(root, sourcePath).slice(place.root.length + 1),
-      BigInt(createdAt.getTime()) * 1_000_000n,
+      { size, at: BigInt(createdAt.getTime()) * 1_000_000n },
     ]),
   );
 }
@@ -158,7 +161,8 @@ export async function differencesOf(
   const tell = async (count: number): Promise<void> => {
     await progress.report(Math.min(count, known.length), known.length, 'files');
   };
-  const seen = (await walk(place.root, tell)).map((file): SeenFile => {
+  const { files, unread } = await walkAll(place.root, tell);
+  const seen = files.map((file): SeenFile => {
     changed.set(file.path, file.changedNs);
     return {
       path: file.path,
@@ -169,20 +173,29 @@ export async function differencesOf(
   });
   const busy = await inHand(house, place);
   const found = comparePlace(known, seen);
+  // What lies in a folder that cannot be read is not gone.
+  const closed = new Set(unread);
+  const isHidden = ({ path }: KnownFile): boolean => {
+    for (let at = path.lastIndexOf('/'); at > 0; at = path.lastIndexOf('/', at - 1))
+      if (closed.has(path.slice(0, at))) return true;
+    return false;
+  };
   const isFree = ({ known: { id } }: { known: KnownFile }): boolean => !busy.ids.has(id);
   const gone = new Set(found.gone.map(({ id }) => id));
   const failed = await failedBefore(house, place);
   // What lay there before the place was ours and was not brought in was left out on purpose; what could not be
   // read then is not tried over and over, but once it changed.
-  const free = found.unknown.filter(({ path }) => {
+  const free = found.unknown.filter(({ path, size }) => {
     const at = changed.get(path)!;
-    return !busy.paths.has(path) && at >= since && at >= (failed.get(path) ?? 0n);
+    const before = failed.get(path);
+    const isNew = !before || at >= before.at || size !== before.size;
+    return !busy.paths.has(path) && at >= since && isNew;
   });
   return {
     moved: found.moved.filter(isFree),
     touched: found.touched.filter(isFree),
     back: found.back.filter(isFree),
-    gone: found.gone.filter(({ id }) => !busy.ids.has(id)),
+    gone: found.gone.filter((file) => !busy.ids.has(file.id) && !isHidden(file)),
     unknown: free,
     sidecars: sidecarsAmong(known, gone, free).filter(({ itemId }) => !busy.items.has(itemId)),
   };

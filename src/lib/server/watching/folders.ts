@@ -5,8 +5,16 @@ import { isClutter } from '#core/kinds/kinds';
 
 /** Folders that are watched, until `close`. */
 export interface FolderWatch {
+  /** Why some folder is not watched, in the system's words; null where all are, undefined until that is known. */
+  deaf: () => string | null | undefined;
   close: () => void;
 }
+
+/** What tells of changes in one folder; tests put one there that refuses. */
+export type WatchOne = (
+  folder: string,
+  heard: (event: string, name: string | null) => void,
+) => Pick<FSWatcher, 'on' | 'close'>;
 
 /**
  * Hear of every change below a folder. Folders alone are watched (inotify): they tell of every file in them, and
@@ -18,9 +26,11 @@ export function watchFolders(
   root: string,
   onstir: () => void,
   onwrong: (error: unknown) => void,
+  watchOne: WatchOne = watch,
 ): FolderWatch {
-  const watched = new Map<string, FSWatcher>();
+  const watched = new Map<string, ReturnType<WatchOne>>();
   let closed = false;
+  let deaf: string | null | undefined;
 
   const forget = (folder: string): void => {
     for (const [path, watcher] of watched)
@@ -29,6 +39,11 @@ export function watchFolders(
         watched.delete(path);
       }
   };
+  /** The system watches only so many folders, and not on every disk. Said once: there may be thousands. */
+  function refused(error: unknown): void {
+    if (typeof deaf !== 'string') onwrong(error);
+    deaf = (error as Error).message;
+  }
   /** A name in a watched folder came, went or changed: where it is a folder it is watched as well. */
   async function follow(path: string): Promise<void> {
     const facts = await lstat(path).catch(() => null);
@@ -45,8 +60,8 @@ export function watchFolders(
     // One of this name may have gone: its watch sees nothing any more.
     if (watched.has(folder)) forget(folder);
     try {
-      const watcher = watch(folder, (event, name) => heard(folder, event, name));
-      watcher.on('error', onwrong);
+      const watcher = watchOne(folder, (event, name) => heard(folder, event, name));
+      watcher.on('error', refused);
       watched.set(folder, watcher);
       const entries = await readdir(folder, { withFileTypes: true });
       for (const entry of entries)
@@ -55,12 +70,13 @@ export function watchFolders(
       if (folder !== root) onstir();
     } catch (error) {
       forget(folder);
-      if ((error as NodeJS.ErrnoException).code !== 'ENOENT') onwrong(error);
+      if ((error as NodeJS.ErrnoException).code !== 'ENOENT') refused(error);
     }
   }
 
-  void take(root);
+  void take(root).then(() => (deaf ??= null));
   return {
+    deaf: () => deaf,
     close() {
       closed = true;
       for (const watcher of watched.values()) watcher.close();

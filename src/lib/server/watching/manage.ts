@@ -19,6 +19,8 @@ export interface PlaceLine {
   /** Other programs look in it: whoever renames or files is told. */
   shared: boolean;
   watched: boolean;
+  /** Why not all of its folders can be watched, in the system's words. */
+  deaf: string | null;
   here: boolean;
   awaySince: Date | null;
   lookedAt: Date | null;
@@ -58,7 +60,7 @@ export async function placeLines(house: House): Promise<PlaceLine[]> {
       'p.here',
       'p.awaySince',
     ])
-    .select(['p.lookedAt', 'held.items', 'held.missing', 'held.bytes'])
+    .select(['p.deaf', 'p.lookedAt', 'held.items', 'held.missing', 'held.bytes'])
     .orderBy('p.name')
     .execute();
   return rows.map((row) => ({

@@ -96,6 +96,10 @@
           Its records and pictures stay. It returns by itself when its folder is there again, or you
           point it to where it lies now.
         </p>{/if}
+      {#if place.here && place.watched && place.deaf}<p class="caution">
+          This system does not tell of every change in it ({place.deaf}). It is compared by itself
+          every half minute instead; where that takes long, less often.
+        </p>{/if}
       <p class="acts">
         {#each TOGGLES as { key, words, on, off } (key)}
           <label
