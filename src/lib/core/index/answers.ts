@@ -13,7 +13,8 @@ import { Orders, type RankOf } from './orders';
 import { MOST_FEW } from './postings';
 import type { ShelfIndex } from './shelfIndex';
 import { Latest } from './latest';
-import { histogramOf, largest, less, NOTHING, told, type Whole } from './sums';
+import { largest } from './largest';
+import { histogramOf, NOTHING, told, type Whole } from './sums';
 import { codesOf, Tallies } from './tallies';
 
 /** Rows of results kept for those who scroll through them, in all: 4 bytes each. */
@@ -248,11 +249,13 @@ export class Answers {
   /**
    * What is counted to tell fields over what a query finds; over more than half of everything it is what the query
    * does not find. All but the counting is done at once: what is read of it later is of the same version.
+   * @param most only so many of the largest sums are wished for
    */
   #question(
     query: Query,
     keys: readonly string[],
     around: Surroundings,
+    most?: number,
   ): { parts: Part[]; read: (counted: readonly Sums[][]) => Map<string, Sums> } {
     const found = this.found(query, around);
     const said = new Map<string, Sums>();
@@ -272,8 +275,8 @@ export class Answers {
     }
     const others = byOthers.size > 0 ? this.#others(found) : found;
     const [own, rest] = [
-      this.#tallies.plan(found, byFound),
-      this.#tallies.plan(others, [...byOthers.keys()]),
+      this.#tallies.plan(found, byFound, { most }),
+      this.#tallies.plan(others, [...byOthers.keys()], { most, wholes: byOthers }),
     ];
     return {
       parts: [
@@ -282,7 +285,7 @@ export class Answers {
       ],
       read: ([mine, theirs]) => {
         for (const [key, sums] of own.read(mine!)) said.set(key, sums);
-        for (const [key, sums] of rest.read(theirs!)) said.set(key, less(byOthers.get(key)!, sums));
+        for (const [key, sums] of rest.read(theirs!)) said.set(key, sums);
         for (const key of keys) {
           const kept = this.index.kept(key);
           if (kept.as === 'number') said.set(key, kept.column.spread(said.get(key)!, found));
@@ -329,7 +332,7 @@ export class Answers {
   ): Promise<Facets> {
     const asked = JSON.stringify([keyOf(inNoOrder(query), around), most, keys]);
     return this.#facets.of(asked, this.index.version, async () => {
-      const { parts, read } = this.#question(query, keys, around);
+      const { parts, read } = this.#question(query, keys, around, most);
       const sums = read(await count(parts));
       return Object.fromEntries(keys.map((key) => [key, this.#most(key, sums.get(key)!, most)]));
     });
@@ -342,10 +345,11 @@ export class Answers {
       return { values: bars.map(({ value }) => value), counts: bars.map((bar) => bar.count) };
     }
     const own = codesOf(kept);
-    const { codes, counts } = largest(sums, kept.as === 'many' ? 0 : 1, count);
+    const from = kept.as === 'many' ? 0 : 1;
+    const { codes, counts } = largest(sums.codes, sums.counts, from, count);
     const nameOf = (code: number): string | number =>
       kept.as === 'many' ? kept.names.name(code) : (own?.value(code) ?? '');
-    return { values: codes.map(nameOf), counts };
+    return { values: Array.from(codes, nameOf), counts: Array.from(counts) };
   }
 
   /** Counts of a field's values over what a query finds. */

@@ -88,8 +88,11 @@ export function countOfBoth(bits: Bits, other: Bits): number {
 }
 
 /** The items of a set, ascending. @param count how many they are */
-export function rowsOf(bits: Bits, count = countOf(bits)): Uint32Array {
-  const rows = new Uint32Array(count);
+export function rowsOf(
+  bits: Bits,
+  count = countOf(bits),
+  rows: Uint32Array = new Uint32Array(count),
+): Uint32Array {
   for (let word = 0, at = 0; word < bits.length; word += 1)
     for (let left = bits[word]!; left !== 0; left &= left - 1)
       rows[at++] = word * 32 + 31 - Math.clz32(left & -left);

@@ -1,13 +1,31 @@
 import type { Codes } from './arrays';
+import { largest } from './largest';
+import { BASE, EMPTY, manyIn, NOTHING_SAID, placeOf, type More } from './packed';
 
 /**
  * What is counted over some items, told by arrays alone: whoever has them can count it, another thread too.
- * `codes` has one code for each item, 0 where it says nothing or lies beyond; `lists` has some, between two
- * offsets.
+ * `codes` has one code for each item, 0 where it says nothing or lies beyond; `lists` has some, packed.
  */
 export type Count =
-  | { how: 'codes'; codes: Codes; size: number }
-  | { how: 'lists'; offsets: Uint32Array; codes: Codes; size: number; follows?: Follows };
+  | { how: 'codes'; codes: Codes; size: number; cut?: Cut }
+  | {
+      how: 'lists';
+      slots: Codes;
+      width: number;
+      more: More;
+      size: number;
+      follows?: Follows;
+      cut?: Cut;
+    };
+
+/** Only the largest sums are wished for: there may be tens of thousands. */
+export interface Cut {
+  most: number;
+  /** Codes below are left out. */
+  from: number;
+  /** Counted is what is to be taken from this. */
+  whole?: Uint32Array;
+}
 
 /** What follows from codes of lists that leave it out. */
 export interface Follows {
@@ -30,19 +48,37 @@ export interface Sums {
   span?: { from: number; to: number };
 }
 
-/** Counts by code, all 0 while nobody counts: most sets of items tell few of very many codes. */
-let sheet = new Uint32Array(0);
+/** Counts by slot, all 0 while nobody counts: most sets of items tell few of very many codes. */
+let slotSheet = new Uint32Array(BASE);
+/** The same, by code. */
+let sheet = slotSheet.subarray(BASE);
 /** Codes that are told, where they are few. */
 let noted = new Uint32Array(0);
-function sheetOf(size: number): Uint32Array {
-  if (sheet.length < size) {
-    sheet = new Uint32Array(size);
-    noted = new Uint32Array(size);
-  }
-  return sheet;
+/** Make room for codes below a size. */
+function makeRoom(size: number): void {
+  if (sheet.length >= size) return;
+  slotSheet = new Uint32Array(size + BASE);
+  sheet = slotSheet.subarray(BASE);
+  noted = new Uint32Array(size + BASE);
 }
 /** What the sheet says of the first codes, and leave it empty. @param few how many are noted, else all are looked at */
-function takeSheet(size: number, few: number | null): Pick<Sums, 'codes' | 'counts'> {
+function takeSheet(
+  size: number,
+  few: number | null,
+  cut: Cut | undefined,
+): Pick<Sums, 'codes' | 'counts'> {
+  if (cut && (few === null || cut.whole)) return takeCut(size, cut);
+  const all = takeAll(size, few);
+  return cut ? largest(all.codes, all.counts, cut.from, cut.most) : all;
+}
+function takeCut(size: number, { most, from, whole }: Cut): Pick<Sums, 'codes' | 'counts'> {
+  const sums = sheet.subarray(0, size);
+  if (whole) for (let code = 0; code < size; code += 1) sums[code] = whole[code]! - sums[code]!;
+  const found = largest(null, sums, from, most);
+  sums.fill(0);
+  return found;
+}
+function takeAll(size: number, few: number | null): Pick<Sums, 'codes' | 'counts'> {
   let count = few ?? 0;
   const all = noted;
   if (few === null)
@@ -55,6 +91,11 @@ function takeSheet(size: number, few: number | null): Pick<Sums, 'codes' | 'coun
   }
   return { codes, counts };
 }
+const sumsOf = ({ codes, counts }: Pick<Sums, 'codes' | 'counts'>, lacking: number): Sums => ({
+  codes,
+  counts,
+  lacking,
+});
 /** Where so many times more codes than rows are there, those that are told are noted. */
 const FEW = 4;
 
@@ -65,8 +106,9 @@ function within(rows: Uint32Array, length: number): number {
   return count;
 }
 
-function countCodes(rows: Uint32Array, codes: Codes, size: number): Sums {
-  const sums = sheetOf(size);
+function countCodes(rows: Uint32Array, { codes, size, cut }: Count & { how: 'codes' }): Sums {
+  makeRoom(size);
+  const sums = sheet;
   const count = within(rows, codes.length);
   if (rows.length * FEW < size) {
     const own = noted;
@@ -77,7 +119,7 @@ function countCodes(rows: Uint32Array, codes: Codes, size: number): Sums {
       sums[code]! += 1;
     }
     const lacking = sums[0]!;
-    return { ...takeSheet(size, found), lacking };
+    return sumsOf(takeSheet(size, found, cut), lacking);
   }
   // Four at a time: what one adds to does not wait for what the one before fetches.
   let at = 0;
@@ -94,35 +136,81 @@ function countCodes(rows: Uint32Array, codes: Codes, size: number): Sums {
   for (; at < count; at += 1) sums[codes[rows[at]!]!]! += 1;
   sums[0]! += rows.length - count;
   const lacking = sums[0]!;
-  return { ...takeSheet(size, null), lacking };
+  return sumsOf(takeSheet(size, null, cut), lacking);
 }
 
 function countLists(
   rows: Uint32Array,
-  { offsets, codes, size, follows }: Count & { how: 'lists' },
+  { slots, width, more, size, follows, cut }: Count & { how: 'lists' },
 ): Sums {
-  const sums = sheetOf(size);
-  const count = within(rows, offsets.length - 1);
-  const own = noted;
+  makeRoom(size);
+  const count = within(rows, slots.length / width);
   const isFew = rows.length * FEW < size;
-  let lacking = rows.length - count;
-  let found = 0;
-  for (let at = 0; at < count; at += 1) {
-    const row = rows[at]!;
-    const from = offsets[row]!;
-    const end = offsets[row + 1]!;
-    if (from === end) lacking += 1;
-    else if (isFew)
-      for (let i = from; i < end; i += 1) {
-        const code = codes[i]!;
-        if (sums[code] === 0) own[found++] = code;
-        sums[code]! += 1;
-      }
-    else for (let i = from; i < end; i += 1) sums[codes[i]!]! += 1;
-  }
+  let found = isFew ? noteSlots(rows, count, slots, width, more) : 0;
+  if (!isFew) addSlots(rows, count, slots, width, more);
+  const lacking = rows.length - count + slotSheet[NOTHING_SAID]!;
+  slotSheet[NOTHING_SAID] = slotSheet[EMPTY] = 0;
   if (follows && isFew) found = addFew(follows, found);
   else if (follows) addAll(follows);
-  return { ...takeSheet(follows?.above.length ?? size, isFew ? found : null), lacking };
+  return sumsOf(takeSheet(follows?.above.length ?? size, isFew ? found : null, cut), lacking);
+}
+
+/** Count all codes of some items. */
+function addSlots(
+  rows: Uint32Array,
+  count: number,
+  slots: Codes,
+  width: number,
+  { rows: those, ends, codes }: More,
+): void {
+  const [sums, byCode] = [slotSheet, sheet];
+  const many = manyIn(slots);
+  const last = width - 1;
+  let place = 0;
+  for (let at = 0; at < count; at += 1) {
+    const first = rows[at]! * width;
+    for (let slot = first; slot < first + last; slot += 1) sums[slots[slot]!]! += 1;
+    const code = slots[first + last]!;
+    if (code !== many) {
+      sums[code]! += 1;
+      continue;
+    }
+    place = placeOf(those, rows[at]!, place);
+    for (let i = place > 0 ? ends[place - 1]! : 0; i < ends[place]!; i += 1)
+      byCode[codes[i]!]! += 1;
+  }
+}
+
+/** As {@link addSlots}, and note the codes. @returns how many are noted */
+function noteSlots(
+  rows: Uint32Array,
+  count: number,
+  slots: Codes,
+  width: number,
+  { rows: those, ends, codes }: More,
+): number {
+  const [sums, own] = [sheet, noted];
+  const many = manyIn(slots);
+  let [place, found, silent] = [0, 0, 0];
+  const add = (code: number): void => {
+    if (sums[code] === 0) own[found++] = code;
+    sums[code]! += 1;
+  };
+  for (let at = 0; at < count; at += 1) {
+    const first = rows[at]! * width;
+    for (let slot = first; slot < first + width; slot += 1) {
+      const code = slots[slot]!;
+      if (code === EMPTY) break;
+      if (code === NOTHING_SAID) silent += 1;
+      else if (code !== many) add(code - BASE);
+      else {
+        place = placeOf(those, rows[at]!, place);
+        for (let i = place > 0 ? ends[place - 1]! : 0; i < ends[place]!; i += 1) add(codes[i]!);
+      }
+    }
+  }
+  slotSheet[NOTHING_SAID] = silent;
+  return found;
 }
 
 /** Add to all codes of the sheet what follows. */
@@ -162,7 +250,5 @@ function addFew({ above, joins }: Follows, few: number): number {
 
 /** Count over some items. @param rows ascending */
 export function countOver(rows: Uint32Array, count: Count): Sums {
-  return count.how === 'codes'
-    ? countCodes(rows, count.codes, count.size)
-    : countLists(rows, count);
+  return count.how === 'codes' ? countCodes(rows, count) : countLists(rows, count);
 }

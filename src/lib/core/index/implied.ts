@@ -1,11 +1,6 @@
-import { shared, type Codes } from './arrays';
+import { shared } from './arrays';
 import { NONE, type Follows } from './counting';
-
-/** Lists of codes, one after the other: where each begins, and what they hold. */
-export interface Lists {
-  offsets: Uint32Array;
-  codes: Codes;
-}
+import type { Lists } from './packed';
 
 /** What {@link Implied} is saved as. */
 export interface ImpliedPlain {
@@ -120,7 +115,7 @@ export class Implied {
   }
 
   /** A list told shorter; null where it lacks what should follow from it, or holds a code nobody knew. */
-  short(list: Codes): number[] | null {
+  short(list: ArrayLike<number>): number[] | null {
     const { above } = this;
     this.#turn += 2;
     const [follows, isMet] = [this.#turn, this.#turn + 1];
@@ -145,7 +140,7 @@ export class Implied {
   }
 
   /** All codes of a list told shorter, in no order. */
-  whole(list: Codes): Uint32Array {
+  whole(list: ArrayLike<number>): Uint32Array {
     if (list.length === 0) return NO_CODES;
     const all: number[] = [];
     for (let i = 0; i < list.length; i += 1)
@@ -180,25 +175,12 @@ function turned(above: Uint32Array): Lists {
   return { offsets, codes };
 }
 
-/** Put lists one after the other. @param size codes are below this */
-export function listsOf(
-  rows: number,
-  listOf: (row: number) => ArrayLike<number>,
-  size: number,
-): Lists {
-  const offsets = shared(Uint32Array, rows + 1);
-  for (let row = 0; row < rows; row += 1) offsets[row + 1] = offsets[row]! + listOf(row).length;
-  const codes = shared<Codes>(size <= 65_536 ? Uint16Array : Uint32Array, offsets[rows]!);
-  for (let row = 0; row < rows; row += 1) codes.set(listOf(row), offsets[row]);
-  return { offsets, codes };
-}
-
 /** Lists told shorter, where that is worth it. */
 export function shortened(lists: Lists, size: number): (Lists & { implied: Implied }) | null {
   const implied = Implied.of(lists, size);
   const { offsets, codes } = lists;
   const short = new Uint32Array(codes.length * WORTH);
-  const ends = shared(Uint32Array, offsets.length);
+  const ends = new Uint32Array(offsets.length);
   let end = 0;
   for (let row = 0; row + 1 < offsets.length; row += 1) {
     const own = implied.short(codes.subarray(offsets[row], offsets[row + 1]))!;
@@ -206,7 +188,5 @@ export function shortened(lists: Lists, size: number): (Lists & { implied: Impli
     for (const code of own) short[end++] = code;
     ends[row + 1] = end;
   }
-  const found = shared<Codes>(implied.size <= 65_536 ? Uint16Array : Uint32Array, end);
-  found.set(short.subarray(0, end));
-  return { offsets: ends, codes: found, implied };
+  return { offsets: ends, codes: short.subarray(0, end), implied };
 }

@@ -3,6 +3,25 @@ import { bitsOf, countOf, filled, isIn, rowsOf, type Bits } from './bits';
 /** Some items, either way. */
 export type Items = { bits: Bits; rows?: never } | { rows: Uint32Array; bits?: never };
 
+/**
+ * Memory in which rows are listed, one set after the other: very many rows made anew each time would be most of what the
+ * engine has to collect.
+ */
+export class RowsLent {
+  #memory = new Uint32Array(0);
+  #rows: Uint32Array = this.#memory;
+  #of: Bits | null = null;
+
+  /** Good until the next are asked for. */
+  rowsOf(bits: Bits, count: number): Uint32Array {
+    if (this.#of === bits) return this.#rows;
+    if (this.#memory.length < count) this.#memory = new Uint32Array(count * 1.5);
+    this.#rows = rowsOf(bits, count, this.#memory.subarray(0, count));
+    this.#of = bits;
+    return this.#rows;
+  }
+}
+
 /** A set of items: few as rows, many as bits, whose rows are listed when first asked for. Nobody changes either. */
 export class ItemSet {
   readonly #bits: Bits | null;
@@ -44,6 +63,10 @@ export class ItemSet {
   /** Ascending. */
   get rows(): Uint32Array {
     return (this.#rows ??= rowsOf(this.#bits!, this.count));
+  }
+  /** Its rows for one who looks through them once: listed in lent memory where they are not listed yet. */
+  rowsIn(lent: RowsLent): Uint32Array {
+    return this.#rows ?? lent.rowsOf(this.#bits!, this.count);
   }
   /** Whichever is there and smaller. */
   get items(): Items {

@@ -1,18 +1,18 @@
-import { shared, type Codes } from './arrays';
+import { shared } from './arrays';
 import { say, type Bits } from './bits';
 import { countOver, type Count, type Sums } from './counting';
-import { Implied, listsOf, shortened, type ImpliedPlain, type Lists } from './implied';
+import { Implied, shortened, type ImpliedPlain } from './implied';
+import { listsOf, Packed, type Lists } from './packed';
 import { fewListed, markListed, type Listed } from './postings';
-import { told, type Whole } from './sums';
+import { put, told, type Whole } from './sums';
 import { Tally } from './tally';
 
 /**
- * Many codes for each item, and many items for each code, as arrays of offsets. What changed since they were built
- * lies over them, until there is so much of it that they are built anew.
+ * Many codes for each item, and many items for each code, as arrays. What changed since they were built lies over
+ * them, until there is so much of it that they are built anew.
  */
 export class ManyColumn {
-  #offsets: Uint32Array = shared(Uint32Array, 1);
-  #codes: Codes = shared(Uint16Array, 0);
+  #packed = Packed.NONE;
   /** What the lists leave out because it follows from what they tell. */
   #implied: Implied | null = null;
   /** The lists are told as shortly as they can be from now on. */
@@ -30,18 +30,16 @@ export class ManyColumn {
   constructor(readonly isTree = false) {}
 
   /** Codes of an item. */
-  get(row: number): Codes {
+  get(row: number): List {
     return this.#changed.get(row) ?? this.#before(row);
   }
-  #before(row: number): Codes {
+  #before(row: number): List {
     const told = this.#told(row);
     return this.#implied ? this.#implied.whole(told) : told;
   }
   /** What the arrays tell of an item. */
-  #told(row: number): Codes {
-    return row + 1 < this.#offsets.length
-      ? this.#codes.subarray(this.#offsets[row]!, this.#offsets[row + 1]!)
-      : NONE;
+  #told(row: number): List {
+    return row < this.#packed.rows && !this.#packed.isEmpty(row) ? this.#packed.listOf(row) : NONE;
   }
 
   set(row: number, codes: ArrayLike<number>): void {
@@ -49,7 +47,7 @@ export class ManyColumn {
     const before = this.get(row);
     if (isSame(before, codes)) return;
     const own = Uint32Array.from(codes);
-    if (this.isTree && isSame(before.slice().sort(), own.slice().sort())) return;
+    if (this.isTree && isSame(Uint32Array.from(before).sort(), own.slice().sort())) return;
     for (const code of before) this.#tally.take(code);
     for (const code of own) {
       this.#tally.add(code);
@@ -62,12 +60,14 @@ export class ManyColumn {
   /** Take what changed into the arrays, where that is much. */
   settle(atLeast = 20_000): void {
     if (this.#changed.size < atLeast) return;
-    let rows = this.#offsets.length - 1;
+    let { rows } = this.#packed;
     for (const row of this.#changed.keys()) if (row >= rows) rows = row + 1;
     if (!this.#settleShort(rows)) {
-      const { offsets, codes } = listsOf(rows, (row) => this.get(row), this.#most + 1);
-      this.#offsets = offsets;
-      this.#codes = codes;
+      const size = this.#most + 1;
+      this.#packed = Packed.of(
+        listsOf(rows, (row) => this.get(row), size),
+        size,
+      );
       this.#implied = null;
       if (this.#isPrepared) this.#shorten();
     }
@@ -85,19 +85,17 @@ export class ManyColumn {
       changed.set(row, short);
     }
     const listOf = (row: number): ArrayLike<number> => changed.get(row) ?? this.#told(row);
-    const { offsets, codes } = listsOf(rows, listOf, implied.size);
-    this.#offsets = offsets;
-    this.#codes = codes;
+    const lists = listsOf(rows, listOf, implied.size);
+    this.#packed = Packed.of(lists, implied.size);
     return true;
   }
   /** Tell the lists as shortly as they can be. */
   #shorten(): void {
     this.#lists = this.#fewLists();
     if (this.#lists || !this.isTree) return;
-    const short = shortened({ offsets: this.#offsets, codes: this.#codes }, this.#most + 1);
+    const short = shortened(this.#packed.lists(), this.#most + 1);
     if (!short) return;
-    this.#offsets = short.offsets;
-    this.#codes = short.codes;
+    this.#packed = Packed.of(short, short.implied.size);
     this.#implied = short.implied;
   }
 
@@ -106,13 +104,12 @@ export class ManyColumn {
    * they hold. Null where there are many.
    */
   #fewLists(): { of: Uint16Array; lists: Uint32Array[] } | null {
-    const offsets = this.#offsets;
-    const of = shared(Uint16Array, offsets.length - 1);
+    const of = shared(Uint16Array, this.#packed.rows);
     const lists = [NONE];
     const known = new Map<string, number>();
     for (let row = 0; row < of.length; row += 1) {
-      if (offsets[row] === offsets[row + 1]) continue;
-      const codes = this.#codes.subarray(offsets[row]!, offsets[row + 1]!);
+      if (this.#packed.isEmpty(row)) continue;
+      const codes = this.#packed.listOf(row);
       const key = codes.length === 1 ? String(codes[0]) : codes.join();
       let list = known.get(key);
       if (list === undefined) {
@@ -130,15 +127,16 @@ export class ManyColumn {
     if (this.#back) return this.#back;
     const codes = this.#implied?.above.length ?? this.#most + 1;
     const offsets = new Uint32Array(codes + 1);
+    const lists = this.#packed.lists();
     // Where ways meet, no item is found by it.
-    for (let at = 0; at < this.#codes.length; at += 1)
-      if (this.#codes[at]! < codes) offsets[this.#codes[at]! + 1]! += 1;
+    for (let at = 0; at < lists.codes.length; at += 1)
+      if (lists.codes[at]! < codes) offsets[lists.codes[at]! + 1]! += 1;
     for (let code = 0; code < codes; code += 1) offsets[code + 1]! += offsets[code]!;
-    const at = offsets.slice();
+    const next = offsets.slice();
     const rows = new Uint32Array(offsets[codes]!);
-    for (let row = 0; row + 1 < this.#offsets.length; row += 1)
-      for (let i = this.#offsets[row]!; i < this.#offsets[row + 1]!; i += 1)
-        if (this.#codes[i]! < codes) rows[at[this.#codes[i]!]!++] = row;
+    for (let row = 0; row + 1 < lists.offsets.length; row += 1)
+      for (let at = lists.offsets[row]!; at < lists.offsets[row + 1]!; at += 1)
+        if (lists.codes[at]! < codes) rows[next[lists.codes[at]!]!++] = row;
     this.#back = { offsets, rows };
     return this.#back;
   }
@@ -162,9 +160,9 @@ export class ManyColumn {
 
   /** Mark every item that has any. */
   markAny(out: Bits): void {
-    const offsets = this.#offsets;
-    for (let row = 0; row + 1 < offsets.length; row += 1)
-      if (offsets[row + 1]! > offsets[row]!) out[row >>> 5]! |= 1 << (row & 31);
+    const packed = this.#packed;
+    for (let row = 0; row < packed.rows; row += 1)
+      if (!packed.isEmpty(row)) out[row >>> 5]! |= 1 << (row & 31);
     for (const [row, own] of this.#changed) say(out, row, own.length > 0);
   }
 
@@ -184,10 +182,14 @@ export class ManyColumn {
   }
   #counting(): Count {
     const implied = this.#implied;
-    const lists = { how: 'lists' as const, offsets: this.#offsets, codes: this.#codes };
-    return implied
-      ? { ...lists, size: implied.size, follows: implied.follows }
-      : { ...lists, size: this.#most + 1 };
+    const { slots, width, more, size } = this.#packed;
+    const lists = { how: 'lists' as const, slots, width, more, size };
+    return implied ? { ...lists, follows: implied.follows } : lists;
+  }
+
+  /** Whether what is counted needs nothing more to be told: then the largest sums are those counted. */
+  get isToldAsCounted(): boolean {
+    return !this.#lists && this.#changed.size === 0;
   }
 
   /** How many of some items have each code, from what was counted. */
@@ -209,11 +211,11 @@ export class ManyColumn {
     return { ...told(now), lacking };
   }
   #unlisted({ codes: lists, counts, lacking }: Sums): Sums {
-    const sums = new Uint32Array(this.#most + 1);
-    lists.forEach((list, at) => {
-      for (const code of this.#lists!.lists[list]!) sums[code]! += counts[at]!;
+    const found = put(this.#most + 1, (sums) => {
+      for (let at = 0; at < lists.length; at += 1)
+        for (const code of this.#lists!.lists[lists[at]!]!) sums[code]! += counts[at]!;
     });
-    return { ...told(sums), lacking };
+    return { codes: found.codes, counts: found.counts, lacking };
   }
   get most(): number {
     return this.#most;
@@ -221,21 +223,20 @@ export class ManyColumn {
 
   static from(plain: ManyPlain, isTree = false): ManyColumn {
     const column = new ManyColumn(isTree);
-    column.#offsets = plain.offsets;
-    column.#codes = plain.codes;
     column.#most = plain.most;
     column.#implied = plain.implied ? Implied.from(plain.implied) : null;
-    const rows = Uint32Array.from({ length: plain.offsets.length - 1 }, (_, row) => row);
-    column.#tally = Tally.from(countOver(rows, column.#counting()));
-    for (let row = 0; row + 1 < plain.offsets.length; row += 1)
-      if (plain.offsets[row + 1]! > plain.offsets[row]!) column.#having += 1;
+    const size = column.#implied?.size ?? plain.most + 1;
+    column.#packed = Packed.of(plain, size);
+    const rows = Uint32Array.from({ length: column.#packed.rows }, (_, row) => row);
+    const sums = countOver(rows, column.#counting());
+    column.#tally = Tally.from(sums);
+    column.#having = rows.length - sums.lacking;
     return column;
   }
   toPlain(): ManyPlain {
     this.settle(1);
     return {
-      offsets: this.#offsets,
-      codes: this.#codes,
+      ...this.#packed.lists(),
       most: this.#most,
       implied: this.#implied?.toPlain() ?? null,
     };
@@ -248,6 +249,7 @@ interface ManyPlain extends Lists {
   implied: ImpliedPlain | null;
 }
 
+type List = Uint32Array | readonly number[];
 const NONE = new Uint32Array(0);
 function isSame(a: ArrayLike<number>, b: ArrayLike<number>): boolean {
   let at = 0;

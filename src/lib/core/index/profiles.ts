@@ -1,6 +1,6 @@
 import { resized, shared } from './arrays';
 import type { CodeColumn } from './codeColumn';
-import { told } from './sums';
+import { put } from './sums';
 import type { Count, Sums } from './counting';
 import type { ShelfIndex } from './shelfIndex';
 
@@ -95,9 +95,12 @@ export class Profile {
     return new Map(
       this.columns.map((column, at) => {
         const part = this.#parts[at]!;
-        const sums = new Uint32Array(column.size);
-        for (let i = 0; i < things.length; i += 1) sums[part[things[i]!]!]! += counts[i]!;
-        return [column, { ...told(sums), lacking: sums[0]! }];
+        return [
+          column,
+          put(column.size, (sums) => {
+            for (let i = 0; i < things.length; i += 1) sums[part[things[i]!]!]! += counts[i]!;
+          }),
+        ];
       }),
     );
   }

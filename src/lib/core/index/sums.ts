@@ -13,6 +13,19 @@ export interface Whole {
   lacking: number;
 }
 
+/** Sums by code while they are put together, all 0 between; most columns tell few of their codes. */
+let scratch = new Uint32Array(0);
+/** Put sums together by their code in memory used again and again, and tell those that are. @param size codes are below */
+export function put(size: number, together: (sums: Uint32Array) => void): Sums {
+  if (scratch.length < size) scratch = new Uint32Array(size * 1.5);
+  const sums = scratch.subarray(0, size);
+  together(sums);
+  const { codes, counts } = told(sums);
+  const lacking = sums[0]!;
+  sums.fill(0);
+  return { codes, counts, lacking };
+}
+
 /** Codes that are told at all, of sums by code. */
 export function told(sums: Uint32Array): Pick<Sums, 'codes' | 'counts'> {
   let count = 0;
@@ -38,54 +51,13 @@ export function alike(code: number, count: number): Sums {
 
 /** Sums over everything without those over some. */
 export function less({ sums: whole, lacking }: Whole, some: Sums): Sums {
-  const sums = whole.slice();
-  for (let at = 0; at < some.codes.length; at += 1) sums[some.codes[at]!]! -= some.counts[at]!;
-  return { ...told(sums), lacking: lacking - some.lacking };
+  const { codes, counts } = put(whole.length, (sums) => {
+    sums.set(whole);
+    for (let at = 0; at < some.codes.length; at += 1) sums[some.codes[at]!]! -= some.counts[at]!;
+  });
+  return { codes, counts, lacking: lacking - some.lacking };
 }
 
 /** Of no numbers there is none. */
 export const histogramOf = ({ counts, span }: Sums): Histogram | undefined =>
   span && span.from <= span.to ? { ...span, counts: Array.from(counts) } : undefined;
-
-/** Codes there may be: a sum and its code make one number, by which they are put in order. */
-const MOST_CODES = 2 ** 26;
-
-/** Sums that are put in order, each with its code as one number. */
-let keys = new Float64Array(0);
-
-/** The largest sums, the largest first, of equal ones the smaller code. */
-export function largest(
-  { codes, counts }: Sums,
-  from: number,
-  most: number,
-): { codes: number[]; counts: number[] } {
-  // Some more are gathered than are wished for, and put in order only when there is no more room.
-  const room = most * 4;
-  if (keys.length < room) keys = new Float64Array(room);
-  let gathered = 0;
-  let least = 0;
-  const settle = (): void => {
-    keys.subarray(0, gathered).sort();
-    const kept = Math.min(most, gathered);
-    keys.copyWithin(0, gathered - kept, gathered);
-    gathered = kept;
-    if (kept === most) least = keys[0]!;
-  };
-  for (let at = 0; at < codes.length; at += 1) {
-    const code = codes[at]!;
-    const count = counts[at]!;
-    const key = count * MOST_CODES + (MOST_CODES - 1 - code);
-    if (key <= least || code < from || count === 0) continue;
-    keys[gathered++] = key;
-    if (gathered === room) settle();
-  }
-  settle();
-  const found = { codes: new Array<number>(gathered), counts: new Array<number>(gathered) };
-  for (let at = 0; at < gathered; at += 1) {
-    const key = keys[gathered - 1 - at]!;
-    const count = Math.floor(key / MOST_CODES);
-    found.codes[at] = MOST_CODES - 1 - (key - count * MOST_CODES);
-    found.counts[at] = count;
-  }
-  return found;
-}

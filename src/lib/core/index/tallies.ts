@@ -1,9 +1,9 @@
 import { fieldsThatCan } from '../fields/registry';
 import type { CodeColumn } from './codeColumn';
-import type { Count, Sums } from './counting';
+import type { Count, Cut, Sums } from './counting';
 import type { ItemSet } from './itemSet';
 import { Profiles, type Profile } from './profiles';
-import { alike, NOTHING, type Whole } from './sums';
+import { alike, less, NOTHING, type Whole } from './sums';
 import type { Kept, ShelfIndex } from './shelfIndex';
 
 /** What of a field is told by codes: its values, or the steps of its times or numbers. */
@@ -19,6 +19,16 @@ export interface Plan {
   /** @param counted of each count its sums */
   read: (counted: readonly Sums[]) => Map<string, Sums>;
 }
+
+/** What of the sums is wished for. */
+export interface Wished {
+  /** Of each field only so many of the largest, where that spares something. */
+  most?: number | undefined;
+  /** Of these fields what is left of it when what is counted is taken away. */
+  wholes?: ReadonlyMap<string, Whole>;
+}
+/** Where more codes than these may be told, only the largest are, if no more are wished for. */
+const MANY = 1024;
 
 /** What is counted of the fields of an index. */
 export class Tallies {
@@ -43,33 +53,51 @@ export class Tallies {
   }
 
   /** What is counted to tell fields of some items: always the same, for profiles are asked once. */
-  plan(some: ItemSet, keys: readonly string[]): Plan {
+  plan(some: ItemSet, keys: readonly string[], { most, wholes }: Wished = {}): Plan {
     const counts: Count[] = [];
     const places = new Map<Profile, number>();
     const { count } = some;
     const told = this.#told.get(some) ?? new Map<Profile, ReadonlyMap<CodeColumn, Sums>>();
     this.#told.set(some, told);
+    const rest = (key: string, sums: Sums): Sums => {
+      const whole = wholes?.get(key);
+      return whole ? less(whole, sums) : sums;
+    };
+    /** The largest are all that is told of one: what it is taken from is known to whoever counts. */
+    const onlyLargest = (key: string, counting: Count, from: number): (typeof readers)[number] => {
+      const whole = wholes?.get(key);
+      const cut: Cut = whole ? { most: most!, from, whole: whole.sums } : { most: most!, from };
+      const at = counts.push({ ...counting, cut }) - 1;
+      return (counted) => {
+        const { codes, counts: sums, lacking } = counted[at]!;
+        return { codes, counts: sums, lacking: whole ? whole.lacking - lacking : lacking };
+      };
+    };
+    const isCut = ({ size }: Count): boolean => most !== undefined && size > MANY;
     const readers = keys.map((key): ((counted: readonly Sums[]) => Sums) => {
       const kept = this.index.kept(key);
       if (kept.as === 'many') {
         const { column } = kept;
         const counting = column.counting();
-        if (!counting) return () => ({ ...NOTHING, lacking: count });
+        if (!counting) return () => rest(key, { ...NOTHING, lacking: count });
+        if (isCut(counting) && column.isToldAsCounted) return onlyLargest(key, counting, 0);
         const at = counts.push(counting) - 1;
-        return (counted) => column.told(counted[at]!, some.has);
+        return (counted) => rest(key, column.told(counted[at]!, some.has));
       }
       const column = codesOf(kept);
       if (!column) throw new TypeError(`“${key}” has no codes`);
       const same = column.same(this.index.total);
-      if (same >= 0) return () => alike(same, count);
+      if (same >= 0) return () => rest(key, alike(same, count));
       const profile = this.#profiles.of(column, count);
       if (!profile) {
-        const at = counts.push(column.counting()) - 1;
-        return (counted) => counted[at]!;
+        const counting = column.counting();
+        if (isCut(counting) && kept.as !== 'number') return onlyLargest(key, counting, 1);
+        const at = counts.push(counting) - 1;
+        return (counted) => rest(key, counted[at]!);
       }
       if (!told.has(profile) && !places.has(profile))
         places.set(profile, counts.push(profile.counting()) - 1);
-      return () => told.get(profile)!.get(column)!;
+      return () => rest(key, told.get(profile)!.get(column)!);
     });
     return {
       counts,

@@ -1,14 +1,14 @@
 import { parentPort } from 'node:worker_threads';
-import { rowsOf } from '#core/index/bits';
+import { countOf } from '#core/index/bits';
 import { countOver } from '#core/index/counting';
+import { RowsLent } from '#core/index/itemSet';
 import type { Asked, Counted } from './counter';
 
 /** A thread that counts over what lies in shared memory. */
-parentPort!.on('message', ({ no, parts }: Asked) => {
-  const sums = parts.map(({ rows, bits, counts }) => {
-    const some = rows ?? rowsOf(bits!);
-    return counts.map((count) => countOver(some, count));
-  });
-  const counted: Counted = { no, sums };
+const lent = new RowsLent();
+let rows: Uint32Array = new Uint32Array(0);
+parentPort!.on('message', ({ no, over, counts }: Asked) => {
+  if (over) rows = over.rows ?? lent.rowsOf(over.bits, countOf(over.bits));
+  const counted: Counted = { no, sums: counts.map((count) => countOver(rows, count)) };
   parentPort!.postMessage(counted);
 });

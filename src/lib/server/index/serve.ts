@@ -10,6 +10,7 @@ import type { House } from '../house/house';
 import { startListening } from '../live/listen';
 import { answerFrom, type Ask } from './answer';
 import { Counter } from './counter';
+import { exercise } from './exercise';
 import { LivingIndex } from './living';
 import { restored, saved } from './snapshot';
 import { socketOf } from './socket';
@@ -82,6 +83,9 @@ export function startIndex(house: House, counting: URL | null): IndexServer {
     isReady = true;
     await save();
     collectGarbage();
+    void exercise(living, () => !ended).then(collectGarbage, (error: unknown) =>
+      house.log.warn({ error: String(error) }, 'the index could not exercise'),
+    );
   };
 
   let wake: () => void = () => undefined;

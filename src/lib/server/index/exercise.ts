@@ -1,0 +1,73 @@
+import { setImmediate } from 'node:timers/promises';
+import { fieldsThatCan } from '#core/fields/registry';
+import {
+  EVERYTHING,
+  has,
+  not,
+  refTo,
+  type Condition,
+  type Node,
+  type Query,
+} from '#core/query/tree';
+import { answerFrom } from './answer';
+import type { LivingIndex } from './living';
+
+/** Questions until all that answers is compiled, measured: over a million items some 3 s of work. */
+const QUESTIONS = 500;
+/** Values of each field that are asked for. */
+const VALUES = 8;
+const WORDS = 40;
+const PAGE = 60;
+const ORDERS = ['taken', 'name', 'bytes', 'rating'];
+
+/** What people may ask for, by what is told most often. */
+async function likely(living: LivingIndex): Promise<Node[]> {
+  const fields = fieldsThatCan('count');
+  const { facets } = await answerFrom(living, {
+    ask: 'facets',
+    query: EVERYTHING,
+    fields: fields.map(({ key }) => key),
+    page: PAGE,
+  });
+  const words = living.nameList().slice(0, WORDS);
+  return [
+    ...fields.flatMap((field): Node[] => [
+      not(has(field.key)),
+      ...(facets[field.key]?.values ?? []).slice(0, VALUES).map((value): Node => {
+        if (field.type === 'date') return ask(field.key, 'within', String(value));
+        if (field.type === 'folder') return ask(field.key, 'in', refTo(String(value)));
+        if (typeof value === 'number') return ask(field.key, 'range', value, null);
+        return ask(field.key, 'is', field.of ? refTo(value) : value);
+      }),
+    ]),
+    ...words.map(({ plain }): Node => ask('words', 'says', plain)),
+  ];
+}
+const ask = (
+  field: string,
+  test: Condition['test'],
+  ...values: Condition['values']
+): Condition => ({
+  field,
+  test,
+  values,
+});
+
+/**
+ * Answer questions nobody asked, so that the first ones somebody asks are answered as fast as the thousandth: what
+ * answers is compiled by the engine once it has run often, and what many ask for is looked up once.
+ * @param mayGoOn is asked before each; who asks goes first
+ */
+export async function exercise(living: LivingIndex, mayGoOn: () => boolean): Promise<void> {
+  const nodes = await likely(living);
+  const fields = fieldsThatCan('count').map(({ key }) => key);
+  for (let at = 0; at < QUESTIONS && nodes.length > 0; at += 1) {
+    await setImmediate();
+    if (!mayGoOn()) return;
+    const where = [nodes[(at * 7) % nodes.length]!, nodes[(at * 31 + 5) % nodes.length]!];
+    const order = { by: ORDERS[at % ORDERS.length]!, down: at % 3 > 0 };
+    // One condition finds much, two find little: both ways of counting are gone.
+    const query: Query = { where: where.slice(at % 2), order };
+    await answerFrom(living, { ask: 'facets', query, fields, page: PAGE });
+  }
+}
