@@ -23,10 +23,7 @@ const packedOf = (lists: Plain, size: number): Packed =>
     size,
   );
 /** Counts by code, the plain way. */
-function plain(
-  lists: Plain,
-  rows: number[],
-): { counts: Map<number, number>; lacking: number } {
+function plain(lists: Plain, rows: number[]): { counts: Map<number, number>; lacking: number } {
   const counts = new Map<number, number>();
   let lacking = 0;
   for (const row of rows) {
