@@ -42,6 +42,11 @@ export function splitName(name: string): { stem: string; extension: string } {
 /** Room kept below the 255 bytes of a file name for `.xmp` and a telling-apart number. */
 export const LONGEST_NAME = 240;
 const RESERVED = /^(con|prn|aux|nul|com[0-9]|lpt[0-9])(\..*)?$/i;
+/** They are short before any dot: most names are not. */
+const isReserved = (name: string): boolean => {
+  const dot = name.indexOf('.');
+  return (dot < 0 ? name.length : dot) <= 4 && RESERVED.test(name);
+};
 
 /** Why a name cannot be given. */
 export type NameTrouble =
@@ -62,13 +67,13 @@ const USUAL = /^[A-Za-z0-9_][A-Za-z0-9 _.()+,;=@!#&~'-]{3,78}[A-Za-z0-9_)]$/;
 
 /** What stands in the way of a name, on this disk or on those of others; null where nothing does. */
 export function nameTrouble(name: string): NameTrouble | null {
-  if (USUAL.test(name)) return RESERVED.test(name) ? 'reserved' : null;
+  if (USUAL.test(name)) return isReserved(name) ? 'reserved' : null;
   if (name === '.' || name === '..') return 'dots';
   if (splitName(name).stem.trim() === '') return 'empty';
   if (name.startsWith('.')) return 'hidden';
   REFUSED.lastIndex = 0;
   if (REFUSED.test(name) || name.search(HALVES) >= 0) return 'characters';
-  if (RESERVED.test(name)) return 'reserved';
+  if (isReserved(name)) return 'reserved';
   if (/[ .]$/.test(name) || name.startsWith(' ')) return 'edges';
   return bytesOfName(name) > LONGEST_NAME ? 'long' : null;
 }
@@ -101,9 +106,11 @@ export function pathProblem(path: string): string | null {
 }
 
 const ASCII = /^[\u0020-\u007e]*$/;
+const LOWER = /^[\u0020-@[-\u007e]*$/;
 
 /** Two names are one where a disk that ignores case or Unicode composition would say so. */
 export function nameKey(name: string): string {
+  if (LOWER.test(name)) return name;
   return (ASCII.test(name) ? name : name.normalize('NFC')).toLowerCase();
 }
 
