@@ -83,7 +83,10 @@ async function latencies(
   return found;
 }
 
-/** Random sentences over what the seeded archive holds. */
+/** Seeds that follow on each other, spread over all there are: else their first numbers are nearly the same. */
+const spread = (seed: number): number => (seed * 2_654_435_761) % 2 ** 32;
+
+/** Random sentences of one to four conditions over what the seeded archive holds. */
 async function sentences({ db }: House): Promise<(seed: number) => Query> {
   const terms = await sql<{
     id: string;
@@ -93,7 +96,7 @@ async function sentences({ db }: House): Promise<(seed: number) => Query> {
   }>`select id from folder order by length(path), md5(path) limit 400`.execute(db);
   const stages = await db.selectFrom('stage').select('id').execute();
   return (seed) => {
-    const next = randomOf(seed);
+    const next = randomOf(spread(seed));
     const pick = <T>(list: readonly T[]): T => list[Math.floor(next() * list.length)]!;
     const makers: (() => Node)[] = [
       () => is('kind', pick(['photo', 'footage', 'sound'])),

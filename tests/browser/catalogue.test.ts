@@ -284,7 +284,7 @@ describe('the register', () => {
     expect(await width()).toBe('170');
     // Choices are remembered a moment later.
     await visitor.driver.sleep(1200);
-    await visitor.driver.navigate().refresh();
+    await visitor.again();
     await counts(async () => (await heads()).at(-2) === 'Camera', 'the column again');
     expect(await width()).toBe('170');
     await counts(async () => /Heron|Tern|Dunlin|Pebble/.test(await cell(0, 7)), 'its values');
@@ -440,7 +440,7 @@ describe('the database', () => {
     const before = await total();
     execFileSync(program, rest, { stdio: 'ignore', timeout: 60_000 });
     await visitor.eventually(async () => {
-      await visitor.driver.navigate().refresh();
+      await visitor.again();
       const [text] = await visitor.driver.executeScript<[string]>(
         'return [document.querySelector(".catalogue")?.innerText ?? "being caught up"]',
       );
@@ -449,7 +449,7 @@ describe('the database', () => {
     expect(await total()).toBe(before);
     await (await visitor.wall()).sendKeys(Key.ARROW_RIGHT, '2');
     await visitor.eventually(async () => {
-      await visitor.driver.navigate().refresh();
+      await visitor.again();
       const mine = await fetch(`${ADDRESS}/sign-in`);
       return mine.ok && (await total()) === before;
     }, 'a change after it');
@@ -472,10 +472,10 @@ describe('the index', () => {
     await visitor.go('/catalogue?q=kind+photo');
     const before = await total();
     process.kill(own[0]!, 'SIGKILL');
-    await visitor.driver.navigate().refresh();
+    await visitor.again();
     expect(await total()).toBe(before);
     await visitor.eventually(async () => {
-      await visitor.driver.navigate().refresh();
+      await visitor.again();
       return !(await (await visitor.find('body')).getText()).includes('being caught up');
     }, 'the index to answer again');
     expect(await total()).toBe(before);

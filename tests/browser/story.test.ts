@@ -104,7 +104,7 @@ describe('from the card to the guest', () => {
     await visitor.driver.navigate().back();
     await visitor.says('items of every kind');
     expect(await total()).toBe(brought);
-    await visitor.driver.navigate().refresh();
+    await visitor.again();
     expect(await total()).toBe(brought);
   });
 
@@ -137,7 +137,7 @@ describe('from the card to the guest', () => {
     await list.sendKeys(Key.SPACE);
     await visitor.click('Fold away: Record card');
     expect(await (await visitor.find('.side .held')).isDisplayed()).toBe(false);
-    await visitor.driver.navigate().refresh();
+    await visitor.again();
     await visitor.click('Unfold: Record card');
     list = await visitor.wall();
     await list.sendKeys(Key.ARROW_RIGHT);
@@ -278,7 +278,7 @@ describe('from the card to the guest', () => {
     ).toBeLessThanOrEqual(390);
     await (await guest.find('button.pick')).click();
     await guest.says('Your picks: 1');
-    await guest.driver.navigate().refresh();
+    await guest.again();
     await guest.says('Your picks: 1');
     await (await guest.find('button.picture')).click();
     const download = (await (await guest.find('a[href$="/2048"]')).getAttribute('href')) ?? '';

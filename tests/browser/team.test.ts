@@ -192,7 +192,7 @@ describe('choosing with the pointer', () => {
       async () => (await labels()).join('|') === wished.join('|'),
       'the new order',
     );
-    await odile.driver.navigate().refresh();
+    await odile.again();
     await odile.find('main li img');
     expect(await labels()).toEqual(wished);
     await ask(odile, `/api/collections/${made.body.id}`, 'DELETE');
@@ -212,7 +212,7 @@ describe('the shell', () => {
     const theme = (): Promise<string> =>
       odile.driver.executeScript('return document.documentElement.dataset.theme ?? ""');
     expect(await theme()).toBe('dim');
-    await odile.driver.navigate().refresh();
+    await odile.again();
     await odile.wall();
     expect(await theme()).toBe('dim');
     expect(await odile.axe()).toEqual([]);

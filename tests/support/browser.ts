@@ -42,6 +42,8 @@ const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.mi
 export interface Visitor {
   driver: WebDriver;
   go: (path: string) => Promise<void>;
+  /** Load the page anew. */
+  again: () => Promise<void>;
   find: (css: string) => Promise<WebElement>;
   /** The list of items, once some are in it: keys pressed before are heard by nobody. */
   wall: () => Promise<WebElement>;
@@ -132,6 +134,14 @@ export async function openBrowser(address: string): Promise<Visitor> {
       what,
     );
   };
+  /** Keys pressed before the page's own code runs are heard by nobody; pages without code have nothing to wait for. */
+  const awake = async (): Promise<void> => {
+    const isAwake = (): Promise<boolean> =>
+      driver.executeScript(
+        `return document.documentElement.dataset.awake !== undefined || !document.body.dataset.sveltekitPreloadData`,
+      );
+    await driver.wait(isAwake, AWAKE_MS).catch(() => undefined);
+  };
   const visitor: Visitor = {
     driver,
     find,
@@ -146,16 +156,11 @@ export async function openBrowser(address: string): Promise<Visitor> {
     downloads,
     go: async (path) => {
       await driver.get(new URL(path, address).href);
-      // Keys pressed before the page's own code runs are heard by nobody; pages without code have nothing to wait for.
-      await driver
-        .wait(
-          () =>
-            driver.executeScript<boolean>(
-              `return document.documentElement.dataset.awake !== undefined || !document.body.dataset.sveltekitPreloadData`,
-            ),
-          AWAKE_MS,
-        )
-        .catch(() => undefined);
+      await awake();
+    },
+    again: async () => {
+      await driver.navigate().refresh();
+      await awake();
     },
     click: async (words, within) => {
       await steadily(async () => {

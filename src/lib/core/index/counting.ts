@@ -181,6 +181,15 @@ function addSlots(
   }
 }
 
+/** Count a code, and note it the first time. @returns how many are noted then */
+function note(sums: Uint32Array, own: Uint32Array, code: number, found: number): number {
+  const before = sums[code]!;
+  sums[code] = before + 1;
+  if (before > 0) return found;
+  own[found] = code;
+  return found + 1;
+}
+
 /** As {@link addSlots}, and note the codes. @returns how many are noted */
 function noteSlots(
   rows: Uint32Array,
@@ -191,21 +200,20 @@ function noteSlots(
 ): number {
   const [sums, own] = [sheet, noted];
   const many = manyIn(slots);
-  let [place, found, silent] = [0, 0, 0];
-  const add = (code: number): void => {
-    if (sums[code] === 0) own[found++] = code;
-    sums[code]! += 1;
-  };
+  let place = 0;
+  let found = 0;
+  let silent = 0;
   for (let at = 0; at < count; at += 1) {
     const first = rows[at]! * width;
     for (let slot = first; slot < first + width; slot += 1) {
       const code = slots[slot]!;
       if (code === EMPTY) break;
       if (code === NOTHING_SAID) silent += 1;
-      else if (code !== many) add(code - BASE);
+      else if (code !== many) found = note(sums, own, code - BASE, found);
       else {
         place = placeOf(those, rows[at]!, place);
-        for (let i = place > 0 ? ends[place - 1]! : 0; i < ends[place]!; i += 1) add(codes[i]!);
+        for (let i = place > 0 ? ends[place - 1]! : 0; i < ends[place]!; i += 1)
+          found = note(sums, own, codes[i]!, found);
       }
     }
   }
@@ -250,5 +258,11 @@ function addFew({ above, joins }: Follows, few: number): number {
 
 /** Count over some items. @param rows ascending */
 export function countOver(rows: Uint32Array, count: Count): Sums {
-  return count.how === 'codes' ? countCodes(rows, count) : countLists(rows, count);
+  try {
+    return count.how === 'codes' ? countCodes(rows, count) : countLists(rows, count);
+  } catch (error) {
+    // Half a count must not be added to the next.
+    slotSheet.fill(0);
+    throw error;
+  }
 }

@@ -201,11 +201,8 @@ export class Orders {
     const known = down ? this.#known(by, rows) : 0;
     if (some.count * FEW < this.index.total) {
       const places = this.#places(by);
-      const from = down
-        ? (place: number) => (place < known ? known - 1 - place : rows.length - 1 - place + known)
-        : (place: number) => place;
-      const best = least(some.rows, (row) => from(places[row]!), count);
-      return Uint32Array.from(best, (place) => rows[from(place)]!);
+      const best = least(some.rows, places, down ? { known, total: rows.length } : null, count);
+      return Uint32Array.from(best, (place) => rows[place]!);
     }
     const found: number[] = [];
     const { bits } = some;
@@ -250,8 +247,22 @@ export class Orders {
   }
 }
 
-/** The least places of some rows, ascending. */
-function least(rows: Uint32Array, placeOf: (row: number) => number, count: number): number[] {
+/** How an order is turned: what is known backwards, then what is not. */
+interface Turned {
+  known: number;
+  total: number;
+}
+/** Where a place of an order is in the turned one, and back. */
+const turnedPlace = (place: number, { known, total }: Turned): number =>
+  place < known ? known - 1 - place : total - 1 - place + known;
+
+/** The first places of some rows in an order, or in the turned one, in its order. */
+function least(
+  rows: Uint32Array,
+  placeOf: Uint32Array,
+  turned: Turned | null,
+  count: number,
+): number[] {
   // Some more are gathered than are wished for, and put in order only when there is no more room.
   const places = new Float64Array(count * 4);
   let gathered = 0;
@@ -262,13 +273,15 @@ function least(rows: Uint32Array, placeOf: (row: number) => number, count: numbe
     if (gathered === count) limit = places[count - 1]!;
   };
   for (let i = 0; i < rows.length; i += 1) {
-    const place = placeOf(rows[i]!);
+    const own = placeOf[rows[i]!]!;
+    const place = turned === null ? own : turnedPlace(own, turned);
     if (place >= limit) continue;
     places[gathered++] = place;
     if (gathered === places.length) settle();
   }
   settle();
-  return Array.from(places.subarray(0, gathered));
+  const found = Array.from(places.subarray(0, gathered));
+  return turned === null ? found : found.map((place) => turnedPlace(place, turned));
 }
 
 /** Texts by their bytes in UTF-8, as the database's collation C orders them: by code points. */

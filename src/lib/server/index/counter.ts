@@ -50,6 +50,7 @@ class Question {
   constructor(
     readonly parts: readonly Part[],
     readonly resolve: (sums: Sums[][]) => void,
+    readonly reject: (error: unknown) => void,
   ) {
     this.sums = parts.map(() => []);
     for (const [part, { found, counts }] of parts.entries()) {
@@ -106,8 +107,8 @@ export class Counter {
     if (!this.#worker && Date.now() > this.#restAt) this.#start();
     const looks = parts.reduce((sum, part) => sum + looksOf(part), 0);
     if (!this.#worker || looks < FEW_LOOKS) return Promise.resolve(countedHere(parts));
-    return new Promise((resolve) => {
-      this.#waiting.push(new Question(parts, resolve));
+    return new Promise((resolve, reject) => {
+      this.#waiting.push(new Question(parts, resolve, reject));
       this.#send();
       this.#help();
     });
@@ -140,11 +141,15 @@ export class Counter {
       this.#isHelping = false;
       const slice = this.#next();
       if (!slice) return;
-      const rows = foundOf(slice).rowsIn(this.#lent);
-      slice.question.counted(
-        slice,
-        countsOf(slice).map((count) => countOver(rows, count)),
-      );
+      try {
+        const rows = foundOf(slice).rowsIn(this.#lent);
+        slice.question.counted(
+          slice,
+          countsOf(slice).map((count) => countOver(rows, count)),
+        );
+      } catch (error) {
+        slice.question.reject(error);
+      }
       this.#help();
     });
   }
