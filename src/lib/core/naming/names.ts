@@ -149,5 +149,17 @@ export function withExtension(
   const dot = extensionAt(oldName);
   if (dot < 0) return stem;
   const extension = oldName.slice(dot);
-  return stem + (rule === 'lower' ? extension.toLowerCase() : extension);
+  return stem + (rule === 'lower' ? lowered(extension) : extension);
+}
+
+/** Extensions in lower case, for very many files have few. */
+const known = new Map<string, string>();
+const MOST_KNOWN = 1000;
+function lowered(extension: string): string {
+  let lower = known.get(extension);
+  if (lower === undefined) {
+    lower = extension.toLowerCase();
+    if (known.size < MOST_KNOWN) known.set(extension, lower);
+  }
+  return lower;
 }

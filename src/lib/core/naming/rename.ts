@@ -130,16 +130,38 @@ export function previewRename(
   context: FillContext = { counters: new Map(), now: 0, zone: 'UTC' },
 ): RenameLine[] {
   const fill = filler(parsePattern(pattern), context);
-  const wished: string[] = [];
+  const wished: Wished = { names: [], keys: [] };
   for (const subject of subjects)
-    wished.push(withExtension(fill(subject), subject.name, options.extension));
-  return settleNames(subjects, wished, held, options.clash);
+    wish(wished, withExtension(fill(subject), subject.name, options.extension));
+  return settle(subjects, wished, held, options.clash);
 }
 
-/** Settle who gets which name. @param wished a name for each subject */
+/** Settle who gets which name. @param names a name for each subject */
 export function settleNames(
   subjects: readonly RenameSubject[],
-  wished: readonly string[],
+  names: readonly string[],
+  held: Held,
+  rule: ClashRule,
+): RenameLine[] {
+  const wished: Wished = { names: [], keys: [] };
+  for (const name of names) wish(wished, name);
+  return settle(subjects, wished, held, rule);
+}
+
+/** Names that are wished for, and their keys. */
+interface Wished {
+  names: string[];
+  keys: string[];
+}
+/** Its key is made at once: the engine puts the parts of a text together then, and need not keep them. */
+function wish({ names, keys }: Wished, name: string): void {
+  names.push(name);
+  keys.push(nameKey(name));
+}
+
+function settle(
+  subjects: readonly RenameSubject[],
+  { names, keys }: Wished,
   held: Held,
   rule: ClashRule,
 ): RenameLine[] {
@@ -194,14 +216,13 @@ export function settleNames(
   // What stays as it is has its name before anybody else asks.
   for (let at = 0; at < subjects.length; at += 1) {
     const subject = subjects[at]!;
-    if (stays(subject, wished[at]!))
-      put(at, subject, wished[at]!, nameKey(wished[at]!), null, null);
+    if (stays(subject, names[at]!)) put(at, subject, names[at]!, keys[at]!, null, null);
   }
   for (let at = 0; at < subjects.length; at += 1) {
     if (lines[at] !== undefined) continue;
     const subject = subjects[at]!;
-    const name = wished[at]!;
-    const key = nameKey(name);
+    const name = names[at]!;
+    const key = keys[at]!;
     const own = nameTrouble(name);
     if (own !== null) {
       put(at, subject, name, key, { trouble: own, problem: nameProblem(name)! }, null);
