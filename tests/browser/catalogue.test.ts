@@ -216,19 +216,7 @@ describe('the views', () => {
   it('choose the range that was drawn last, whichever answer comes last', async () => {
     await visitor.go('/catalogue?q=kind+photo%3B+order+number');
     const list = await visitor.wall();
-    await visitor.driver.executeScript(
-      `const ask = window.fetch;
-       let isFirst = true;
-       window.fetch = async (...given) => {
-         const answer = await ask(...given);
-         if (isFirst && String(given[0]).includes('/api/catalogue/ids')) {
-           isFirst = false;
-           await new Promise((go) => setTimeout(go, 1500));
-           setTimeout(() => (document.body.dataset.late = 'came'), 300);
-         }
-         return answer;
-       };`,
-    );
+    await visitor.late('/api/catalogue/ids');
     const wider = Key.chord(Key.SHIFT, Key.ARROW_RIGHT);
     await list.sendKeys(Key.ARROW_RIGHT, wider, wider);
     await visitor.says('3 selected');

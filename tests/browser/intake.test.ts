@@ -315,6 +315,19 @@ describe('a card', () => {
     await visitor.complaints();
   });
 
+  it('is looked for by a path that is typed before the folders are there', async () => {
+    const root = await source('typed early', 1, 4350);
+    await visitor.go('/intake');
+    await visitor.late('/api/intake/folders');
+    await visitor.click('A folder on the server');
+    await visitor.write('Path', root);
+    await visitor.find('body[data-late=came]');
+    expect(await (await visitor.find('[aria-label="Path"]')).getAttribute('value')).toBe(root);
+    await visitor.click('Look');
+    await visitor.says('1 file here');
+    await visitor.press(Key.ESCAPE);
+  });
+
   it('keeps a plan for the next time', async () => {
     const root = await source('next time', 1, 4300);
     await lookInto(root);

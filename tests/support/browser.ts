@@ -42,6 +42,8 @@ const AXE = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.mi
 export interface Visitor {
   driver: WebDriver;
   go: (path: string) => Promise<void>;
+  /** Keep the first answer to some path back for a while; `body[data-late=came]` is there once it came. */
+  late: (path: string) => Promise<void>;
   /** Load the page anew. */
   again: () => Promise<void>;
   find: (css: string) => Promise<WebElement>;
@@ -158,6 +160,22 @@ export async function openBrowser(address: string): Promise<Visitor> {
       await driver.get(new URL(path, address).href);
       await awake();
     },
+    late: (path) =>
+      driver.executeScript(
+        `const ask = window.fetch;
+         const [path] = arguments;
+         let isFirst = true;
+         window.fetch = async (...given) => {
+           const answer = await ask(...given);
+           if (isFirst && String(given[0]).includes(path)) {
+             isFirst = false;
+             await new Promise((go) => setTimeout(go, 1500));
+             setTimeout(() => (document.body.dataset.late = 'came'), 300);
+           }
+           return answer;
+         };`,
+        path,
+      ),
     again: async () => {
       await driver.navigate().refresh();
       await awake();

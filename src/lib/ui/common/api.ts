@@ -25,14 +25,18 @@ async function answer<T>(response: Response): Promise<T> {
   );
 }
 
+/** Bytes of all bodies a browser sends on after their page has gone are limited to 64 KiB (Fetch Standard, 4.6). */
+const KEPT_ALIVE = 2048;
+
 async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
+  const text = body === undefined ? null : JSON.stringify(body);
   let response: Response;
   try {
     response = await fetch(path, {
       method,
-      ...(body === undefined
-        ? {}
-        : { body: JSON.stringify(body), headers: { 'content-type': 'application/json' } }),
+      // What somebody did is done, also where they leave the page at once.
+      keepalive: method !== 'GET' && (text ?? '').length < KEPT_ALIVE,
+      ...(text === null ? {} : { body: text, headers: { 'content-type': 'application/json' } }),
     });
   } catch {
     throw new Problem(

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
   import { counted } from '#core/text/quantities';
   import { api } from '../common/api';
   import Dialog from '../common/Dialog.svelte';
@@ -23,17 +24,19 @@
 
   async function look(path: string | null): Promise<void> {
     const mine = ++turn;
+    const before = typed;
     wrong = '';
     try {
       const found = await api.get<Looked>('/api/intake/folders', path ? { path } : {});
       if (mine !== turn) return;
       looked = found;
-      typed = found.path;
+      // What somebody types meanwhile stays.
+      if (typed === before) typed = found.path;
     } catch (error) {
       if (mine === turn) wrong = (error as Error).message;
     }
   }
-  $effect(() => void look(null));
+  $effect(() => untrack(() => void look(null)));
 
   function into(path: string): void {
     trail = [...trail, looked?.path ?? ''];
