@@ -29,7 +29,7 @@ async function onSeeded(
     ...process.env,
     MINDFUL_HOME: join(SEEDED_HOME, 'home'),
     DATABASE_URL: '',
-    MINDFUL_PG_PORT: '42290',
+    MINDFUL_PG_PORT: '22290',
   });
   try {
     const { house } = archive;
@@ -95,7 +95,7 @@ async function run(args: string[]): Promise<number> {
     ...process.env,
     MINDFUL_HOME: home,
     DATABASE_URL: '',
-    MINDFUL_PG_PORT: '42280',
+    MINDFUL_PG_PORT: '22280',
   });
   try {
     const line = await bench.run(

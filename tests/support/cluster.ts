@@ -12,7 +12,7 @@ export default async function setup(): Promise<() => Promise<void>> {
   const home = mkdtempSync(join(tmpdir(), 'mindful-tests-'));
   chmodSync(home, 0o755);
   // The next free port from here on; far from those of the application that the browser tests start.
-  const settings = readSettings({ MINDFUL_HOME: home, MINDFUL_PG_PORT: '42380' });
+  const settings = readSettings({ MINDFUL_HOME: home, MINDFUL_PG_PORT: '22380' });
   const cluster = await startPostgres(settings, false);
   process.env['MINDFUL_TEST_DATABASE'] = databaseUrlOf(settings);
   // An archive with nothing in it, of which every file of tests gets a copy.

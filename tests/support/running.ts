@@ -4,7 +4,8 @@ import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 
 const ROOT = resolve(import.meta.dirname, '../..');
-const PORT = 42181;
+/** Below those that systems lend to connections that go out (32768 and above). */
+const PORT = 22181;
 const READY_MS = 900_000;
 
 /** The real application with a small demo library, started by its front door and ended by Ctrl-C. */
@@ -22,7 +23,7 @@ export default async function setup(): Promise<() => Promise<void>> {
       MINDFUL_HOME: home,
       MINDFUL_DEMO: 'small',
       PORT: String(PORT),
-      MINDFUL_PG_PORT: '42190',
+      MINDFUL_PG_PORT: '22190',
       MINDFUL_LOG: 'warn',
     },
     stdio: ['ignore', 'pipe', 'inherit'],
