@@ -6,7 +6,7 @@ import { is, refTo, type Node, type Query } from '#core/query/tree';
 import type { House } from '#server/house/house';
 import type { AnswerTo, Ask } from '#server/index/answer';
 import { askIndex } from '#server/index/client';
-import { INDEX_ENVIRONMENT } from '#server/index/process';
+import { INDEX_ENVIRONMENT, INDEX_FLAGS } from '#server/index/process';
 import { changeRecords } from '#server/records/records';
 import { summaryOfItems } from '#server/records/summary';
 import { randomOf } from './material';
@@ -27,7 +27,8 @@ export interface RunningIndex {
 /** The index, started as `./mindful start` starts it. */
 export async function startIndexProcess(house: House): Promise<RunningIndex> {
   const began = performance.now();
-  const child = spawn(process.execPath, [...process.execArgv, process.argv[1]!, 'index'], {
+  const flags = [...INDEX_FLAGS, ...process.execArgv];
+  const child = spawn(process.execPath, [...flags, process.argv[1]!, 'index'], {
     env: {
       ...process.env,
       ...INDEX_ENVIRONMENT,

@@ -7,7 +7,7 @@ import { ArchiveError } from '#core/errors';
 import { APPLICATION } from '#server/house/application';
 import type { Settings } from '#server/house/settings';
 import { portIsFree } from './postgres';
-import { INDEX_ENVIRONMENT } from '#server/index/process';
+import { INDEX_ENVIRONMENT, INDEX_FLAGS } from '#server/index/process';
 
 const ROOT = APPLICATION;
 /** A process that dies sooner than this after its start is in trouble; it waits before the next try. */
@@ -144,7 +144,8 @@ export async function serve(settings: Settings): Promise<Serving> {
   // The worker is this very script, run in the same way and asked for another command.
   const script = process.argv[1]!;
   const worker = keep('worker', [...patient, ...process.execArgv, script, 'worker'], env);
-  const index = keep('index', [node, ...process.execArgv, script, 'index'], {
+  const flags = [...INDEX_FLAGS, ...process.execArgv];
+  const index = keep('index', [node, ...flags, script, 'index'], {
     ...env,
     ...INDEX_ENVIRONMENT,
   });
