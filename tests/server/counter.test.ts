@@ -8,9 +8,10 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { Answers } from '#core/index/answers';
 import type { Surroundings } from '#core/index/evaluate';
 import { inOrder, ShelfIndex } from '#core/index/shelfIndex';
-import { EVERYTHING, has, is, not, type Node, type Query } from '#core/query/tree';
+import { EVERYTHING, has, is, isCondition, not, type Node, type Query } from '#core/query/tree';
 import { answerFrom } from '#server/index/answer';
 import { Counter } from '#server/index/counter';
+import { exercise } from '#server/index/exercise';
 import { LivingIndex } from '#server/index/living';
 import { changeRecords } from '#server/records/records';
 import { random as seeded } from '../../demo/paint/random';
@@ -157,5 +158,34 @@ describe('an index that is counted in another thread', () => {
     await caught;
     const after = await answerFrom(living, ask);
     expect(after.facets['rating']).not.toEqual(was);
+  });
+
+  it('asks itself what people may ask, in every way, until it is told to stop', async () => {
+    const living = new LivingIndex(archive.house.db, archive.house.pool);
+    await living.build();
+    const asked: Query[] = [];
+    const { answers } = living;
+    const facets = answers.facets.bind(answers);
+    answers.facets = (query, ...rest) => {
+      asked.push(query);
+      return facets(query, ...rest);
+    };
+    await exercise(living, () => true);
+    const nodes = asked.flatMap(({ where }) => where).filter(isCondition);
+    expect(new Set(nodes.map(({ test }) => test))).toEqual(
+      new Set(['has', 'is', 'in', 'range', 'within', 'says']),
+    );
+    // A wrong reference or value would find nothing.
+    const ask = { fields: [], page: 1, ask: 'facets' as const };
+    const vain: string[] = [];
+    for (const node of nodes.filter(({ test }) => test !== 'has' && test !== 'says')) {
+      const query = { ...EVERYTHING, where: [node] };
+      if ((await answerFrom(living, { ...ask, query })).total === 0)
+        vain.push(JSON.stringify(node));
+    }
+    expect([...new Set(vain)]).toEqual([]);
+    asked.length = 0;
+    await exercise(living, () => asked.length < 5);
+    expect(asked).toHaveLength(5);
   });
 });

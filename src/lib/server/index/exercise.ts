@@ -1,5 +1,7 @@
 import { setImmediate } from 'node:timers/promises';
 import { fieldsThatCan } from '#core/fields/registry';
+import type { Field } from '#core/fields/field';
+import type { Facets } from '#core/index/answers';
 import {
   EVERYTHING,
   has,
@@ -12,7 +14,7 @@ import {
 import { answerFrom } from './answer';
 import type { LivingIndex } from './living';
 
-/** Questions until all that answers is compiled, measured: over a million items some 3 s of work. */
+/** Questions until what answers is compiled: over a million items some seconds of work. */
 const QUESTIONS = 500;
 /** Values of each field that are asked for. */
 const VALUES = 8;
@@ -33,16 +35,24 @@ async function likely(living: LivingIndex): Promise<Node[]> {
   return [
     ...fields.flatMap((field): Node[] => [
       not(has(field.key)),
-      ...(facets[field.key]?.values ?? []).slice(0, VALUES).map((value): Node => {
+      ...told(field, facets).map((value): Node => {
         if (field.type === 'date') return ask(field.key, 'within', String(value));
         if (field.type === 'folder') return ask(field.key, 'in', refTo(String(value)));
         if (typeof value === 'number') return ask(field.key, 'range', value, null);
+        // Of numbers that all differ, bars are told.
+        const bar = field.type === 'number' ? /^(.+)\.\.(.+)$/.exec(value) : null;
+        if (bar) return ask(field.key, 'range', Number(bar[1]), Number(bar[2]));
         return ask(field.key, 'is', field.of ? refTo(value) : value);
       }),
     ]),
     ...words.map(({ plain }): Node => ask('words', 'says', plain)),
   ];
 }
+/** Colours are asked for by likeness, not by what is told. */
+const told = ({ key, type }: Field, facets: Facets): (string | number)[] =>
+  type === 'colour'
+    ? []
+    : (facets[key]?.values ?? []).filter((value) => value !== '').slice(0, VALUES);
 const ask = (
   field: string,
   test: Condition['test'],
@@ -56,7 +66,8 @@ const ask = (
 /**
  * Answer questions nobody asked, so that the first ones somebody asks are answered as fast as the thousandth: what
  * answers is compiled by the engine once it has run often, and what many ask for is looked up once.
- * @param mayGoOn is asked before each; who asks goes first
+ * Between two of them whoever asks has a turn.
+ * @param mayGoOn is asked before each
  */
 export async function exercise(living: LivingIndex, mayGoOn: () => boolean): Promise<void> {
   const nodes = await likely(living);
