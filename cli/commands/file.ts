@@ -1,4 +1,5 @@
 import { ArchiveError } from '#core/errors';
+import { listOfMoves } from '#core/naming/filing';
 import { filingSchema } from '#core/naming/wish';
 import { HOUSE } from '#core/people/viewer';
 import { parseQuery } from '#core/query/grammar';
@@ -72,13 +73,16 @@ async function run(args: string[]): Promise<number> {
     const wish = { ...choices.data, itemIds, viewer: HOUSE };
     const shown = await filingPreview(house.db, wish);
     if (shown.changed > 1 && !values.yes) {
-      answer(values.json, shown, () =>
+      const moves = listOfMoves(shown.moves);
+      answer(values.json, { ...shown, moves }, () =>
         [
           ...shown.tree.map(
             ({ name, depth, isNew, below }) =>
               `${'  '.repeat(depth)}${name}${isNew ? ' (new)' : ''}${below > 0 ? `  + ${below}` : ''}`,
           ),
-          ...shown.lines.flatMap(({ after, problem }) => (problem ? [`${after}: ${problem}`] : [])),
+          ...moves.flatMap(({ to, after, problem }) =>
+            problem ? [`${to}/${after}: ${problem}`] : [],
+          ),
           ...shown.shared.map((name) => `Other programs look in ${name}.`),
           ...shown.emptied.map((path) => `${path} is left empty`),
           ...(values.copy

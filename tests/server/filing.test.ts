@@ -3,6 +3,7 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync
 import { join } from 'node:path';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { MHL_FOLDER } from '#core/manifest/folder';
+import { listOfMoves } from '#core/naming/filing';
 import { HOUSE } from '#core/people/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
@@ -80,9 +81,9 @@ describe('a filing plan', () => {
       ...{ changed: 5, files: 6, stays: 0, left: 0, partly: 2, made: 8, joined: 0, problems: 0 },
       emptied: ['Shelf/Loose/one', 'Shelf/Loose'],
     });
-    expect(shown.lines.find(({ along }) => along)).toMatchObject({
-      before: 'Shelf/Loose/one/k-1.jpg.xmp',
-      after: 'Shelf/2026/09/k-1.jpg.xmp',
+    expect(listOfMoves(shown.moves).find(({ along }) => along)).toMatchObject({
+      ...{ from: 'Shelf/Loose/one', to: 'Shelf/2026/09' },
+      ...{ before: 'k-1.jpg.xmp', after: 'k-1.jpg.xmp' },
     });
     expect(paths()[0]).toBe('Loose/one/k-1.jpg');
   });
@@ -90,8 +91,9 @@ describe('a filing plan', () => {
   it('says and lets choose what happens where a piece is missing', async () => {
     const ids = await find('order name');
     const known = await filingPreview(db(), wish(ids, { missing: 'known' }));
-    expect(known.lines.map(({ after }) => after)).toContain('Shelf/2024/k-4.jpg');
-    expect(known.lines.map(({ after }) => after)).toContain('Shelf/k-5.jpg');
+    const places = listOfMoves(known.moves).map(({ to, after }) => `${to}/${after}`);
+    expect(places).toContain('Shelf/2024/k-4.jpg');
+    expect(places).toContain('Shelf/k-5.jpg');
     const leave = await filingPreview(db(), wish(ids, { missing: 'leave' }));
     expect([leave.changed, leave.left, leave.emptied]).toEqual([3, 2, []]);
     await expect(filingPreview(db(), wish(ids, { fallback: 'a/b' }))).rejects.toMatchObject({
@@ -130,8 +132,8 @@ describe('a filing plan', () => {
     await changeRecords(db(), null, [ids[4]!], { taken: '2026-10-02' });
     await idle(archive);
     const corrected = await filingPreview(db(), wish(await find('order name')));
-    expect(corrected.lines.map(({ before, after }) => [before, after])).toEqual([
-      ['Shelf/undated/k-5.jpg', 'Shelf/2026/10/k-5.jpg'],
+    expect(listOfMoves(corrected.moves)).toMatchObject([
+      { from: 'Shelf/undated', to: 'Shelf/2026/10', before: 'k-5.jpg', after: 'k-5.jpg' },
     ]);
     const second = await file();
     await back(second);

@@ -152,9 +152,27 @@ export function treeOf(
   return [...lines.values()].sort((a, b) => (sortKey(a) < sortKey(b) ? -1 : 1));
 }
 
-/** A file before and after, by place and path. */
+/** Files before and after as columns, in their order: a hundred thousand travel as lists, not as as many objects. */
+export interface FiledMoves {
+  /** Folders by place and path. */
+  folders: string[];
+  /** Positions in `folders`. */
+  from: number[];
+  to: number[];
+  before: string[];
+  /** null: as before. */
+  after: (string | null)[];
+  /** Positions of those that go along with the one before them. */
+  along: number[];
+  /** What stands in the way, and of which. */
+  problems: [at: number, words: string][];
+}
+
+/** A file before and after. */
 export interface FiledMove {
-  id: string;
+  /** By place and path. */
+  from: string;
+  to: string;
   before: string;
   after: string;
   problem: string | null;
@@ -162,10 +180,33 @@ export interface FiledMove {
   along: boolean;
 }
 
+/** Moves one by one. */
+export function movesListed(moves: FiledMoves): { count: number; at: (at: number) => FiledMove } {
+  const along = new Set(moves.along);
+  const problems = new Map(moves.problems);
+  return {
+    count: moves.from.length,
+    at: (at) => ({
+      from: moves.folders[moves.from[at]!]!,
+      to: moves.folders[moves.to[at]!]!,
+      before: moves.before[at]!,
+      after: moves.after[at] ?? moves.before[at]!,
+      problem: problems.get(at) ?? null,
+      along: along.has(at),
+    }),
+  };
+}
+
+/** All of them as a list. */
+export function listOfMoves(moves: FiledMoves): FiledMove[] {
+  const { count, at } = movesListed(moves);
+  return Array.from({ length: count }, (_, position) => at(position));
+}
+
 export interface FilingPreview {
   tree: TreeLine[];
-  /** Moves in their order, as far as they are listed; `files` says how many there are. */
-  lines: FiledMove[];
+  /** Those that something stands in the way of come first. */
+  moves: FiledMoves;
   /** Items that go, and files with what goes along. */
   changed: number;
   files: number;

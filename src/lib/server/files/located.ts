@@ -1,5 +1,6 @@
 import { sql, type Kysely, type Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
+import { inColumns } from '../db/columns';
 import type { Database } from '../db/schema';
 import { pathOf } from './paths';
 
@@ -33,6 +34,72 @@ export interface LocatedFile {
 }
 
 type Db = Kysely<Database> | Transaction<Database>;
+
+/** What of a file is asked where thousands get other names or folders. */
+export type NamedFile = Pick<
+  LocatedFile,
+  | 'id'
+  | 'itemId'
+  | 'placeId'
+  | 'folderId'
+  | 'place'
+  | 'root'
+  | 'handsOff'
+  | 'folder'
+  | 'name'
+  | 'role'
+  | 'state'
+  | 'size'
+  | 'contentHash'
+>;
+
+/** Files of items, originals first, in an order that stays the same. @param places all there are, by their ids */
+export async function namedFilesOf(
+  db: Kysely<Database>,
+  itemIds: readonly string[],
+  places: ReadonlyMap<string, { name: string; root: string; handsOff: boolean }>,
+): Promise<NamedFile[]> {
+  const query = db
+    .selectFrom('file')
+    .select(['id', 'itemId', 'placeId', 'folderId', 'name', 'role', 'state', 'size', 'contentHash'])
+    .where('itemId', '=', sql<string>`any(${[...itemIds]}::uuid[])`);
+  const all = await inColumns(db, query, [
+    ...(['id', 'itemId', 'placeId', 'folderId', 'name', 'role', 'state', 'size'] as const),
+    'contentHash',
+  ]);
+  const folders = await inColumns(
+    db,
+    db
+      .selectFrom('folder')
+      .select(['id', 'path'])
+      .where('id', '=', sql<string>`any(${[...new Set(all.folderId)]}::uuid[])`),
+    ['id', 'path'],
+  );
+  const pathOf = new Map(folders.id.map((id, at) => [id, folders.path[at]!]));
+  const originals: NamedFile[] = [];
+  const others: NamedFile[] = [];
+  for (const [at, id] of all.id.entries()) {
+    const { name: place, root, handsOff } = places.get(all.placeId[at]!)!;
+    const role = all.role[at]!;
+    (role === 'original' ? originals : others).push({
+      id,
+      itemId: all.itemId[at]!,
+      placeId: all.placeId[at]!,
+      folderId: all.folderId[at]!,
+      place,
+      root,
+      handsOff,
+      folder: pathOf.get(all.folderId[at]!)!,
+      name: all.name[at]!,
+      role,
+      state: all.state[at]!,
+      size: all.size[at]!,
+      contentHash: all.contentHash[at]!,
+    });
+  }
+  others.sort((a, b) => (a.id < b.id ? -1 : 1));
+  return [...originals, ...others];
+}
 
 const located = (db: Db) =>
   db

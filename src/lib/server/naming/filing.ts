@@ -3,19 +3,26 @@ import { ArchiveError } from '#core/errors';
 import { folderPieces } from '#core/naming/fill';
 import { filer, type FilingPreview, type FilingRules } from '#core/naming/filing';
 import { parsePattern } from '#core/naming/grammar';
-import { nameKey, pathProblem, type ExtensionRule } from '#core/naming/names';
+import { pathProblem, type ExtensionRule } from '#core/naming/names';
 import { previewRename, settleNames, type ClashRule } from '#core/naming/rename';
 import type { Piece } from '#core/naming/piece';
 import type { Viewer } from '#core/people/viewer';
 import { counted, formatBytes } from '#core/text/quantities';
 import type { Database } from '../db/schema';
-import { filesOf } from '../files/located';
 import type { FolderOfPlace } from '../places/folderRows';
 import { allPlaces, placesHere } from '../places/places';
 import { asSubject, findCandidates, movesOf } from './candidates';
 import { keepStanding, readStanding, type Standing } from './counters';
-import { NO_COPIES, roomFor, tellPlan, type Going } from './filingTold';
-import { emptiedBy, heldAt, reader, whereKey, type Where } from './ground';
+import {
+  fingerprintOfPlan,
+  newFolders,
+  NO_COPIES,
+  roomFor,
+  tellPlan,
+  type Found,
+  type Going,
+} from './filingTold';
+import { emptiedBy, heldAt, Leaving, reader, Wheres } from './ground';
 import { startMoves } from './moves';
 import { houseZone, refuseTooMany } from './rename';
 import { subjectsOf } from './subjects';
@@ -37,19 +44,14 @@ export interface FilingWish extends FilingRules {
   now?: number | undefined;
 }
 
-interface Plan {
-  going: Going[];
-  preview: FilingPreview;
-  emptied: Where[];
-  /** New folders, those above before those below. */
-  made: FolderOfPlace[];
+interface Plan extends Found {
+  notHere: number;
+  fingerprint: string;
+  /** What copies take, and what is free where they go to. */
+  room: Pick<FilingPreview, 'bytes' | 'free'>;
   naming: Piece[];
   standing: Standing;
 }
-
-/** Files by folder and name, as folders tell what leaves them. */
-const leavingOf = (files: readonly (Where & { name: string })[]): Set<string> =>
-  new Set(files.map((file) => `${whereKey(file)}/${nameKey(file.name)}`));
 
 /** @throws ArchiveError value-refused, pattern-unclear, name-refused, not-allowed, not-found */
 async function plan(db: Db, wish: FilingWish): Promise<Plan> {
@@ -68,31 +70,32 @@ async function plan(db: Db, wish: FilingWish): Promise<Plan> {
   const all = await allPlaces(db);
   const places = new Map(all.map((place) => [place.id, place]));
   const namesAt = reader(places);
-  const files = await filesOf(db, itemIds);
+  const wheres = new Wheres();
+  const { subjects: known, files } = await subjectsOf(db, wish.viewer, itemIds, { pieces, places });
   const { candidates, folders, notHere } = await findCandidates(db, {
-    subjects: await subjectsOf(db, wish.viewer, itemIds, { pieces, files }),
+    subjects: known,
     copies,
     files,
     places,
+    wheres,
     namesAt,
     here: await placesHere(all),
     file: filer(wish, context),
-    into: into && { placeId: into.placeId, folder: into.path },
+    into,
   });
 
   // Whoever lies there may still get a new name; a copy that lies there is there.
   const chosen = candidates.filter(
     ({ to, goes }) => goes || (to !== null && naming.length > 0 && !copies),
   );
-  const leaving = leavingOf(
-    copies ? [] : chosen.flatMap(({ original, along }) => [original, ...along]),
-  );
-  const held = await heldAt(
-    db,
-    chosen.map(({ to }) => to!),
-    namesAt,
-    leaving,
-  );
+  const leaving = new Leaving();
+  if (!copies)
+    for (const { original, along } of chosen) {
+      leaving.add(wheres.of(original), original.name);
+      for (const file of along) leaving.add(wheres.of(file), file.name);
+    }
+  const targets = new Set(chosen.map(({ to }) => to!));
+  const held = await heldAt(db, targets, namesAt, wheres, leaving);
   const subjects = chosen.map(asSubject);
   const lines = wish.naming
     ? previewRename(wish.naming.pattern, subjects, held, { ...wish.naming, clash }, context)
@@ -102,43 +105,44 @@ async function plan(db: Db, wish: FilingWish): Promise<Plan> {
         held,
         clash,
       );
-  const going = lines.flatMap((line, at): Going[] => {
+  const going: Going[] = [];
+  const gone = new Leaving();
+  for (const [at, line] of lines.entries()) {
+    if (line.settled === 'left') continue;
     const candidate = chosen[at]!;
-    const moves = line.settled === 'left' ? [] : movesOf(candidate, line, copies);
-    return moves.length > 0 ? [{ line, candidate, to: candidate.to!, moves }] : [];
-  });
-
-  const gone = leavingOf(
-    going
-      .filter(({ candidate }) => candidate.goes)
-      .flatMap(({ candidate, moves }) =>
-        moves.map(({ before }) => ({
-          placeId: candidate.original.placeId,
-          folder: before.folder!,
-          name: before.name,
-        })),
-      ),
-  );
+    const moves = movesOf(candidate, line, copies);
+    if (moves.length === 0) continue;
+    going.push({ line, candidate, to: candidate.to!, moves });
+    if (candidate.goes)
+      for (const { before } of moves)
+        gone.add(wheres.at(candidate.from.placeId, before.folder!), before.name);
+  }
   const emptied = copies
     ? []
     : await emptiedBy(
-        going.map(({ candidate }) => candidate.original),
-        going.map(({ to }) => to),
+        {
+          sources: new Set(going.map(({ candidate }) => candidate.from)),
+          into: new Set(going.map(({ to }) => to)),
+        },
         namesAt,
+        wheres,
         gone,
       );
-  const told = tellPlan({ copies, going, candidates, emptied, places, folders }, notHere);
-  const preview = { ...told, ...(copies ? await roomFor(going, places) : NO_COPIES) };
-  const idOf = new Map(all.map(({ id, name }) => [name, id]));
-  const made = preview.tree
-    .filter(({ isNew }) => isNew)
-    .map(({ place, path }) => ({ placeId: idOf.get(place)!, path }));
-  return { going, emptied, made, preview, naming, standing };
+  const found = { copies, going, candidates, emptied, places, folders };
+  return {
+    ...found,
+    notHere,
+    fingerprint: fingerprintOfPlan(found),
+    room: copies ? await roomFor(going, places) : NO_COPIES,
+    naming,
+    standing,
+  };
 }
 
 /** Where a plan leads, as a tree and move by move; nothing is changed. */
 export async function filingPreview(db: Db, wish: FilingWish): Promise<FilingPreview> {
-  return (await plan(db, wish)).preview;
+  const { notHere, fingerprint, room, ...found } = await plan(db, wish);
+  return { ...tellPlan(found, notHere), ...room, fingerprint };
 }
 
 /**
@@ -152,8 +156,9 @@ export async function startFiling(
   actorId: string | null,
   wish: FilingWish & { fingerprint?: string },
 ): Promise<string> {
-  const { going, preview, emptied, made, naming, standing } = await plan(db, wish);
-  if (wish.fingerprint !== undefined && wish.fingerprint !== preview.fingerprint)
+  const found = await plan(db, wish);
+  const { going, emptied, fingerprint, room, naming, standing } = found;
+  if (wish.fingerprint !== undefined && wish.fingerprint !== fingerprint)
     throw new ArchiveError(
       'conflict',
       'Files, folders or records were changed since this was shown; look at it again.',
@@ -165,10 +170,10 @@ export async function startFiling(
     });
   if (going.length === 0)
     throw new ArchiveError('name-refused', 'All of them lie where they belong already.');
-  if (preview.bytes > preview.free)
+  if (room.bytes > room.free)
     throw new ArchiveError(
       'disk-full',
-      `The copies take ${formatBytes(preview.bytes)}; ${formatBytes(preview.free)} are free there.`,
+      `The copies take ${formatBytes(room.bytes)}; ${formatBytes(room.free)} are free there.`,
     );
   const what = counted(going.length, 'item');
   const by = wish.pattern === '' ? '' : ` by “${wish.pattern}”`;
@@ -180,7 +185,7 @@ export async function startFiling(
     summary: `${filed} ${what}${by}`,
     title: `${filing} ${what}`,
     moves: going.flatMap(({ moves }) => moves),
-    made,
+    made: newFolders(found),
     emptied: wish.removeEmptied
       ? emptied.map(({ placeId, folder }) => ({ placeId, path: folder }))
       : [],

@@ -1,17 +1,18 @@
 import {
   treeOf,
   type FiledFolder,
-  type FiledMove,
+  type FiledMoves,
   type FilingPreview,
   type Folders,
 } from '#core/naming/filing';
 import { fingerprintOf } from '#core/naming/fingerprint';
 import { LONGEST_PATH, type RenameLine } from '#core/naming/rename';
 import { freeIn } from '../files/disk';
-import { joinPath } from '../files/paths';
+import { joinPath, splitPath } from '../files/paths';
+import type { FolderOfPlace } from '../places/folderRows';
 import type { Place } from '../places/places';
 import type { Candidate } from './candidates';
-import { whereKey, type Where } from './ground';
+import type { Where } from './ground';
 import type { Move } from './moves';
 
 /** One item that goes: where from, where to, under which name, with which files. */
@@ -22,10 +23,8 @@ export interface Going {
   moves: Move[];
 }
 
-/** Moves that are listed; more than anybody reads. */
-const MOST_LISTED = 5000;
-
-interface Found {
+/** What a plan came to. */
+export interface Found {
   copies: boolean;
   going: readonly Going[];
   candidates: readonly Candidate[];
@@ -36,53 +35,66 @@ interface Found {
 
 /** Folders of the result, with what comes into each and what of the choice lies there. */
 function filedFolders({ going, candidates, places, folders }: Found): FiledFolder[] {
-  const filed = new Map<string, FiledFolder>();
-  const put = ({ placeId, folder }: Where, part: 'comes' | 'stays'): void => {
-    const key = whereKey({ placeId, folder });
-    const isNew = folders.get(placeId)!.isNew(folder);
-    const one = filed.get(key) ?? {
-      place: places.get(placeId)!.name,
-      path: folder,
-      isNew,
-      comes: 0,
-      stays: 0,
-    };
-    one[part] += 1;
-    filed.set(key, one);
+  const filed = new Map<Where, FiledFolder>();
+  const folderAt = (where: Where): FiledFolder => {
+    let one = filed.get(where);
+    if (!one) {
+      const { placeId, folder: path } = where;
+      const isNew = folders.get(placeId)!.isNew(path);
+      one = { place: places.get(placeId)!.name, path, isNew, comes: 0, stays: 0 };
+      filed.set(where, one);
+    }
+    return one;
   };
-  for (const { to, goes } of candidates) if (to !== null && !goes) put(to, 'stays');
-  for (const { to } of going) put(to, 'comes');
+  for (const { to, goes } of candidates) if (to !== null && !goes) folderAt(to).stays += 1;
+  for (const { to } of going) folderAt(to).comes += 1;
   return [...filed.values()];
 }
 
-/** Every move by place and path, as far as they are listed; what stands in the way before all that does not. */
+/** Folders a plan makes, those above before those below. */
+export function newFolders({ going, folders }: Found): FolderOfPlace[] {
+  const made = new Map<string, FolderOfPlace>();
+  for (const { placeId, folder } of new Set(going.map(({ to }) => to)))
+    for (let path = folder; path !== ''; path = splitPath(path).folder)
+      if (folders.get(placeId)!.isNew(path)) made.set(`${placeId}/${path}`, { placeId, path });
+  return [...made.values()].sort((a, b) => (a.path < b.path ? -1 : 1));
+}
+
+/** Every move; what stands in the way before all that does not. */
 function listMoves({ going, places }: Found) {
-  const whole = (placeId: string, { folder, name }: Move['before']): string =>
-    joinPath(places.get(placeId)!.name, folder!, name);
-  const lines: FiledMove[] = [];
-  let [files, far] = [0, 0];
+  const at = new Map<string, number>();
+  const moves: FiledMoves = { folders: [], from: [], to: [], before: [], after: [], along: [], problems: [] }; // prettier-ignore
+  const folderAt = (placeId: string, folder: string): number => {
+    const path = joinPath(places.get(placeId)!.name, folder);
+    let position = at.get(path);
+    if (position === undefined) {
+      position = moves.folders.push(path) - 1;
+      at.set(path, position);
+    }
+    return position;
+  };
+  let far = 0;
   const wrong = going.filter(({ line }) => line.problem !== null);
   const right = going.filter(({ line }) => line.problem === null);
-  for (const { line, candidate, to, moves } of [...wrong, ...right]) {
-    files += moves.length;
+  for (const { line, candidate, to, moves: own } of [...wrong, ...right]) {
     const room = places.get(to.placeId)!.root.length + 1;
-    for (const [at, { before, after }] of moves.entries()) {
-      if (room + joinPath(after.folder!, after.name).length > LONGEST_PATH) far += 1;
-      if (lines.length < MOST_LISTED)
-        lines.push({
-          id: line.id,
-          before: whole(candidate.original.placeId, before),
-          after: whole(to.placeId, after),
-          problem: at === 0 ? line.problem : null,
-          along: at > 0,
-        });
+    if (line.problem !== null) moves.problems.push([moves.from.length, line.problem]);
+    for (const [nth, { before, after }] of own.entries()) {
+      const folder = after.folder!;
+      if (room + folder.length + (folder === '' ? 0 : 1) + after.name.length > LONGEST_PATH)
+        far += 1;
+      if (nth > 0) moves.along.push(moves.from.length);
+      moves.from.push(folderAt(candidate.from.placeId, before.folder!));
+      moves.to.push(folderAt(to.placeId, folder));
+      moves.before.push(before.name);
+      moves.after.push(after.name === before.name ? null : after.name);
     }
   }
-  return { lines, files, far, problems: wrong.length };
+  return { moves, files: moves.from.length, far, problems: wrong.length };
 }
 
 /** All that a plan would do, in a few characters: move or copy, names, folders, and what is left empty. */
-const fingerprintOfPlan = ({ copies, going, emptied }: Found): string =>
+export const fingerprintOfPlan = ({ copies, going, emptied }: Found): string =>
   fingerprintOf([
     ...(copies ? [{ id: 'copies', folder: '', before: '', after: '', followers: [] }] : []),
     ...going.map(({ line }) => line),
@@ -96,15 +108,17 @@ const fingerprintOfPlan = ({ copies, going, emptied }: Found): string =>
   ]);
 
 /** What a plan would do, in words and counts. */
-export function tellPlan(found: Found, notHere: number): Omit<FilingPreview, 'bytes' | 'free'> {
+export function tellPlan(
+  found: Found,
+  notHere: number,
+): Omit<FilingPreview, 'bytes' | 'free' | 'fingerprint'> {
   const { going, candidates, emptied, places, folders } = found;
   const nameOf = (id: string): string => places.get(id)!.name;
   const idOf = new Map([...places].map(([id, { name }]) => [name, id]));
   const filed = filedFolders(found);
   const tree = treeOf(filed, (place, path) => folders.get(idOf.get(place)!)!.isNew(path));
-  const among = new Set(
-    going.flatMap(({ candidate, to }) => [candidate.original.placeId, to.placeId]),
-  );
+  const among = new Set<string>();
+  for (const { candidate, to } of going) among.add(candidate.from.placeId).add(to.placeId);
   return {
     tree,
     notHere,
@@ -117,7 +131,6 @@ export function tellPlan(found: Found, notHere: number): Omit<FilingPreview, 'by
     joined: filed.filter(({ isNew, comes }) => !isNew && comes > 0).length,
     shared: [...among].flatMap((id) => (places.get(id)!.shared ? [nameOf(id)] : [])),
     emptied: emptied.map(({ placeId, folder }) => joinPath(nameOf(placeId), folder)),
-    fingerprint: fingerprintOfPlan(found),
   };
 }
 

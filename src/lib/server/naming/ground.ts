@@ -9,28 +9,54 @@ import { joinPath, splitPath } from '../files/paths';
 import { missingNames } from '../files/rows';
 import type { Place } from '../places/places';
 
-/** What lies where files are to go. */
+/** A folder files lie in or go to: the same object wherever it is named in one plan. */
 export interface Where {
-  placeId: string;
-  folder: string;
+  readonly placeId: string;
+  readonly folder: string;
+  /** It is told apart from others by this. */
+  readonly key: string;
 }
-export const whereKey = ({ placeId, folder }: Where): string => `${placeId}/${folder}`;
 
-/** Folders of many files, each once. */
-const distinct = (all: readonly Where[]): Iterable<Where> =>
-  new Map(all.map((where) => [whereKey(where), where])).values();
+/** Every folder of a plan, once: ten thousand files lie in a few hundred. */
+export class Wheres {
+  readonly #places = new Map<string, Map<string, Where>>();
+
+  at(placeId: string, folder: string): Where {
+    let own = this.#places.get(placeId);
+    if (!own) this.#places.set(placeId, (own = new Map()));
+    let where = own.get(folder);
+    if (!where) own.set(folder, (where = { placeId, folder, key: `${placeId}/${folder}` }));
+    return where;
+  }
+
+  /** Where a file lies. */
+  of = ({ placeId, folder }: { placeId: string; folder: string }): Where =>
+    this.at(placeId, folder);
+}
+
+/** Name keys of files that leave their folders. */
+export class Leaving {
+  readonly #names = new Map<Where, Set<string>>();
+
+  add(where: Where, name: string): void {
+    const own = this.#names.get(where);
+    if (own) own.add(nameKey(name));
+    else this.#names.set(where, new Set([nameKey(name)]));
+  }
+
+  has = (where: Where, key: string): boolean => this.#names.get(where)?.has(key) === true;
+}
 
 /** What is being written just now is gone before anything else is done there. */
 const withoutOurs = (names: string[]): string[] => names.filter((name) => !isTemporary(name));
 
 /** The names on a disk, each folder read once. */
 export function reader(places: ReadonlyMap<string, Place>): (where: Where) => Promise<string[]> {
-  const read = new Map<string, Promise<string[]>>();
+  const read = new Map<Where, Promise<string[]>>();
   return (where) => {
-    const key = whereKey(where);
     const root = places.get(where.placeId)!.root;
-    const names = read.get(key) ?? namesIn(joinPath(root, where.folder)).then(withoutOurs);
-    read.set(key, names);
+    const names = read.get(where) ?? namesIn(joinPath(root, where.folder)).then(withoutOurs);
+    read.set(where, names);
     return names;
   };
 }
@@ -56,21 +82,22 @@ export async function foldersOfPlaces(
 export async function joinDisk(
   folders: ReadonlyMap<string, Folders>,
   namesAt: Reader,
-  wished: readonly Where[],
+  wheres: Wheres,
+  wished: Iterable<Where>,
 ): Promise<void> {
-  const known = new Set<string>();
-  for (const { placeId, folder } of distinct(wished)) {
+  const known = new Set<Where>();
+  for (const { placeId, folder } of wished) {
     const own = folders.get(placeId)!;
     let above = '';
     for (const part of folder.split('/').filter(Boolean)) {
-      const key = whereKey({ placeId, folder: joinPath(above, part) });
-      if (!known.has(key)) {
-        known.add(key);
-        const names = await namesAt({ placeId, folder: above });
+      const there = wheres.at(placeId, joinPath(above, part));
+      if (!known.has(there)) {
+        known.add(there);
+        const names = await namesAt(wheres.at(placeId, above));
         const found = names.find((name) => nameKey(name) === nameKey(part));
         if (found !== undefined) own.know(joinPath(above, found));
       }
-      above = own.spelled(joinPath(above, part));
+      above = own.spelled(there.folder);
     }
   }
 }
@@ -78,23 +105,23 @@ export async function joinDisk(
 /** Names that are taken where files go, on disk or by files that are missing, but for those that leave. */
 export async function heldAt(
   db: Kysely<Database>,
-  targets: readonly Where[],
+  targets: ReadonlySet<Where>,
   namesAt: Reader,
-  leaving: ReadonlySet<string>,
+  wheres: Wheres,
+  leaving: Leaving,
 ): Promise<Held> {
-  const wished = [...distinct(targets)];
+  const wished = [...targets];
   const { rows } = await sql<{ id: string; placeId: string; folder: string }>`
     select d.id, d.place_id, d.path as folder from folder d
     join unnest(${wished.map(({ placeId }) => placeId)}::uuid[], ${wished.map(({ folder }) => folder)}::text[])
       as wished(place_id, path) using (place_id, path)`.execute(db);
-  const ids = new Map(rows.map((row) => [whereKey(row), row.id]));
+  const ids = new Map(rows.map((row) => [wheres.of(row), row.id]));
   const missing = await missingNames(db, [...ids.values()]);
   const held = new Map<string, Set<string>>();
   for (const where of wished) {
-    const key = whereKey(where);
-    const lost = missing.get(ids.get(key) ?? '') ?? [];
+    const lost = missing.get(ids.get(where) ?? '') ?? [];
     const keys = [...(await namesAt(where)), ...lost].map(nameKey);
-    held.set(key, new Set(keys.filter((name) => !leaving.has(`${key}/${name}`))));
+    held.set(where.key, new Set(keys.filter((name) => !leaving.has(where, name))));
   }
   return held;
 }
@@ -104,28 +131,27 @@ export async function heldAt(
  * @param into where files come to: these stay
  */
 export async function emptiedBy(
-  sources: readonly Where[],
-  into: readonly Where[],
+  { sources, into }: { sources: ReadonlySet<Where>; into: ReadonlySet<Where> },
   namesAt: Reader,
-  leaving: ReadonlySet<string>,
+  wheres: Wheres,
+  leaving: Leaving,
 ): Promise<Where[]> {
-  const kept = new Set<string>();
-  for (const { placeId, folder } of distinct(into))
-    for (let at = folder; at !== ''; at = splitPath(at).folder)
-      kept.add(whereKey({ placeId, folder: at }));
-  const candidates = new Map<string, Where>();
-  for (const { placeId, folder } of distinct(sources))
-    for (let at = folder; at !== ''; at = splitPath(at).folder)
-      candidates.set(whereKey({ placeId, folder: at }), { placeId, folder: at });
+  const withAbove = (all: Iterable<Where>): Set<Where> => {
+    const found = new Set<Where>();
+    for (const { placeId, folder } of all)
+      for (let at = folder; at !== ''; at = splitPath(at).folder) found.add(wheres.at(placeId, at));
+    return found;
+  };
+  const kept = withAbove(into);
   const depth = ({ folder }: Where): number => folder.split('/').length;
-  const emptied = new Map<string, Where>();
-  for (const [key, where] of [...candidates].sort(([, a], [, b]) => depth(b) - depth(a))) {
-    if (kept.has(key)) continue;
-    const names = await namesAt(where);
+  const emptied = new Set<Where>();
+  for (const where of [...withAbove(sources)].sort((a, b) => depth(b) - depth(a))) {
+    if (kept.has(where)) continue;
     const isLeft = (name: string): boolean =>
-      !leaving.has(`${key}/${nameKey(name)}`) &&
-      !emptied.has(whereKey({ placeId: where.placeId, folder: joinPath(where.folder, name) }));
-    if (!names.some(isLeft)) emptied.set(key, where);
+      !leaving.has(where, nameKey(name)) &&
+      !emptied.has(wheres.at(where.placeId, joinPath(where.folder, name)));
+    const names = await namesAt(where);
+    if (!names.some(isLeft)) emptied.add(where);
   }
-  return [...emptied.values()];
+  return [...emptied];
 }

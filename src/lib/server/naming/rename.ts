@@ -18,7 +18,7 @@ import { MOST_PICKED } from '#core/query/picked';
 import { counted } from '#core/text/quantities';
 import type { Database } from '../db/schema';
 import { refuseHandsOff } from '../files/door';
-import { filesOf, heldOriginalOf, type LocatedFile } from '../files/located';
+import { heldOriginalOf, type NamedFile } from '../files/located';
 import { allPlaces } from '../places/places';
 import { startMoves, type Move } from './moves';
 import { keepStanding, readStanding, type Standing } from './counters';
@@ -42,7 +42,7 @@ interface Material {
   subjects: RenameSubject[];
   folders: NamingFolder[];
   standing: Standing;
-  files: LocatedFile[];
+  files: NamedFile[];
 }
 
 /** @throws ArchiveError value-refused */
@@ -62,10 +62,11 @@ async function gather(
 ): Promise<Material> {
   refuseTooMany(itemIds);
   const pieces = parsePattern(pattern);
-  // Parts of a bundle keep their names: the document that links to them knows them by those.
-  const files = (await filesOf(db, itemIds)).filter(({ role }) => role !== 'part');
+  const places = new Map((await allPlaces(db)).map((place) => [place.id, place]));
+  const { subjects, files: all } = await subjectsOf(db, viewer, itemIds, { pieces, places });
+  const files = all.filter(({ role }) => role !== 'part');
   return {
-    subjects: await subjectsOf(db, viewer, itemIds, { pieces, files }),
+    subjects,
     folders: await foldersOf(db, files),
     standing: await readStanding(db, pieces),
     files,
@@ -104,7 +105,7 @@ export async function namingMaterial(
 
 interface Prepared {
   lines: RenameLine[];
-  files: LocatedFile[];
+  files: NamedFile[];
   standing: Standing;
 }
 

@@ -10,11 +10,13 @@ import type { Viewer } from '#core/people/viewer';
 import { parseWallClock, precisionOf } from '#core/records/taken';
 import { cellWords } from '#core/register/columns';
 import { rowsOf } from '../catalogue/rows';
+import { inColumns } from '../db/columns';
 import type { Database } from '../db/schema';
 import { namesIn } from '../files/disk';
-import type { LocatedFile } from '../files/located';
+import { namedFilesOf, type NamedFile } from '../files/located';
 import { joinPath } from '../files/paths';
 import { missingNames } from '../files/rows';
+import type { Place } from '../places/places';
 import { takenOfRow } from '../records/records';
 
 type Db = Kysely<Database>;
@@ -59,66 +61,82 @@ async function termsUnder(db: Db, ids: string[], label: string): Promise<Map<str
 }
 
 const PLAIN_COLUMNS = [
-  ...(['id', 'number', 'originalName', 'createdAt'] as const),
-  ...(['takenEdtf', 'takenFrom', 'takenTo', 'takenOffset'] as const),
-];
+  ...(['id', 'originalName', 'takenEdtf', 'takenFrom', 'takenTo', 'takenOffset'] as const),
+  'brought',
+] as const;
 
-/** What names are filled from, in the order of the ids given; what is held no more is left out. */
+interface Asked {
+  pieces: readonly Piece[];
+  places: ReadonlyMap<string, Place>;
+}
+
+/** What names are filled from, in the order of the ids given, with all files; what is held no more is left out. */
 export async function subjectsOf(
   db: Db,
   viewer: Viewer,
   itemIds: string[],
-  { pieces, files }: { pieces: readonly Piece[]; files: readonly LocatedFile[] },
-): Promise<RenameSubject[]> {
+  { pieces, places }: Asked,
+): Promise<{ subjects: RenameSubject[]; files: NamedFile[] }> {
   const { fields, under } = valuesNeeded(pieces);
-  const rows = await db
+  const query = db
     .selectFrom('item')
-    .select(PLAIN_COLUMNS)
+    .select(['id', 'originalName', 'takenEdtf', 'takenFrom', 'takenTo', 'takenOffset'])
+    .select(sql<number>`floor(extract(epoch from created_at) * 1000)::bigint`.as('brought'))
     .where('id', '=', sql<string>`any(${itemIds}::uuid[])`)
-    .where('deletedAt', 'is', null)
-    .execute();
-  const texts = await fieldTexts(db, viewer, itemIds, fields);
-  const below = await Promise.all(under.map((label) => termsUnder(db, itemIds, label)));
-  const changed = await changedOf(db, itemIds, pieces);
-  const byId = new Map(rows.map((row) => [row.id, row]));
-  const originals = new Map<string, LocatedFile>();
+    .where('deletedAt', 'is', null);
+  // Each waits for the database while another is read.
+  const [files, items, texts, changed, ...below] = await Promise.all([
+    namedFilesOf(db, itemIds, places),
+    inColumns(db, query, PLAIN_COLUMNS),
+    fieldTexts(db, viewer, itemIds, fields),
+    changedOf(db, itemIds, pieces),
+    ...under.map((label) => termsUnder(db, itemIds, label)),
+  ]);
+  const position = new Map(items.id.map((id, at) => [id, at]));
+  const originals = new Map<string, NamedFile>();
   const beside = new Map<string, Follower[]>();
   for (const file of files)
     if (file.role === 'original') originals.set(file.itemId, file);
-    else {
+    // Parts of a bundle keep their names: the document that links to them knows them by those.
+    else if (file.role !== 'part') {
       const one = { id: file.id, name: file.name, folder: file.folderId };
       const own = beside.get(file.itemId);
       if (own) own.push(one);
       else beside.set(file.itemId, [one]);
     }
-  return itemIds.flatMap((id): RenameSubject[] => {
-    const [row, file] = [byId.get(id), originals.get(id)];
-    if (!row || !file) return [];
-    const taken = takenOfRow(row);
-    const values: Record<string, string> = { ...texts.get(id) };
-    for (const [at, label] of under.entries()) values[underKey(label)] = below[at]!.get(id) ?? '';
-    return [
-      {
-        id,
-        name: file.name,
-        original: row.originalName,
-        values,
-        folder: file.folderId,
-        path: file.folder,
-        place: file.place,
-        hash: file.contentHash,
-        takenText: taken?.from ?? null,
-        taken: taken ? parseWallClock(taken.from) : null,
-        precision: taken ? precisionOf(taken) : 'span',
-        offset: row.takenOffset,
-        brought: row.createdAt.getTime(),
-        changed: changed.get(id) ?? null,
-        followers: beside.get(id) ?? [],
-        moves: false,
-        source: file.folderId,
-      },
-    ];
-  });
+  const subjects: RenameSubject[] = [];
+  for (const id of itemIds) {
+    const [at, file] = [position.get(id), originals.get(id)];
+    if (at === undefined || !file) continue;
+    const taken = takenOfRow({
+      takenEdtf: items.takenEdtf[at]!,
+      takenFrom: items.takenFrom[at]!,
+      takenTo: items.takenTo[at]!,
+      takenOffset: items.takenOffset[at]!,
+    });
+    const values: Record<string, string> = texts.get(id) ?? {};
+    for (const [nth, label] of under.entries()) values[underKey(label)] = below[nth]!.get(id) ?? '';
+    subjects.push({
+      id,
+      name: file.name,
+      original: items.originalName[at]!,
+      values,
+      folder: file.folderId,
+      path: file.folder,
+      place: file.place,
+      hash: file.contentHash,
+      takenText: taken?.from ?? null,
+      taken: taken ? parseWallClock(taken.from) : null,
+      precision: taken ? precisionOf(taken) : 'span',
+      offset: items.takenOffset[at]!,
+      brought: items.brought[at]!,
+      changed: changed.get(id) ?? null,
+      followers: beside.get(id) ?? [],
+      moves: false,
+      source: file.folderId,
+    });
+  }
+  return { subjects, files };
 }
 
 /** When each original was changed on its disk, ms, where a pattern asks for it. */
@@ -141,7 +159,7 @@ async function changedOf(
 }
 
 /** The folders files lie in, with the names there that are not the batch's own: on disk, and of files that are missing. */
-export async function foldersOf(db: Db, files: readonly LocatedFile[]): Promise<NamingFolder[]> {
+export async function foldersOf(db: Db, files: readonly NamedFile[]): Promise<NamingFolder[]> {
   const folders = new Map(files.map((file) => [file.folderId, file]));
   const missing = await missingNames(db, [...folders.keys()]);
   const mine = new Set(files.map((file) => `${file.folderId}/${nameKey(file.name)}`));

@@ -1,20 +1,19 @@
 import { untrack } from 'svelte';
 import { api } from './api';
 
-/** What a preview answers: every line before and after, bound by a fingerprint to what is done. */
-interface Answer<Line> {
-  lines: Line[];
+/** What a preview answers: how much is changed, bound by a fingerprint to what is done. */
+export interface Answer {
   changed: number;
   problems: number;
   fingerprint: string;
 }
-const NOTHING = { lines: [], changed: 0, problems: 0, fingerprint: '' };
+const NOTHING = { changed: 0, problems: 0, fingerprint: '' };
 /** Whoever types is not asked after at every letter. */
 const PAUSE_MS = 200;
 
 /** What a wish would do, shown while it is being said; only what was shown can be done. */
-export class Previewed<Line, Told extends Answer<Line> = Answer<Line>> {
-  told = $state.raw<Told | Answer<Line>>(NOTHING);
+export class Previewed<Told extends Answer> {
+  told = $state.raw<Told | typeof NOTHING>(NOTHING);
   wrong = $state('');
   isBusy = $state(false);
   readonly ready = $derived(

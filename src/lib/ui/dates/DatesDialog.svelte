@@ -7,7 +7,7 @@
   import { api } from '../common/api';
   import Changes from '../common/Changes.svelte';
   import Dialog from '../common/Dialog.svelte';
-  import { Previewed } from '../common/previewed.svelte';
+  import { Previewed, type Answer } from '../common/previewed.svelte';
   import Segments from '../common/Segments.svelte';
   import { sayUndoable } from '../common/undoing';
 
@@ -55,8 +55,11 @@
     return first.trim() ? { act, from: first, every } : null;
   });
 
-  const seen = new Previewed<DateLine>('/api/dates/preview', () => wish && { ids, wish });
-  const lines = $derived(seen.told.lines);
+  const seen = new Previewed<Answer & { lines: DateLine[] }>(
+    '/api/dates/preview',
+    () => wish && { ids, wish },
+  );
+  const lines = $derived('lines' in seen.told ? seen.told.lines : []);
 
   const told = (date: string): string =>
     date === '' ? 'no date' : /\d:\d/.test(date) ? date : shownDate(date);

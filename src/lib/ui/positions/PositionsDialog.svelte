@@ -8,7 +8,7 @@
   import { api } from '../common/api';
   import Changes from '../common/Changes.svelte';
   import Dialog from '../common/Dialog.svelte';
-  import { Previewed } from '../common/previewed.svelte';
+  import { Previewed, type Answer } from '../common/previewed.svelte';
   import Segments from '../common/Segments.svelte';
   import { sayUndoable } from '../common/undoing';
   import TrackChoice, { type TrackWish } from './TrackChoice.svelte';
@@ -63,11 +63,11 @@
     return minutes > 0 ? { act, minutes } : null;
   });
   const unread = $derived(act === 'set' && text.trim() !== '' && !parsePosition(text));
-  const seen = new Previewed<PositionLine>(
+  const seen = new Previewed<Answer & { lines: PositionLine[] }>(
     '/api/positions/preview',
     () => wish && { ids, wish, naming: $state.snapshot(naming) },
   );
-  const lines = $derived(seen.told.lines);
+  const lines = $derived('lines' in seen.told ? seen.told.lines : []);
 
   async function set(): Promise<void> {
     const isDone = await seen.act(async (fingerprint) => {

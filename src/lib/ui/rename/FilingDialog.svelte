@@ -1,11 +1,6 @@
 <script lang="ts">
   import type { FolderNode } from '#core/catalogue/tile';
-  import {
-    MISSING_RULES,
-    type FiledMove,
-    type FilingPreview,
-    type MissingRule,
-  } from '#core/naming/filing';
+  import { MISSING_RULES, type FilingPreview, type MissingRule } from '#core/naming/filing';
   import { CLASH_RULES, type ClashRule } from '#core/naming/rename';
   import { CLASH_WORDS } from '#core/naming/words';
   import { filedLast, type FilingChoices } from '#core/naming/wish';
@@ -68,7 +63,7 @@
     into: placeId === '' ? null : { placeId, path: path.replace(/^\/+|\/+$/g, '').trim() },
     ...(renames ? { naming: { pattern: naming, extension: 'keep' as const } } : {}),
   });
-  const seen = new Previewed<FiledMove, FilingPreview>('/api/filing/preview', () => ({
+  const seen = new Previewed<FilingPreview>('/api/filing/preview', () => ({
     ...wish,
     itemIds: ids,
   }));

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { FilingPreview } from '#core/naming/filing';
+  import { movesListed, type FilingPreview } from '#core/naming/filing';
   import { counted, formatCount } from '#core/text/quantities';
   import Changes from '../common/Changes.svelte';
   import Segments from '../common/Segments.svelte';
@@ -8,14 +8,10 @@
   const { told, removeEmptied }: { told: FilingPreview; removeEmptied: boolean } = $props();
   let view = $state<'tree' | 'moves' | 'emptied'>('tree');
   const shown = $derived(view === 'emptied' && told.emptied.length === 0 ? 'tree' : view);
-  const parted = (path: string): { folder: string; name: string } => {
-    const at = path.lastIndexOf('/');
-    return { folder: path.slice(0, at).replaceAll('/', ' › '), name: path.slice(at + 1) };
-  };
+  const moves = $derived(movesListed(told.moves));
+  const steps = (folder: string): string => folder.replaceAll('/', ' › ');
   /** Some get new names: old and new are told side by side. */
-  const renamed = $derived(
-    told.lines.some(({ before, after }) => parted(before).name !== parted(after).name),
-  );
+  const renamed = $derived(told.moves.after.some((name) => name !== null));
   const facts = $derived(
     [
       told.stays && `${formatCount(told.stays)} lie there already`,
@@ -70,30 +66,25 @@
 {:else}
   <Changes
     label="Files before and after"
-    count={told.lines.length}
+    count={moves.count}
     columns="minmax(0, {renamed
       ? 1.6
       : 0.8}fr) minmax(0, 1.1fr) minmax(0, 1.3fr) minmax(0, {told.problems ? 0.9 : 0.5}fr)"
-    isBad={(at) => told.lines[at]!.problem !== null}
+    isBad={(at) => moves.at(at).problem !== null}
   >
     {#snippet cells(at)}
-      {@const line = told.lines[at]!}
-      {@const [from, to] = [parted(line.before), parted(line.after)]}
-      <span class="mono" class:along={line.along} role="cell" title="{from.name} → {to.name}"
-        >{#if renamed}<span class="pencil">{from.name}</span> →{/if}
-        {to.name}</span
+      {@const line = moves.at(at)}
+      <span class="mono" class:along={line.along} role="cell" title="{line.before} → {line.after}"
+        >{#if renamed}<span class="pencil">{line.before}</span> →{/if}
+        {line.after}</span
       >
-      <span class="mono pencil" role="cell" title={from.folder}>{from.folder}</span>
-      <span class="mono" role="cell" title={to.folder}>{to.folder}</span>
+      <span class="mono pencil" role="cell" title={line.from}>{steps(line.from)}</span>
+      <span class="mono" role="cell" title={line.to}>{steps(line.to)}</span>
       <span role="cell" class={line.problem ? 'wrong' : 'caution'} title={line.problem ?? undefined}
         >{line.problem ?? (line.along ? 'goes along' : '')}</span
       >
     {/snippet}
   </Changes>
-  {#if told.files > told.lines.length}<p class="pencil">
-      The first {formatCount(told.lines.length)} of {counted(told.files, 'file')} are listed; all are
-      in the counts.
-    </p>{/if}
 {/if}
 
 <style>
