@@ -139,6 +139,7 @@ async function commands() {
       main: join(root, 'cli/main.ts'),
       // A thread needs a script of its own.
       counter: join(root, 'src/lib/server/index/counter.worker.ts'),
+      moverThread: join(root, 'src/lib/server/files/moverThread.js'),
     },
     outdir: begun,
     ...{ bundle: true, packages: 'external', splitting: true, sourcemap: true },

@@ -17,6 +17,7 @@ import { filing } from './migrations/016-filing';
 import { copying } from './migrations/017-copying';
 import { moving } from './migrations/018-moving';
 import { deaf } from './migrations/019-deaf';
+import { noting } from './migrations/020-noting';
 
 /** In their order, for ever: a migration that has landed is never edited. */
 export const MIGRATIONS: { name: string; statements: string }[] = [
@@ -39,4 +40,5 @@ export const MIGRATIONS: { name: string; statements: string }[] = [
   { name: '017-copying', statements: copying },
   { name: '018-moving', statements: moving },
   { name: '019-deaf', statements: deaf },
+  { name: '020-noting', statements: noting },
 ];

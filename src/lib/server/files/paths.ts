@@ -43,9 +43,12 @@ function isCharacter(bytes: Buffer, size: number): boolean {
   }
 }
 
+/** Whether the text of a path is the path as systems take it: none of its bytes stands for another. */
+export const isPlainPath = (text: string): boolean => !/[\uf700-\uf7ff]/.test(text);
+
 /** The bytes a path's text stands for. */
 export function bytesOfPath(text: string): Buffer {
-  if (!/[\uf700-\uf7ff]/.test(text)) return Buffer.from(text, 'utf8');
+  if (isPlainPath(text)) return Buffer.from(text, 'utf8');
   return Buffer.concat(
     [...text].map((character) => {
       const code = character.charCodeAt(0);

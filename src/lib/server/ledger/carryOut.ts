@@ -1,10 +1,13 @@
+import { sql } from 'kysely';
 import pMap from 'p-map';
 import { nameKey } from '#core/naming/names';
 import { ArchiveError, sentenceOf } from '#core/errors';
+import { inColumns } from '../db/columns';
 import type { House } from '../house/house';
 import { isAlive } from '../house/processes';
 import { syncFolder } from '../files/disk';
 import {
+  diskOf,
   parkFile,
   recoverRewrite,
   refuseHandsOff,
@@ -18,7 +21,8 @@ import {
   type Spot,
 } from '../files/door';
 import { filesOf } from '../files/located';
-import { joinPath } from '../files/paths';
+import { moveMany, type MovesAsked } from '../files/mover';
+import { isPlainPath, joinPath } from '../files/paths';
 import { enqueue } from '../jobs/queue';
 import type { JobRow, Progress } from '../jobs/attempt';
 import { resumeFolders } from '../places/folders';
@@ -35,44 +39,54 @@ interface OpenStep extends Moved {
   current: Spot;
 }
 
+const COLUMNS = [
+  ...(['position', 'before', 'after', 'begun', 'fileId', 'itemId', 'role', 'placeId'] as const),
+  ...(['inode', 'name', 'contentHash', 'folder'] as const),
+] as const;
+
 async function openSteps(house: House, operationId: string): Promise<[OpenStep[], Places]> {
   const places = await groundOf(house.db);
-  const rows = await house.db
+  const query = house.db
     .selectFrom('operationStep as s')
     .innerJoin('file as f', 'f.id', 's.fileId')
     .innerJoin('folder as d', 'd.id', 'f.folderId')
     .innerJoin('operation as o', 'o.id', 's.operationId')
-    .select(['s.operationId', 's.position', 's.before', 's.after', 'o.begun'])
-    .select(['f.id as fileId', 'f.itemId', 'f.role', 'f.placeId', 'f.inode', 'f.name'])
-    .select(['f.contentHash', 'd.path as folder'])
+    .select(['s.position', 's.before', 's.after', 'o.begun'])
+    .select(['f.id as fileId', 'f.itemId', 'f.role', 'f.placeId', 'f.name', 'f.contentHash'])
+    .select([sql<string>`f.inode::text`.as('inode'), 'd.path as folder'])
     .where('s.operationId', '=', operationId)
     .where('s.state', 'in', ['planned', 'doing'])
     .where('s.action', 'in', ['rename', 'move'])
-    .orderBy('s.position')
-    .execute();
-  // What is not told stays: of a rename the folder, of most moves the place.
-  const spot = (row: (typeof rows)[number], told: Record<string, unknown>): Spot => {
-    const placeId = String(told['placeId'] ?? row.placeId);
-    const root = places.get(placeId)?.root ?? '';
-    const folder = String(told['folder'] ?? row.folder);
-    return { placeId, root, folder, name: String(told['name'] ?? row.name) };
-  };
-  const steps = rows.map((row): OpenStep => {
-    const { operationId, position, fileId, itemId, role, inode, contentHash } = row;
-    const isFirst = position >= row.begun;
-    const [current, from, to] = [spot(row, {}), spot(row, row.before), spot(row, row.after)];
+    .orderBy('s.position');
+  const columns = await inColumns(house.db, query, COLUMNS);
+  const spot = (placeId: string, folder: string, name: string): Spot => ({
+    placeId,
+    root: places.get(placeId)?.root ?? '',
+    folder,
+    name,
+  });
+  const steps = columns.position.map((position, at): OpenStep => {
+    const [placeId, folder] = [columns.placeId[at]!, columns.folder[at]!];
+    const name = columns.name[at]!;
+    // What is not told stays: of a rename the folder, of most moves the place.
+    const told = (side: Record<string, unknown>): Spot =>
+      spot(
+        String(side['placeId'] ?? placeId),
+        String(side['folder'] ?? folder),
+        String(side['name'] ?? name),
+      );
     return {
       operationId,
       position,
-      fileId,
-      itemId,
-      role,
-      inode,
-      contentHash,
-      isFirst,
-      current,
-      from,
-      to,
+      fileId: columns.fileId[at]!,
+      itemId: columns.itemId[at]!,
+      role: columns.role[at]!,
+      inode: columns.inode[at]!,
+      contentHash: columns.contentHash[at]!,
+      isFirst: position >= columns.begun[at]!,
+      current: spot(placeId, folder, name),
+      from: told(columns.before[at]!),
+      to: told(columns.after[at]!),
     };
   });
   return [steps, places];
@@ -128,24 +142,23 @@ function isPlain(step: OpenStep, places: Places): boolean {
   }
 }
 
+/** After so long a folder is looked at again: it may be another's by then. */
+const GROUNDS_MS = 500;
+
+/** What belongs to one item is in one chunk. */
 async function inChunks(
   steps: OpenStep[],
   run: (chunk: OpenStep[], grounds: Grounds) => Promise<void>,
 ): Promise<void> {
-  for (let at = 0; at < steps.length; at += CHUNK)
-    await run(steps.slice(at, at + CHUNK), new Map());
+  let grounds: Grounds = new Map();
+  let looked = performance.now();
+  for (let from = 0, to: number; from < steps.length; from = to) {
+    to = Math.min(from + CHUNK, steps.length);
+    while (to < steps.length && steps[to]!.itemId === steps[to - 1]!.itemId) to += 1;
+    if (performance.now() - looked > GROUNDS_MS) [grounds, looked] = [new Map(), performance.now()];
+    await run(steps.slice(from, to), grounds);
+  }
 }
-
-/**
- * Steps before this one are begun: told once for many of them, before any is. What was begun before a cut stays so,
- * however far the next try has got.
- */
-const setBegun = (house: House, operationId: string, begun: number) =>
-  house.db
-    .updateTable('operation')
-    .set(({ fn, val }) => ({ begun: fn<number>('greatest', ['begun', val(begun)]) }))
-    .where('id', '=', operationId)
-    .execute();
 
 /** Files of different items at once: most of the time is spent waiting for the disk. */
 const AT_ONCE = 4;
@@ -178,13 +191,46 @@ async function each(
   return steps.filter((step) => !failed.has(step));
 }
 
+/**
+ * Moves that meet nothing unusual, many at once. @returns those that were moved; the others, and all that belongs to
+ * them, have to be looked at
+ */
+async function moveQuickly(
+  groups: readonly (readonly OpenStep[])[],
+  grounds: Grounds,
+): Promise<Set<OpenStep>> {
+  const isOnOneDisk = async ({ from, to }: OpenStep): Promise<boolean> => {
+    try {
+      return (await diskOf(from, grounds, false)) === (await diskOf(to, grounds, true));
+    } catch {
+      // Whoever looks at each says what is wrong.
+      return false;
+    }
+  };
+  const able: OpenStep[] = [];
+  const asked: MovesAsked = { from: [], to: [], groups: [] };
+  for (const [number, group] of groups.entries()) {
+    const paths = group.map(({ from, to }) => [spotPath(from), spotPath(to)] as const);
+    if (!paths.flat().every(isPlainPath)) continue;
+    if (!(await Promise.all(group.map(isOnOneDisk))).every(Boolean)) continue;
+    for (const [at, step] of group.entries()) {
+      able.push(step);
+      asked.from.push(paths[at]![0]);
+      asked.to.push(paths[at]![1]);
+      asked.groups.push(number);
+    }
+  }
+  const left = new Set(await moveMany(asked));
+  return new Set(able.filter((_, at) => !left.has(at)));
+}
+
 const isSameFolder = ({ from, to }: OpenStep): boolean =>
   from.placeId === to.placeId && from.folder === to.folder;
 
 /** What belongs to a file goes to another folder with it or not at all; originals come first among those of an item. */
-function together(): (act: (step: OpenStep) => Promise<void>) => (step: OpenStep) => Promise<void> {
+function together() {
   const stay = new Set<string>();
-  return (act) => async (step) => {
+  const withIts = (act: (step: OpenStep) => Promise<void>) => async (step: OpenStep) => {
     if (!isSameFolder(step) && stay.has(step.itemId))
       throw new ArchiveError('conflict', 'The file it belongs to stays where it is.');
     try {
@@ -194,6 +240,7 @@ function together(): (act: (step: OpenStep) => Promise<void>) => (step: OpenStep
       throw error;
     }
   };
+  return { withIts, stays: ({ itemId }: OpenStep): boolean => stay.has(itemId) };
 }
 
 /**
@@ -201,13 +248,10 @@ function together(): (act: (step: OpenStep) => Promise<void>) => (step: OpenStep
  * those whose old name another waits for: these go by way of a parked name, whichever comes first.
  */
 function tradesPlaces(steps: OpenStep[]): (step: OpenStep) => boolean {
-  const held = new Set(steps.map(({ from }) => nameKey(spotPath(from))));
-  const wished = new Set(steps.map(({ to }) => nameKey(spotPath(to))));
-  const trading = new Set(
-    steps.filter(
-      ({ from, to }) => held.has(nameKey(spotPath(to))) || wished.has(nameKey(spotPath(from))),
-    ),
-  );
+  const from = steps.map((step) => nameKey(spotPath(step.from)));
+  const to = steps.map((step) => nameKey(spotPath(step.to)));
+  const [held, wished] = [new Set(from), new Set(to)];
+  const trading = new Set(steps.filter((_, at) => held.has(to[at]!) || wished.has(from[at]!)));
   return (step) => trading.has(step);
 }
 
@@ -217,19 +261,24 @@ const isDone = async (step: OpenStep): Promise<boolean> => !step.isFirst && (awa
 /** Job: carry out the steps of a rename or a move. Killed and run again, it goes on where it stopped. */
 export async function runOperation(house: House, job: JobRow, progress: Progress): Promise<void> {
   const operationId = job.operationId!;
+  const by = { actorId: job.createdBy, operationId };
+  const [open, places] = await openSteps(house, operationId);
+  // All of them are begun, told once before any is: whoever goes on after a cut has to look at each.
+  const begun = (open.at(-1)?.position ?? -1) + 1;
   await house.db
     .updateTable('operation')
-    .set({ state: 'doing' })
+    .set(({ fn, val }) => ({
+      state: 'doing',
+      begun: fn<number>('greatest', ['begun', val(begun)]),
+    }))
     .where('id', '=', operationId)
     .execute();
-  const [open, places] = await openSteps(house, operationId);
   const total = job.total || open.length;
   const trades = tradesPlaces(open);
-  const withIts = together();
+  const { withIts, stays } = together();
   const ready: OpenStep[] = [];
   const apart: Moved[] = [];
   await inChunks(open, async (chunk, grounds) => {
-    await setBegun(house, operationId, chunk.at(-1)!.position + 1);
     const check = withIts(async (step) => {
       await checkStep(step, places);
       if (trades(step) && !(await isDone(step))) await parkFile(step, grounds);
@@ -246,7 +295,13 @@ export async function runOperation(house: House, job: JobRow, progress: Progress
       const settle = withIts((step) =>
         trades(step) ? settleFile(step, grounds) : moveFile(step, grounds),
       );
-      const settled = await each(house, chunk, apart, settle);
+      const isPlainHere = (step: OpenStep): boolean =>
+        step.isFirst && !trades(step) && !stays(step);
+      const plain = groupsOf(chunk).filter((group) => group.every(isPlainHere));
+      const quick = await moveQuickly(plain, grounds);
+      const slow = chunk.filter((step) => !quick.has(step));
+      const well = new Set(await each(house, slow, apart, settle));
+      const settled = chunk.filter((step) => quick.has(step) || well.has(step));
       for (const { from, to } of settled)
         folders.add(joinPath(from.root, from.folder)).add(joinPath(to.root, to.folder));
       store(settled);
@@ -265,12 +320,12 @@ export async function runOperation(house: House, job: JobRow, progress: Progress
     const settled: OpenStep[] = [];
     await settleAll((some) => settled.push(...some));
     await house.db.transaction().execute((db) => {
-      const storing = new Storing(house, db);
+      const storing = new Storing(house, db, by);
       return storeAll(storing, storing.names(settled));
     });
   } else
     await house.db.transaction().execute(async (db) => {
-      const storing = new Storing(house, db);
+      const storing = new Storing(house, db, by);
       let stored: Promise<void> = Promise.resolve();
       await settleAll((some) => {
         stored = stored.then(() => storing.names(some));

@@ -20,12 +20,20 @@ export async function insertSteps(
   db: Transaction<Database>,
   rows: readonly PlannedStep[],
 ): Promise<void> {
-  for (let at = 0; at < rows.length; at += AT_ONCE)
+  for (let at = 0; at < rows.length; at += AT_ONCE) {
+    const some = rows.slice(at, at + AT_ONCE).map(({ before, after, ...row }) => ({
+      ...row,
+      // As texts they are read once.
+      before: JSON.stringify(before),
+      after: JSON.stringify(after),
+    }));
     await sql`insert into operation_step (operation_id, position, action, item_id, file_id, before, after)
-      select * from json_to_recordset(${JSON.stringify(rows.slice(at, at + AT_ONCE))}::json) as row(
-        "operationId" uuid, position integer, action text, "itemId" uuid, "fileId" uuid, before jsonb, after jsonb)`.execute(
+      select "operationId", position, action, "itemId", "fileId", before::jsonb, after::jsonb
+      from json_to_recordset(${JSON.stringify(some)}::json) as row(
+        "operationId" uuid, position integer, action text, "itemId" uuid, "fileId" uuid, before text, after text)`.execute(
       db,
     );
+  }
 }
 
 /** One step did not go well, and why. */

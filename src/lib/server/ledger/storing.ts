@@ -8,7 +8,7 @@ import { takeNames } from '../files/rows';
 import type { House } from '../house/house';
 import { notify } from '../live/notify';
 import { ensureFolders, folderKey } from '../places/folderRows';
-import { refreshWords } from '../records/records';
+import { followWords } from '../records/records';
 
 /** A file that has its new name on disk. */
 export interface Moved extends MoveStep {
@@ -27,6 +27,7 @@ export class Storing {
   constructor(
     readonly house: House,
     readonly db: Transaction<Database>,
+    readonly by: { actorId: string | null; operationId: string },
   ) {}
 
   #folderOf({ to }: Moved): string {
@@ -46,7 +47,6 @@ export class Storing {
         unnest(${steps.map(({ to }) => to.name)}::text[]) as name) given
       where file.id = given.id`.execute(db);
     await this.#facts(steps);
-    await refreshWords(db, itemsOf(steps));
     this.#moved.push(...steps);
   }
 
@@ -76,9 +76,11 @@ export class Storing {
     );
     await this.#letGoAndGiveBack();
     // Those that did not go well were marked so before.
-    await sql`update operation_step set state = 'done' where operation_id = ${moved[0]!.operationId}::uuid
+    await sql`update operation_step set state = 'done' where operation_id = ${this.by.operationId}::uuid
       and action in ('rename', 'move') and state in ('planned', 'doing')`.execute(db);
-    await notify(db, { about: 'items', ids: itemsOf(moved) });
+    const ids = itemsOf(moved);
+    await followWords(db, ids, this.by);
+    await notify(db, { about: 'items', ids });
   }
 
   /** An item is held as long as its original does not lie in the wastebasket. */

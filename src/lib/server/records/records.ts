@@ -446,8 +446,8 @@ async function storeSome(
       as row(position integer, item uuid, before jsonb, after jsonb)`.execute(db);
 }
 
-/** What follows where records changed: the words they are found by, their files, open windows. */
-export async function followItems(
+/** Words of items an operation has steps of: those of a few at once, those of many by a job. */
+export async function followWords(
   db: Transaction<Database>,
   ids: string[],
   { actorId, operationId }: { actorId: string | null; operationId: string },
@@ -465,6 +465,16 @@ export async function followItems(
         unit: 'items',
       },
     ]);
+}
+
+/** What follows where records changed: the words they are found by, their files, open windows. */
+export async function followItems(
+  db: Transaction<Database>,
+  ids: string[],
+  by: { actorId: string | null; operationId: string },
+): Promise<void> {
+  const { actorId, operationId } = by;
+  await followWords(db, ids, by);
   await enqueueWrites(db, ids, { actorId, operationId, title: 'Writing records into files' });
   await notify(db, { about: 'items', ids });
 }
