@@ -7,15 +7,18 @@ import { parseWallClock } from '#core/records/taken';
 import { previewRename, type RenameSubject } from '#core/naming/rename';
 import { findIds } from '#server/catalogue/find';
 import { syncFolder, walk } from '#server/files/disk';
+import { askIndex } from '#server/index/client';
 import type { House } from '#server/house/house';
 import { undo } from '#server/ledger/ledger';
 import { startFiling } from '#server/naming/filing';
 import { startRename } from '#server/naming/rename';
 import { addPlace } from '#server/places/places';
+import { resolve } from '#server/query/names';
 import { startWorker } from '#server/work/worker';
 import { fill } from './compare';
 import { queueEmpty } from './house';
 import { randomOf } from './material';
+import { startIndexProcess } from './million';
 import { measure, type BenchLine } from './report';
 
 const MS_DAY = 86_400_000;
@@ -130,15 +133,31 @@ export const undoing = (house: House, count: number, runs: number): Promise<Benc
     ),
   );
 
-/** File so many files by a plan, until names, rows and words are right. */
-export const refiling = (house: House, count: number, runs: number): Promise<BenchLine> =>
-  withFiles(house, count, (ids, bare) =>
-    measure(
+/** How often is looked whether something is done, ms. */
+const LOOK_MS = 10;
+async function until(isSo: () => Promise<boolean>): Promise<void> {
+  while (!(await isSo())) await new Promise((resolve) => setTimeout(resolve, LOOK_MS));
+}
+
+/**
+ * File so many files by a plan, until they lie there, their rows are right and the ledger says done.
+ * @returns beside it, ms: until all have moved, and from done until the index counts them and their words are found
+ */
+export const refiling = (
+  house: House,
+  count: number,
+  runs: number,
+): Promise<BenchLine & { movedMs: number; countedMs: number }> =>
+  withFiles(house, count, async (ids, bare) => {
+    const { child } = await startIndexProcess(house);
+    const [moved, counted]: [number[], number[]] = [[], []];
+    const line = await measure(
       'refile',
       count,
       runs,
       async (run) => {
-        await startFiling(house.db, null, {
+        const began = performance.now();
+        const operation = await startFiling(house.db, null, {
           itemIds: ids,
           viewer: HOUSE,
           clash: 'refuse',
@@ -148,11 +167,30 @@ export const refiling = (house: House, count: number, runs: number): Promise<Ben
           removeEmptied: false,
           pattern: `Run ${run}/{number, last 2}`,
         });
+        const job = house.db.selectFrom('job').where('operationId', '=', operation);
+        await until(async () => {
+          const { done } = await job.select('done').executeTakeFirstOrThrow();
+          return done === count;
+        });
+        moved.push(performance.now() - began);
+        const done = house.db.selectFrom('operation').where('id', '=', operation);
+        await until(
+          async () => (await done.select('state').executeTakeFirstOrThrow()).state === 'done',
+        );
+        const seconds = (performance.now() - began) / 1000;
+        const { query } = await resolve(house.db, parseQuery(`in "bench/Run ${run}"`));
+        await until(async () => (await askIndex(house, { ask: 'total', query })) === count);
         await queueEmpty(house);
+        counted.push(performance.now() - began - seconds * 1000);
+        return seconds;
       },
       (run) => bareRename(bare, (path, at) => join(`Run ${run}`, String(at % 100), basename(path))),
-    ),
-  );
+    ).finally(() => child.kill('SIGTERM'));
+    return { ...line, movedMs: Math.round(middle(moved)), countedMs: Math.round(middle(counted)) };
+  });
+
+const middle = (values: number[]): number =>
+  [...values].sort((a, b) => a - b)[Math.floor(values.length / 2)]!;
 
 async function timed(work: () => Promise<unknown>): Promise<number> {
   const began = performance.now();
