@@ -210,7 +210,7 @@ describe('pause, go on, stop', () => {
   });
 
   it('refuse what runs to its end, and what is not there', async () => {
-    const id = await one({ task: 'operation' });
+    const id = await one({ task: 'tiles' });
     for (const wish of ['pause', 'cancel'] as const)
       await expect(wishJob(db(), KEEPER, id, wish)).rejects.toMatchObject({ code: 'conflict' });
     expect((await stateOf(id)).wish).toBe('run');

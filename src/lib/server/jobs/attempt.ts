@@ -2,7 +2,7 @@ import { ArchiveError, sentenceOf } from '#core/errors';
 import type { Database } from '../db/schema';
 import type { House } from '../house/house';
 import { notify } from '../live/notify';
-import { giveUpOperation } from './queue';
+import { ENDS_IN_ORDER, giveUpOperation } from './queue';
 import type { Selectable } from 'kysely';
 
 /** What a running task is given to report and to be stopped by. */
@@ -102,7 +102,7 @@ async function runLocked(house: House, tasks: Record<string, Task>, jobId: strin
     const task = tasks[job.task];
     if (!task) throw new ArchiveError('unexpected', `Nobody here knows how to do “${job.task}”.`);
     const progress = progressOf(house, job);
-    await progress.checkWish();
+    if (!ENDS_IN_ORDER.includes(job.task)) await progress.checkWish();
     await task(house, job, progress);
     await settle('done', null);
   } catch (error) {

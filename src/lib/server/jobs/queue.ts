@@ -72,6 +72,7 @@ const QUEUE: Partial<Record<TaskName, string>> = {
 
 /** Work that looks between its steps whether somebody wants it to stop. */
 const STOPPABLE: string[] = [
+  'operation',
   'stamp',
   'write-records',
   'find-words',
@@ -83,6 +84,13 @@ const STOPPABLE: string[] = [
   'read-again',
   'remake',
 ];
+
+/** Work that is never left between two steps: what a cut left half done is settled before it stops. */
+export const ENDS_IN_ORDER: string[] = ['operation'];
+
+/** An operation `o` of which some step may be half done. */
+const halfDone = sql<boolean>`(o.state in ('planned', 'doing') and (o.begun > 0
+  or exists (select from operation_step s where s.operation_id = o.id and s.state = 'doing')))`;
 
 type Db = Kysely<Database> | Transaction<Database>;
 
@@ -186,18 +194,32 @@ export async function wishJob(
     .set({ state: settled, ...(wish === 'cancel' ? { finishedAt: new Date() } : {}) })
     .where('state', 'in', wish === 'pause' ? ['waiting'] : ['waiting', 'paused'])
     .where((where) => where.or([where('id', '=', id), where('parentId', '=', id)]))
+    .where(
+      sql<boolean>`not exists (select from operation o where o.id = job.operation_id and ${halfDone})`,
+    )
     .execute();
   if (wish === 'pause' || wish === 'cancel') await settleAccession(db, id, settled);
   if (wish === 'cancel') await giveUpOperation(db, id);
   await notify(db, { about: 'job', id });
 }
 
-/** The operation of a job that will not run again: where it has no steps, nothing of it was done, nor will be. */
+/**
+ * The operation of a job that will not run again. Without steps nothing of it was done, nor will be; of one that was
+ * stopped between its steps the rest stays as it was, and what was done can be undone.
+ */
 export async function giveUpOperation(db: Kysely<Database>, jobId: string): Promise<void> {
-  await sql`update operation o set state = 'failed', finished_at = now() from job j
-    where j.id = ${jobId} and j.operation_id = o.id and j.state in ('cancelled', 'failed')
-      and o.state in ('planned', 'doing')
-      and not exists (select 1 from operation_step s where s.operation_id = o.id)`.execute(db);
+  await sql`with given_up as (
+      update operation o set finished_at = now(), state = case
+          when exists (select from operation_step s where s.operation_id = o.id and s.state = 'done') then 'done' else 'failed' end
+      from job j where j.id = ${jobId} and j.operation_id = o.id and o.state in ('planned', 'doing')
+        and (j.state = 'cancelled' and not ${halfDone}
+          or j.state in ('cancelled', 'failed')
+            and not exists (select from operation_step s where s.operation_id = o.id))
+      returning o.id)
+    update operation_step s set state = 'failed', reason = 'It was stopped before this was done.'
+    from given_up where s.operation_id = given_up.id and s.state in ('planned', 'doing')`.execute(
+    db,
+  );
 }
 
 /** An accession whose job will not run again says so itself. */

@@ -8,11 +8,11 @@ import { refuseHandsOff, spotPath, type Grounds, type Spot } from '../files/door
 import { joinPath, pathOf } from '../files/paths';
 import { insertFile, takeNames } from '../files/rows';
 import type { House } from '../house/house';
-import type { Progress } from '../jobs/attempt';
 import { notify } from '../live/notify';
 import { ensureFolder } from '../places/folderRows';
 import { presentPlace, type Places } from './ground';
 import { groupsOf, markFailed } from './steps';
+import type { Stopping } from './stopping';
 
 /** A copy as a step of the ledger tells it; of one that was laid also what was copied. */
 export interface ToldCopy {
@@ -161,6 +161,31 @@ const ALONE = {
   uncopy: 'The copy it belongs to stays.',
 };
 
+const setState = (
+  { db }: House,
+  operationId: string,
+  positions: number[],
+  state: 'planned' | 'doing',
+): Promise<unknown> =>
+  db
+    .updateTable('operationStep')
+    .set({ state })
+    .where('operationId', '=', operationId)
+    .where('position', '=', sql<number>`any(${positions}::int[])`)
+    .execute();
+
+/** Copies that were settled before it was paused, or cut off. */
+async function doneBefore({ db }: House, operationId: string): Promise<number> {
+  const { count } = await db
+    .selectFrom('operationStep')
+    .select(sql<number>`count(*)::int`.as('count'))
+    .where('operationId', '=', operationId)
+    .where('action', 'in', ['copy', 'uncopy'])
+    .where('state', 'in', ['done', 'failed'])
+    .executeTakeFirstOrThrow();
+  return count;
+}
+
 /** Items at once: most of the time is spent waiting for the disk. */
 const AT_ONCE = 4;
 
@@ -172,20 +197,27 @@ export async function settleCopies(
   house: House,
   operationId: string,
   places: Places,
-  progress: Progress,
+  stopping: Stopping,
 ): Promise<void> {
   const open = await openCopies(house, operationId);
   if (open.length === 0) return;
-  await house.db
-    .updateTable('operationStep')
-    .set({ state: 'doing' })
-    .where('operationId', '=', operationId)
-    .where('position', '=', sql<number>`any(${open.map(({ position }) => position)}::int[])`)
-    .execute();
+  const done = await doneBefore(house, operationId);
+  await setState(
+    house,
+    operationId,
+    open.map(({ position }) => position),
+    'doing',
+  );
   const byItem = groupsOf(open);
   const grounds: Grounds = new Map();
   let count = 0;
+  const left: number[] = [];
   const settle = async (steps: CopyStep[]): Promise<void> => {
+    // What was begun and cut off is settled in any case.
+    if ((await stopping.isWished()) && steps.every(({ isFirst }) => isFirst)) {
+      left.push(...steps.map(({ position }) => position));
+      return;
+    }
     let isLeft = false;
     for (const step of steps)
       try {
@@ -196,8 +228,9 @@ export async function settleCopies(
         await markFailed(house.db, step, error);
       }
     count += steps.length;
-    await progress.report(count, open.length, 'files');
+    await stopping.progress.report(done + count, done + open.length, 'files');
   };
   await pMap(byItem, settle, { concurrency: AT_ONCE });
+  await setState(house, operationId, left, 'planned');
   await notify(house.db, { about: 'items', ids: byItem.map(([{ itemId }]) => itemId) });
 }

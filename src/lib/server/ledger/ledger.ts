@@ -85,20 +85,15 @@ export const ledgerPeople = (db: Kysely<Database>): Promise<{ id: string; name: 
 /** Lines on a page of the ledger. */
 export const LEDGER_PAGE = 50;
 
+/** Somebody paused the work of operation `o`. */
+const isPaused = sql<boolean>`(o.state in ('planned', 'doing')
+  and exists (select from job j where j.operation_id = o.id and j.state = 'paused'))`;
+
 const lines = (db: Kysely<Database>) =>
   db
     .selectFrom('operation as o')
     .leftJoin('person as a', 'a.id', 'o.actorId')
-    .select([
-      'o.id',
-      'o.kind',
-      'o.summary',
-      'o.state',
-      'o.createdAt',
-      'o.total',
-      'o.undoes',
-      'a.name',
-    ])
+    .select(['o.id', 'o.kind', 'o.summary', 'o.createdAt', 'o.total', 'o.undoes', 'a.name'])
     .select([
       sql<number>`(select count(*) from operation_step s where s.operation_id = o.id and s.state = 'done')::int`.as(
         'done',
@@ -107,6 +102,7 @@ const lines = (db: Kysely<Database>) =>
         'failed',
       ),
       'o.emptiedAt',
+      sql<string>`case when ${isPaused} then 'paused' else o.state end`.as('state'),
       sql<boolean>`exists (select from operation u where u.undoes = o.id and u.state <> 'failed')`.as(
         'undone',
       ),
@@ -204,12 +200,18 @@ export async function undo(
   partly = false,
 ): Promise<string> {
   const operation = await db
-    .selectFrom('operation')
+    .selectFrom('operation as o')
     .selectAll()
+    .select(isPaused.as('isPaused'))
     .where('id', '=', operationId)
     .executeTakeFirst();
   if (!operation || operation.kind === 'rewrite')
     throw new ArchiveError('not-found', 'The ledger does not list this.');
+  if (operation.isPaused)
+    throw new ArchiveError(
+      'conflict',
+      'This is paused: under Underway it goes on, or is cancelled; what was done can be undone then.',
+    );
   if (operation.state !== 'done')
     throw new ArchiveError('conflict', 'This is not finished yet; wait, then undo it.', {
       isUnfinished: true,

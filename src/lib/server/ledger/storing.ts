@@ -77,7 +77,8 @@ export class Storing {
     await this.#letGoAndGiveBack();
     // Those that did not go well were marked so before.
     await sql`update operation_step set state = 'done' where operation_id = ${this.by.operationId}::uuid
-      and action in ('rename', 'move') and state in ('planned', 'doing')`.execute(db);
+      and position = any(${moved.map(({ position }) => position)}::int[])
+      and state in ('planned', 'doing')`.execute(db);
     const ids = itemsOf(moved);
     await followWords(db, ids, this.by);
     await notify(db, { about: 'items', ids });

@@ -66,6 +66,7 @@
   const said = $derived.by((): string => {
     if (line.undone) return 'undone';
     if (line.state === 'failed') return 'not done';
+    if (line.state === 'paused') return 'paused';
     if (line.state !== 'done') return line.state === 'doing' ? 'at work' : 'waiting';
     return line.failed ? `done, ${line.failed} failed` : 'done';
   });
