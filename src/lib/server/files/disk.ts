@@ -1,5 +1,16 @@
 import { constants, type BigIntStats, type Dirent } from 'node:fs';
-import { link, lstat, mkdir, open, readdir, rmdir, stat, statfs, unlink } from 'node:fs/promises';
+import {
+  link,
+  lstat,
+  mkdir,
+  open,
+  readdir,
+  rename,
+  rmdir,
+  stat,
+  statfs,
+  unlink,
+} from 'node:fs/promises';
 import pMap from 'p-map';
 import { ArchiveError } from '#core/errors';
 import type { LeftOut } from '#core/intake/leftOut';
@@ -229,9 +240,27 @@ export async function moveWithoutReplacing(
       // Two ways to say one name, as on disks that ignore case: there is no second one to take away.
       if (from === to || source.nlink === 1n) return;
     } else if (!isFirst && isCode(error, 'ENOENT') && (await factsOf(to))) return;
+    else if (isCode(error, 'EPERM', 'ENOTSUP', 'ENOSYS', 'EMLINK')) return renameFree(from, to);
     else throw diskError(error, from);
   }
   await removeFile(from);
+}
+
+/**
+ * As {@link moveWithoutReplacing}, on disks where a file has one name only (exFAT, many network disks): it is looked
+ * whether the new name is free, and renamed at once. Only another program that takes the name within that moment could
+ * be in the way.
+ */
+async function renameFree(from: string, to: string): Promise<void> {
+  const [source, target] = [await factsOf(from), await factsOf(to)];
+  // On disks that ignore case both may be the same file.
+  if (target && !(source && source.ino === target.ino && source.dev === target.dev))
+    throw new ArchiveError('conflict', `“${to}” is there already.`, { path: to });
+  try {
+    await rename(bytesOfPath(from), bytesOfPath(to));
+  } catch (error) {
+    throw diskError(error, from);
+  }
 }
 
 /**

@@ -1,3 +1,4 @@
+import { setImmediate as letOthers } from 'node:timers/promises';
 import type { Kysely } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import { folderPieces } from '#core/naming/fill';
@@ -97,6 +98,8 @@ async function plan(db: Db, wish: FilingWish): Promise<Plan> {
   const targets = new Set(chosen.map(({ to }) => to!));
   const held = await heldAt(db, targets, namesAt, wheres, leaving);
   const subjects = chosen.map(asSubject);
+  // A hundred thousand take a second: whoever else asks has a turn in between.
+  await letOthers();
   const lines = wish.naming
     ? previewRename(wish.naming.pattern, subjects, held, { ...wish.naming, clash }, context)
     : settleNames(
@@ -105,6 +108,7 @@ async function plan(db: Db, wish: FilingWish): Promise<Plan> {
         held,
         clash,
       );
+  await letOthers();
   const going: Going[] = [];
   const gone = new Leaving();
   for (const [at, line] of lines.entries()) {
@@ -129,6 +133,7 @@ async function plan(db: Db, wish: FilingWish): Promise<Plan> {
         gone,
       );
   const found = { copies, going, candidates, emptied, places, folders };
+  await letOthers();
   return {
     ...found,
     notHere,
@@ -142,6 +147,7 @@ async function plan(db: Db, wish: FilingWish): Promise<Plan> {
 /** Where a plan leads, as a tree and move by move; nothing is changed. */
 export async function filingPreview(db: Db, wish: FilingWish): Promise<FilingPreview> {
   const { notHere, fingerprint, room, ...found } = await plan(db, wish);
+  await letOthers();
   return { ...tellPlan(found, notHere), ...room, fingerprint };
 }
 
