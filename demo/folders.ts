@@ -13,13 +13,19 @@ export const demoFolders = (home: string): DemoFolders => ({
   devices: join(home, 'devices'),
 });
 
-/** Some pictures of the library, for the simulated site. */
+/** Some pictures of the library, for the simulated site; wherever somebody who tries the demo has filed them. */
 export async function demoPictures(home: string): Promise<string[]> {
-  const folder = join(demoFolders(home).shelf, 'Wind Week');
-  const names = await readdir(folder, { recursive: true });
-  return names
-    .filter((name) => name.endsWith('.jpg') || name.endsWith('.JPG'))
-    .sort()
-    .filter((_, at, all) => at % Math.max(1, Math.floor(all.length / 8)) === 0)
-    .map((name) => join(folder, name));
+  const { shelf } = demoFolders(home);
+  const found = async (folder: string): Promise<string[]> => {
+    const names = await readdir(folder, { recursive: true }).catch(() => []);
+    return names
+      .filter(
+        (name) => /\.(jpg|JPG)$/.test(name) && !name.split('/').some((one) => one.startsWith('.')),
+      )
+      .sort()
+      .map((name) => join(folder, name));
+  };
+  const week = await found(join(shelf, 'Wind Week'));
+  const all = week.length > 0 ? week : await found(shelf);
+  return all.filter((_, at) => at % Math.max(1, Math.floor(all.length / 8)) === 0);
 }

@@ -1,5 +1,6 @@
 import { readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { setImmediate } from 'node:timers/promises';
 import { sql } from 'kysely';
 import fc from 'fast-check';
 import { beforeAll, describe, expect, it } from 'vitest';
@@ -11,11 +12,15 @@ import { choicesOf, holdings } from '#server/catalogue/facets';
 import { findIds, wallOf } from '#server/catalogue/find';
 import { addCollection, addItems, removeCollection } from '#server/collections/collections';
 import { answerFrom } from '#server/index/answer';
+import { askIndex } from '#server/index/client';
 import { LivingIndex } from '#server/index/living';
+import { startIndex } from '#server/index/serve';
 import { restored, saved } from '#server/index/snapshot';
+import { startListening } from '#server/live/listen';
+import type { LiveMessage } from '#server/live/notify';
 import { resolve } from '#server/query/names';
 import { changeRecords } from '#server/records/records';
-import { KEEPER, useArchive } from '../support/archive';
+import { KEEPER, until, useArchive } from '../support/archive';
 import { makeItems, type Plain } from '../support/made';
 import { queries } from '../support/queries';
 import { ASKED } from '../support/asked';
@@ -161,6 +166,56 @@ describe('the index', () => {
     await living.catchUp();
     await title();
     await agree(parseQuery('rated 2'), 'stage');
+  });
+
+  it('tells all of what changed at one moment, whatever of it has to be read', async () => {
+    const ids = items.slice(200, 300).map(({ id }) => id);
+    const query = parseQuery('rated 4');
+    const total = async (): Promise<number> =>
+      Number(await answerFrom(living, { ask: 'total', query }));
+    await db().updateTable('item').set({ rating: 1 }).where('id', 'in', ids).execute();
+    await living.catchUp();
+    const before = await total();
+    await db().updateTable('item').set({ rating: 4 }).where('id', 'in', ids).execute();
+    // The words of half of them are other ones as well.
+    await sql`update item_words set words = words || to_tsvector('simple', 'elsewhere')
+      where item_id = any(${ids.slice(0, 50)}::uuid[])`.execute(db());
+    const told = new Set<number>();
+    let isCaught = false;
+    const caught = living.catchUp().finally(() => (isCaught = true));
+    while (!isCaught) {
+      told.add(await total());
+      await setImmediate();
+    }
+    await caught;
+    told.add(await total());
+    expect([...told]).toEqual([before, before + ids.length]);
+  });
+
+  it('says when it counts what changed', async () => {
+    const { house } = archive;
+    const query = parseQuery('rated 3');
+    const index = startIndex(house, null);
+    await index.ready;
+    const counts: (number | null)[] = [];
+    startListening(house, {
+      hear(text) {
+        const { about } = JSON.parse(text) as LiveMessage;
+        if (about === 'counted')
+          void askIndex(house, { ask: 'total', query }).then((total) => counts.push(total));
+      },
+      again: () => undefined,
+    });
+    try {
+      const ids = items.slice(200, 230).map(({ id }) => id);
+      const before = await askIndex(house, { ask: 'total', query });
+      await changeRecords(db(), null, ids, { rating: 3 });
+      await until(() => Promise.resolve(counts.length > 0), 'it to be told', 10);
+      expect(counts.at(-1)).toBeGreaterThan(before!);
+      expect(counts.at(-1)).toBe((await findIds(db(), HOUSE, query)).length);
+    } finally {
+      await index.stop();
+    }
   });
 
   it('goes on from its snapshot, and notices one that is torn or old', async () => {

@@ -18,6 +18,8 @@ type Db = Kysely<Database>;
 
 /** Items changed at once beyond which everything is read anew. */
 const MOST_CHANGED = 200_000;
+/** So many are taken in at one moment: nobody is told one half of what changed. Of more whoever asks has a turn in between. */
+const MOST_AT_ONCE = 20_000;
 /** Trees of folders kept for those who ask again. */
 const MOST_REMEMBERED = 12;
 
@@ -140,11 +142,15 @@ export class LivingIndex {
     }
     items.push(...(await this.#twinsOf(items)));
     const { db, pool, index, names } = this;
-    const change: Change = (act) => this.#change(act);
+    const ids = [...new Set(items)];
+    const kept: (() => void)[] = [];
+    const keep: Change = (act) => Promise.resolve(void kept.push(act));
+    const change: Change = ids.length > MOST_AT_ONCE ? (act) => this.#change(act) : keep;
     const reading = { db, pool, index, names, change };
-    await loadItems(reading, { ids: [...new Set(items)], worded });
+    await loadItems(reading, { ids, worded });
     await loadStates(reading, [...new Set(places)]);
-    await change(() => {
+    await this.#change(() => {
+      for (const act of kept) act();
       this.index.settle();
       this.answers.settle();
     });

@@ -8,6 +8,7 @@ import { sql } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import type { House } from '../house/house';
 import { startListening } from '../live/listen';
+import { notify } from '../live/notify';
 import { answerFrom, type Ask } from './answer';
 import { Counter } from './counter';
 import { exercise } from './exercise';
@@ -102,7 +103,7 @@ export function startIndex(house: House, counting: URL | null): IndexServer {
     while (!ended) {
       try {
         if (!isReady) await begin();
-        else await living.catchUp();
+        else if (await living.catchUp()) await notify(house.db, { about: 'counted' });
         // What took minutes to read is not read a second time.
         if (Date.now() - savedAt > SNAPSHOT_EVERY_MS || living.builds > savedBuilds) await save();
         await pause(POLL_MS);

@@ -4,6 +4,8 @@ import type { Database } from '../db/schema';
 /** What open windows are told; they ask for the rest. */
 export type LiveMessage =
   | { about: 'items'; ids: string[] }
+  /** The index has taken in what changed before: counts are other ones from now on. */
+  | { about: 'counted' }
   | { about: 'job'; id: string }
   | { about: 'scan'; id: string }
   | { about: 'collections' }

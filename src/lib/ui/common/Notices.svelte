@@ -34,6 +34,10 @@
     gap: 8px;
     max-width: 440px;
   }
+  /* Above the verbs of a selection, not on them. */
+  :global(body:has([role='toolbar'][aria-label='Selection'])) .notices {
+    bottom: 62px;
+  }
   p {
     display: flex;
     gap: 12px;

@@ -1,6 +1,7 @@
 /** The window's one event stream. Listeners hear every message; after a break they hear "again". */
 export type LiveMessage =
   | { about: 'items'; ids: string[] }
+  | { about: 'counted' }
   | { about: 'job'; id: string }
   | { about: 'scan'; id: string }
   | { about: 'collections' }
@@ -58,3 +59,7 @@ export function calmly(run: () => void, milliseconds = 300): () => void {
     else start();
   };
 }
+
+/** Whether counts may be other ones: told at once, and again when the index has taken in what changed. */
+export const isAboutCounts = ({ about }: LiveMessage): boolean =>
+  about === 'items' || about === 'counted' || about === 'again';

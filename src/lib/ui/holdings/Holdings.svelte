@@ -3,7 +3,7 @@
   import { counted, formatCount } from '#core/text/quantities';
   import { api } from '../common/api';
   import { dragged } from '../common/drag';
-  import { calmly, hear } from '../common/live';
+  import { calmly, hear, isAboutCounts } from '../common/live';
   import { sayWrong } from '../common/notices.svelte';
   import Rows from '../common/Rows.svelte';
   import type { FilingChoices } from '#core/naming/wish';
@@ -82,8 +82,8 @@
   $effect(() => void load().catch(sayWrong));
   $effect(() => {
     const soon = calmly(() => void load().catch(() => undefined), 1200);
-    return hear(({ about }) => {
-      if (about === 'items' || about === 'places' || about === 'again') soon();
+    return hear((message) => {
+      if (isAboutCounts(message) || message.about === 'places') soon();
     });
   });
 

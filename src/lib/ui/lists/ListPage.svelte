@@ -1,7 +1,7 @@
 <script lang="ts">
   import type { Snippet } from 'svelte';
   import { freshen } from '../common/freshen';
-  import { calmly, hear } from '../common/live';
+  import { calmly, hear, isAboutCounts } from '../common/live';
 
   /** A page that shows one list: its name, what it is for, and its entries, loaded anew when somebody changes them. */
   interface Props {
@@ -23,8 +23,9 @@
       clearTimeout(later);
       if (counts) later = setTimeout(again, COUNTED_MS);
     }, 1000);
-    const deaf = hear(({ about }) => {
-      if (about === 'lists' || about === 'again' || (counts && about === 'items')) soon();
+    const deaf = hear((message) => {
+      const { about } = message;
+      if (about === 'lists' || about === 'again' || (counts && isAboutCounts(message))) soon();
     });
     return () => {
       clearTimeout(later);

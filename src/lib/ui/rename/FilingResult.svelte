@@ -67,9 +67,9 @@
   <Changes
     label="Files before and after"
     count={moves.count}
-    columns="minmax(0, {renamed
-      ? 1.6
-      : 0.8}fr) minmax(0, 1.1fr) minmax(0, 1.3fr) minmax(0, {told.problems ? 0.9 : 0.5}fr)"
+    columns="minmax(0, {renamed ? 1.4 : 0.6}fr) minmax(0, 1fr) minmax(0, 1.3fr) {told.problems
+      ? 'minmax(0, 1.25fr)'
+      : '84px'}"
     isBad={(at) => moves.at(at).problem !== null}
   >
     {#snippet cells(at)}
@@ -78,8 +78,10 @@
         >{#if renamed}<span class="pencil">{line.before}</span> →{/if}
         {line.after}</span
       >
-      <span class="mono pencil" role="cell" title={line.from}>{steps(line.from)}</span>
-      <span class="mono" role="cell" title={line.to}>{steps(line.to)}</span>
+      <span class="mono pencil path" role="cell" title={line.from}
+        ><bdi>{steps(line.from)}</bdi></span
+      >
+      <span class="mono path" role="cell" title={line.to}><bdi>{steps(line.to)}</bdi></span>
       <span role="cell" class={line.problem ? 'wrong' : 'caution'} title={line.problem ?? undefined}
         >{line.problem ?? (line.along ? 'goes along' : '')}</span
       >
@@ -96,6 +98,11 @@
   }
   .along {
     padding-left: 16px;
+  }
+  /* The end of a path tells more than its beginning: that is what is cut off. */
+  .path {
+    direction: rtl;
+    text-align: left;
   }
   .new {
     color: var(--verdigris);

@@ -15,7 +15,7 @@
   import { api } from '$lib/ui/common/api';
   import Foldaway from '$lib/ui/common/Foldaway.svelte';
   import { freshen } from '$lib/ui/common/freshen';
-  import { calmly, hear } from '$lib/ui/common/live';
+  import { calmly, hear, isAboutCounts } from '$lib/ui/common/live';
   import { sayWrong } from '$lib/ui/common/notices.svelte';
   import ShelfLine from '$lib/ui/holdings/ShelfLine.svelte';
   import RecordCard from '$lib/ui/record/RecordCard.svelte';
@@ -95,8 +95,8 @@
       void untrack(() => store).refresh();
       void freshen('mindful:catalogue');
     }, 1200);
-    return hear(({ about }) => {
-      if (about === 'items' || about === 'collections' || about === 'again') soon();
+    return hear((message) => {
+      if (isAboutCounts(message) || message.about === 'collections') soon();
     });
   });
 

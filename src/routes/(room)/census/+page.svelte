@@ -8,7 +8,7 @@
   import { formatBytes, formatCount } from '#core/text/quantities';
   import Figure from '$lib/ui/census/Figure.svelte';
   import { freshen } from '$lib/ui/common/freshen';
-  import { calmly, hear } from '$lib/ui/common/live';
+  import { calmly, hear, isAboutCounts } from '$lib/ui/common/live';
   import Sentence from '$lib/ui/sentence/Sentence.svelte';
   import Bars from '$lib/ui/timeline/Bars.svelte';
   import type { PageProps } from './$types';
@@ -22,8 +22,8 @@
 
   $effect(() => {
     const soon = calmly(() => void freshen('mindful:census'), 1500);
-    return hear(({ about }) => {
-      if (about === 'items' || about === 'again') soon();
+    return hear((message) => {
+      if (isAboutCounts(message)) soon();
     });
   });
   const ask = (query: Query): void =>
