@@ -1,6 +1,7 @@
 import { ArchiveError } from '#core/errors';
 import { copyVerified, factsOf, moveWithoutReplacing, removeFile, syncFolder } from './disk';
-import { folderPath, keepOwner, spotPath, diskOf, type Grounds, type Spot } from './door';
+import type { Disks } from './disks';
+import { folderPath, keepOwner, spotPath, type Spot } from './door';
 import { hashFile, type ContentHash } from './hash';
 
 /** A copy that is laid somewhere, or taken away again. */
@@ -18,9 +19,9 @@ export interface Copy {
  * @returns its content hash
  * @throws ArchiveError conflict where the name is another's, file-changed where the first one changes meanwhile
  */
-export async function layCopy(from: string, copy: Copy, grounds: Grounds): Promise<ContentHash> {
+export async function layCopy(from: string, copy: Copy, disks: Disks): Promise<ContentHash> {
   const target = spotPath(copy.to);
-  await diskOf(copy.to, grounds, true);
+  const disk = await disks.of(copy.to, true);
   const whole = spotPath({ ...copy.to, name: copy.temporary });
   try {
     const before = await factsOf(from);
@@ -32,6 +33,8 @@ export async function layCopy(from: string, copy: Copy, grounds: Grounds): Promi
         'file-changed',
         `“${from}” was changed by another program just now; it was not copied.`,
       );
+    if ((await factsOf(whole))?.dev !== disk)
+      throw new ArchiveError('not-found', `The disk of “${folderPath(copy.to)}” was taken away.`);
     // Cut off after it was laid and before that was noted: the same bytes lie there already.
     const isLaid =
       !copy.isFirst && (await factsOf(target)) !== null && (await hashFile(target)) === hash;
@@ -48,14 +51,10 @@ export async function layCopy(from: string, copy: Copy, grounds: Grounds): Promi
  * what another program writes meanwhile is not lost. Safe to repeat.
  * @throws ArchiveError file-changed, not-found; it lies where it lay then
  */
-export async function takeCopyAway(
-  copy: Copy,
-  contentHash: string,
-  grounds: Grounds,
-): Promise<void> {
+export async function takeCopyAway(copy: Copy, contentHash: string, disks: Disks): Promise<void> {
   const lies = spotPath(copy.to);
   const parked = spotPath({ ...copy.to, name: copy.temporary });
-  await diskOf(copy.to, grounds, false);
+  await disks.of(copy.to, false);
   if (!copy.isFirst && !(await factsOf(lies)) && !(await factsOf(parked))) return;
   await moveWithoutReplacing(lies, parked, copy.isFirst);
   if ((await hashFile(parked)) !== contentHash) {

@@ -10,13 +10,13 @@ import { newId } from '../house/ids';
 import {
   copyVerified,
   factsOf,
-  makeFolder,
   moveWithoutReplacing,
   removeFile,
   syncFile,
   syncFolder,
   temporaryName,
 } from './disk';
+import type { Disks } from './disks';
 import { hashBoth, hashEssence, hashFile } from './hash';
 import type { LocatedFile } from './located';
 import { bytesOfPath, joinPath, realInside } from './paths';
@@ -63,31 +63,12 @@ const temporary = ({ operationId, position }: MoveStep): string =>
   temporaryName(`${operationId}-${position}`);
 const parked = (step: MoveStep): string => spotPath({ ...step.from, name: temporary(step) });
 
-/** Folders that were looked at for some moves: they lie in their places, on some disk. */
-export type Grounds = Map<string, Promise<bigint>>;
-
-/** The disk a folder lies on, once it is known to lie in its place. @throws ArchiveError outside-place, not-found */
-export function diskOf(spot: Spot, grounds: Grounds, isMade: boolean): Promise<bigint> {
-  const path = folderPath(spot);
-  const look = async (): Promise<bigint> => {
-    if (isMade) await makeFolder(path);
-    await realInside(path, spot.root);
-    const facts = await factsOf(path);
-    if (!facts) throw new ArchiveError('not-found', `“${path}” is not there.`);
-    return facts.dev;
-  };
-  const key = `${isMade ? 'to' : 'from'} ${path}`;
-  const known = grounds.get(key) ?? look();
-  grounds.set(key, known);
-  return known;
-}
-
 /**
  * First half of a rename: park the file under a name of ours, so that names can trade places within a batch.
  * Safe to repeat.
  */
-export async function parkFile(step: MoveStep, grounds: Grounds): Promise<void> {
-  await diskOf(step.from, grounds, false);
+export async function parkFile(step: MoveStep, disks: Disks): Promise<void> {
+  await disks.of(step.from, false);
   const [there, from] = [await factsOf(parked(step)), await factsOf(spotPath(step.from))];
   // Parked before it was cut off: under its old name another may lie by now.
   if (there && from && there.ino !== from.ino) return;
@@ -101,13 +82,10 @@ export async function parkFile(step: MoveStep, grounds: Grounds): Promise<void> 
 async function bring(
   step: MoveStep,
   path: string,
-  { grounds, isFirst }: { grounds: Grounds; isFirst: boolean },
+  { disks, isFirst }: { disks: Disks; isFirst: boolean },
 ): Promise<void> {
   const target = spotPath(step.to);
-  const [source, other] = [
-    await diskOf(step.from, grounds, false),
-    await diskOf(step.to, grounds, true),
-  ];
+  const [source, other] = [await disks.of(step.from, false), await disks.of(step.to, true)];
   if (source === other) return moveWithoutReplacing(path, target, isFirst);
   const before = await factsOf(path);
   if (!before && !isFirst && (await factsOf(target))) return;
@@ -117,11 +95,20 @@ async function bring(
     (await isHere(path, step.contentHash))
   )
     return removeFile(path);
-  await copyAcross(step, path, target);
+  await copyAcross(step, path, target, other);
 }
 
-/** @throws ArchiveError file-changed where another program writes into the file meanwhile: its own stays then */
-async function copyAcross(step: MoveStep, path: string, target: string): Promise<void> {
+/**
+ * @param disk it has to lie on then
+ * @throws ArchiveError file-changed where another program writes into the file meanwhile, not-found where the disk was
+ * taken away: its own stays then
+ */
+async function copyAcross(
+  step: MoveStep,
+  path: string,
+  target: string,
+  disk: bigint,
+): Promise<void> {
   const copy = spotPath({ ...step.to, name: temporary(step) });
   try {
     const before = await factsOf(path);
@@ -133,6 +120,8 @@ async function copyAcross(step: MoveStep, path: string, target: string): Promise
         'file-changed',
         `“${step.from.name}” was changed by another program just now; it stays where it is.`,
       );
+    if ((await factsOf(copy))?.dev !== disk)
+      throw new ArchiveError('not-found', `The disk of “${folderPath(step.to)}” was taken away.`);
     await moveWithoutReplacing(copy, target);
   } catch (error) {
     await removeFile(copy).catch(() => undefined);
@@ -146,9 +135,9 @@ const isHere = async (path: string, contentHash: string): Promise<boolean> =>
   (await factsOf(path)) !== null && (await hashFile(path)) === contentHash;
 
 /** A move that meets no other name of its batch. Safe to repeat; what another program did just so is done. */
-export async function moveFile(step: MoveStep, grounds: Grounds): Promise<void> {
+export async function moveFile(step: MoveStep, disks: Disks): Promise<void> {
   try {
-    await bring(step, spotPath(step.from), { grounds, isFirst: step.isFirst });
+    await bring(step, spotPath(step.from), { disks, isFirst: step.isFirst });
   } catch (error) {
     if (!(error instanceof ArchiveError && error.code === 'not-found' && (await isSettled(step))))
       throw error;
@@ -156,8 +145,8 @@ export async function moveFile(step: MoveStep, grounds: Grounds): Promise<void> 
 }
 
 /** Second half: from the parked name to the new one. Safe to repeat. */
-export const settleFile = (step: MoveStep, grounds: Grounds): Promise<void> =>
-  bring(step, parked(step), { grounds, isFirst: false });
+export const settleFile = (step: MoveStep, disks: Disks): Promise<void> =>
+  bring(step, parked(step), { disks, isFirst: false });
 
 /**
  * Take a parked file back to its old name, or where another of its batch has that by now to one like it: nothing stays

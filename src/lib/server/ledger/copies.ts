@@ -4,7 +4,8 @@ import { ArchiveError } from '#core/errors';
 import type { Database, FileRole } from '../db/schema';
 import { layCopy, takeCopyAway } from '../files/copies';
 import { factsOf, temporaryName } from '../files/disk';
-import { refuseHandsOff, spotPath, type Grounds, type Spot } from '../files/door';
+import { Disks } from '../files/disks';
+import { refuseHandsOff, spotPath, type Spot } from '../files/door';
 import { joinPath, pathOf } from '../files/paths';
 import { insertFile, takeNames } from '../files/rows';
 import type { House } from '../house/house';
@@ -85,7 +86,7 @@ const markDone = (db: Transaction<Database>, step: CopyStep, contentHash: string
       = ${JSON.stringify({ ...step.copy, contentHash })}::jsonb
     where operation_id = ${step.operationId} and position = ${step.position}`.execute(db);
 
-async function lay(house: House, step: CopyStep, places: Places, grounds: Grounds): Promise<void> {
+async function lay(house: House, step: CopyStep, places: Places, disks: Disks): Promise<void> {
   const { copy, source, itemId } = step;
   const to = spotOf(places, copy);
   refuseHandsOff(presentPlace(places, copy.placeId));
@@ -94,7 +95,7 @@ async function lay(house: House, step: CopyStep, places: Places, grounds: Ground
   const contentHash = await layCopy(
     pathOf({ root }, source.folder, source.name),
     { to, temporary: temporaryOf(step), isFirst },
-    grounds,
+    disks,
   );
   const facts = await factsOf(spotPath(to));
   if (!facts) throw new ArchiveError('not-found', `“${copy.name}” is not there any more.`);
@@ -122,7 +123,7 @@ async function lay(house: House, step: CopyStep, places: Places, grounds: Ground
   });
 }
 
-async function take(house: House, step: CopyStep, places: Places, grounds: Grounds): Promise<void> {
+async function take(house: House, step: CopyStep, places: Places, disks: Disks): Promise<void> {
   const { copy, source } = step;
   const to = spotOf(places, copy);
   refuseHandsOff(presentPlace(places, copy.placeId));
@@ -141,7 +142,7 @@ async function take(house: House, step: CopyStep, places: Places, grounds: Groun
     throw new ArchiveError('conflict', `The copy is “${path}” by now.`);
   const contentHash = copy.contentHash!;
   const { isFirst } = step;
-  await takeCopyAway({ to, temporary: temporaryOf(step), isFirst }, contentHash, grounds);
+  await takeCopyAway({ to, temporary: temporaryOf(step), isFirst }, contentHash, disks);
   await house.db.transaction().execute(async (db) => {
     // Steps that once renamed it can be taken back no more: there is nothing left to rename.
     await db
@@ -209,7 +210,7 @@ export async function settleCopies(
     'doing',
   );
   const byItem = groupsOf(open);
-  const grounds: Grounds = new Map();
+  const disks = new Disks(places.values());
   let count = 0;
   const left: number[] = [];
   const settle = async (steps: CopyStep[]): Promise<void> => {
@@ -222,7 +223,7 @@ export async function settleCopies(
     for (const step of steps)
       try {
         if (isLeft) throw new ArchiveError('conflict', ALONE[step.action]);
-        await (step.action === 'copy' ? lay : take)(house, step, places, grounds);
+        await (step.action === 'copy' ? lay : take)(house, step, places, disks);
       } catch (error) {
         isLeft = step.role === 'original';
         await markFailed(house.db, step, error);

@@ -1,12 +1,11 @@
 import type { Kysely } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import type { Database } from '../db/schema';
-import { isFolder } from '../files/disk';
+import { markOf, type Root } from '../files/disks';
+import { isMounted } from '../places/here';
 
 /** A place as those see it who are about to change something there. */
-interface Ground {
-  root: string;
-  place: string;
+interface Ground extends Root {
   handsOff: boolean;
   here: boolean;
 }
@@ -18,8 +17,13 @@ export async function groundOf(db: Kysely<Database>): Promise<Places> {
     .select(['id', 'root', 'name as place', 'handsOff'])
     .execute();
   const places = new Map<string, Ground>();
-  for (const { id, ...place } of all)
-    places.set(id, { ...place, here: await isFolder(place.root) });
+  for (const { id, root, ...place } of all)
+    places.set(id, {
+      ...place,
+      root,
+      mark: await markOf(root),
+      here: await isMounted(db, { id, root }),
+    });
   return places;
 }
 

@@ -5,7 +5,6 @@ import { ArchiveError, sentenceOf } from '#core/errors';
 import { inColumns } from '../db/columns';
 import { syncFolder } from '../files/disk';
 import {
-  diskOf,
   isSettled,
   isWaiting,
   moveFile,
@@ -14,9 +13,9 @@ import {
   settleFile,
   spotPath,
   unparkFile,
-  type Grounds,
   type Spot,
 } from '../files/door';
+import { Disks } from '../files/disks';
 import { moveMany, type MovesAsked } from '../files/mover';
 import { isPlainPath, joinPath } from '../files/paths';
 import type { House } from '../house/house';
@@ -135,11 +134,11 @@ const AT_ONCE = 4;
  */
 async function moveQuickly(
   groups: readonly (readonly OpenStep[])[],
-  grounds: Grounds,
+  disks: Disks,
 ): Promise<Set<OpenStep>> {
   const isOnOneDisk = async ({ from, to }: OpenStep): Promise<boolean> => {
     try {
-      return (await diskOf(from, grounds, false)) === (await diskOf(to, grounds, true));
+      return (await disks.of(from, false)) === (await disks.of(to, true));
     } catch {
       // Whoever looks at each says what is wrong.
       return false;
@@ -181,8 +180,6 @@ const isDone = async (step: OpenStep): Promise<boolean> => !step.isFirst && (awa
 const CHUNK = 1000;
 /** Of copies to another disk each takes its time. */
 const CHUNK_AWAY = 16;
-/** After so long a folder is looked at again: it may be another's by then. */
-const GROUNDS_MS = 500;
 
 /** Chunks in which what belongs to one item is together. */
 function* chunksOf(steps: readonly OpenStep[], size: number): Generator<OpenStep[]> {
@@ -209,8 +206,7 @@ export class Moving {
   /** Items of which the original stays. */
   readonly #stay = new Set<string>();
   #folders = new Set<string>();
-  #grounds: Grounds = new Map();
-  #looked = -Infinity;
+  readonly #disks: Disks;
   #begun = 0;
 
   constructor(
@@ -218,6 +214,7 @@ export class Moving {
     readonly places: Places,
     readonly steps: readonly OpenStep[],
   ) {
+    this.#disks = new Disks(places.values());
     this.isAway = steps.some(({ from, to }) => from.placeId !== to.placeId);
     this.#trades = tradesPlaces(steps);
     const items = new Set(steps.filter(this.#trades).map(({ itemId }) => itemId));
@@ -234,7 +231,7 @@ export class Moving {
       await this.#begin(this.#trading);
       const ready = await this.#each(this.#trading, async (step) => {
         await checkStep(step, this.places);
-        if (this.#trades(step) && !(await isDone(step))) await parkFile(step, this.#ground());
+        if (this.#trades(step) && !(await isDone(step))) await parkFile(step, this.#disks);
       });
       yield this.#changed(await this.#each(ready, (step) => this.#settle(step)));
     }
@@ -243,7 +240,7 @@ export class Moving {
       if (due.length === 0) continue;
       await this.#begin(due);
       const plain = groupsOf(due).filter((group) => group.every((step) => this.#isPlain(step)));
-      const quick = await moveQuickly(plain, this.#ground());
+      const quick = await moveQuickly(plain, this.#disks);
       const well = new Set(
         await this.#each(
           due.filter((step) => !quick.has(step)),
@@ -279,15 +276,6 @@ export class Moving {
       .execute();
   }
 
-  /** Folders that were looked at lately. */
-  #ground(): Grounds {
-    if (performance.now() - this.#looked > GROUNDS_MS) {
-      this.#grounds = new Map();
-      this.#looked = performance.now();
-    }
-    return this.#grounds;
-  }
-
   /** Nothing of it has to be looked at by itself. */
   #isPlain(step: OpenStep): boolean {
     try {
@@ -299,7 +287,7 @@ export class Moving {
   }
 
   #settle(step: OpenStep): Promise<void> {
-    return (this.#trades(step) ? settleFile : moveFile)(step, this.#ground());
+    return (this.#trades(step) ? settleFile : moveFile)(step, this.#disks);
   }
 
   #changed(settled: OpenStep[]): OpenStep[] {

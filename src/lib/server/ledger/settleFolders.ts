@@ -1,12 +1,11 @@
 import { sql } from 'kysely';
 import { sentenceOf } from '#core/errors';
-import { makeFolder } from '../files/disk';
-import { joinPath, realInside } from '../files/paths';
+import { Disks } from '../files/disks';
 import type { House } from '../house/house';
 import { notify } from '../live/notify';
 import { dropEmptyFolder } from '../places/emptyFolders';
 import { ensureFolders, type FolderOfPlace } from '../places/folderRows';
-import type { Places } from './ground';
+import { presentPlace, type Places } from './ground';
 
 interface Outcome {
   position: number;
@@ -18,12 +17,11 @@ interface Outcome {
 async function settleOne(
   { db }: House,
   { placeId, path }: FolderOfPlace,
-  { places, isMade }: { places: Places; isMade: boolean },
+  { places, disks, isMade }: { places: Places; disks: Disks; isMade: boolean },
 ): Promise<void> {
-  const { root } = places.get(placeId)!;
-  if (!isMade) return dropEmptyFolder(db, { id: placeId, root }, path);
-  await makeFolder(joinPath(root, path));
-  await realInside(joinPath(root, path), root);
+  const { root } = presentPlace(places, placeId);
+  await disks.of({ root, folder: isMade ? path : '' }, isMade);
+  if (!isMade) await dropEmptyFolder(db, { id: placeId, root }, path);
 }
 
 /** Folders that an operation makes, and those it removes; those that stay as they were say why. */
@@ -42,13 +40,14 @@ export async function settleFolders(
     .orderBy('position')
     .execute();
   if (steps.length === 0) return;
+  const disks = new Disks(places.values());
   const made: FolderOfPlace[] = [];
   const outcomes: Outcome[] = [];
   for (const { position, before, after } of steps) {
     const isMade = 'path' in after;
     const told = (isMade ? after : before) as unknown as FolderOfPlace;
     try {
-      await settleOne(house, told, { places, isMade });
+      await settleOne(house, told, { places, disks, isMade });
       if (isMade) made.push(told);
       outcomes.push({ position, state: 'done', reason: null });
     } catch (error) {

@@ -11,7 +11,8 @@ import type { Viewer } from '#core/people/viewer';
 import { counted, formatBytes } from '#core/text/quantities';
 import type { Database } from '../db/schema';
 import type { FolderOfPlace } from '../places/folderRows';
-import { allPlaces, placesHere } from '../places/places';
+import { placesHere } from '../places/here';
+import { allPlaces } from '../places/places';
 import { asSubject, findCandidates, movesOf } from './candidates';
 import { keepStanding, readStanding, type Standing } from './counters';
 import {
@@ -80,7 +81,7 @@ async function plan(db: Db, wish: FilingWish): Promise<Plan> {
     places,
     wheres,
     namesAt,
-    here: await placesHere(all),
+    here: await placesHere(db, all),
     file: filer(wish, context),
     into,
   });

@@ -97,14 +97,6 @@ export async function placeForSource(
   return addPlace(house, name || splitPath(root).name, root);
 }
 
-/** Which places are here: their root folder can be seen. */
-export async function placesHere(places: Place[]): Promise<Map<string, boolean>> {
-  const states = await Promise.all(
-    places.map(async (place) => [place.id, await isFolder(place.root)] as const),
-  );
-  return new Map(states);
-}
-
 /**
  * Whether a place may be looked after where it lies: its ground may have been closed, or made to lead elsewhere,
  * since it became one.

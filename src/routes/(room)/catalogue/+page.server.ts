@@ -4,7 +4,8 @@ import { conditionsOf, EVERYTHING, idOfRef } from '#core/query/tree';
 import { shelf, tiles, wall } from '#server/catalogue/reading';
 import { keptCollections } from '#server/catalogue/kept';
 import { actorOf, pageQueryOf } from '#server/edge/edge';
-import { allPlaces, placesHere } from '#server/places/places';
+import { placesHere } from '#server/places/here';
+import { allPlaces } from '#server/places/places';
 import { labelsOf, resolve } from '#server/query/names';
 import { rememberedOf } from '#server/people/remembered';
 import type { PageServerLoad } from './$types';
@@ -39,7 +40,7 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
     first,
     shelf: line,
     collections: picked,
-    here: Object.fromEntries(await placesHere(places)),
+    here: Object.fromEntries(await placesHere(house.db, places)),
     naming: lastUsed(remembered['rename-pattern']),
     filing: filedLast(remembered['filing-plan']),
     pins: (remembered['pins']?.['ids'] ?? []) as string[],

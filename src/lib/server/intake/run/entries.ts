@@ -6,6 +6,7 @@ import { isDiskFull, isFolder } from '../../files/disk';
 import { checkGround } from '../../files/grounds';
 import type { House } from '../../house/house';
 import { Stopped, type JobRow, type Progress } from '../../jobs/attempt';
+import { isMounted } from '../../places/here';
 import { checkPlace, placeById } from '../../places/places';
 
 /** Files in hand at once: one reads while the other is synced. */
@@ -32,6 +33,11 @@ export async function checkGrounds(house: House, intake: Intake): Promise<void> 
   if (checkGround(house, intake.root) !== intake.root)
     throw new ArchiveError('outside-place', `“${intake.root}” is reached by a link now.`);
   checkPlace(house, intake.place);
+  if (!(await isMounted(house.db, intake.place)))
+    throw new ArchiveError(
+      'source-away',
+      `“${intake.place.name}” is away. Plug it in again, then go on; what is brought in stays.`,
+    );
 }
 
 export async function setEntry(
