@@ -216,6 +216,26 @@ describe('folders of a selection', () => {
     );
   });
 
+  it('are counted where they lie soon after, by whoever looks at the wall', async () => {
+    const before = files();
+    await visitor.go('/catalogue?q=in+"Studio+shelf"');
+    await (await visitor.wall()).sendKeys(Key.chord(Key.CONTROL, 'a'));
+    await visitor.says('selected');
+    const bar = await (await visitor.find('.bar')).getText();
+    const count = Number(/(\d+) selected/.exec(bar)![1]);
+    await visitor.click('File', '.bar');
+    await visitor.write('Filing pattern', 'Counted/{number, last 2}/{number}');
+    await visitor.says('The ledger keeps where they lay');
+    await visitor.click(`File ${count} items`, 'dialog');
+    await visitor.says(`Counted ${count}`);
+    await undo();
+    await backTo(before);
+    await visitor.eventually(
+      async () => !(await (await visitor.find('main')).getText()).includes('Counted'),
+      'the wall to count them where they lay',
+    );
+  });
+
   it('get copies under new names while every file stays, from an accession too', async () => {
     const before = files();
     await chooseThree();
