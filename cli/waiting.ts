@@ -1,4 +1,5 @@
 import { sql } from 'kysely';
+import { ArchiveError } from '#core/errors';
 import type { House } from '#server/house/house';
 import { withWorker } from './archive';
 
@@ -47,17 +48,22 @@ export async function waitForJobs(
   }
 }
 
-/** Carry out the jobs of an operation here, and wait until they are done. */
+const STOPPED = {
+  paused: 'Somebody paused this; it goes on from Underway.',
+  cancelled: 'Somebody stopped this; what was done can be undone.',
+};
+
+/** Carry out the jobs of an operation here, and wait until they are done. @throws ArchiveError conflict where it was stopped */
 export async function operationDone(
   house: House,
   operationId: string,
   label: string,
 ): Promise<void> {
-  const jobs = await house.db
-    .selectFrom('job')
-    .select('id')
-    .where('operationId', '=', operationId)
-    .execute();
-  if (jobs.length > 0)
-    await withWorker(house, () => waitForJobs(house, { jobs: jobs.map(({ id }) => id) }, label));
+  const jobs = house.db.selectFrom('job').where('operationId', '=', operationId);
+  const ids = (await jobs.select('id').execute()).map(({ id }) => id);
+  if (ids.length === 0) return;
+  await withWorker(house, () => waitForJobs(house, { jobs: ids }, label));
+  for (const { state } of await jobs.where('id', 'in', ids).select('state').execute())
+    if (state === 'paused' || state === 'cancelled')
+      throw new ArchiveError('conflict', STOPPED[state]);
 }
