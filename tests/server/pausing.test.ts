@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { existsSync, mkdirSync } from 'node:fs';
+import { existsSync, mkdirSync, renameSync } from 'node:fs';
 import { join } from 'node:path';
 import { sql } from 'kysely';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
@@ -11,6 +11,7 @@ import { requeue, wishJob } from '#server/jobs/queue';
 import { runOperation } from '#server/ledger/carryOut';
 import { linesOf, undo } from '#server/ledger/ledger';
 import { startFiling, type FilingWish } from '#server/naming/filing';
+import { ensureFolders, folderKey } from '#server/places/folderRows';
 import { addPlace, type Place } from '#server/places/places';
 import { fill } from '../../bench/compare';
 import { KEEPER, placeNamed, treeOf, useArchive } from '../support/archive';
@@ -174,6 +175,30 @@ describe('work that waits', () => {
     expect(await gone(operation)).toEqual({ done: 20, failed: 0 });
     await back(operation);
   });
+});
+
+it('files whose rows a cut left stored and whose steps were not told yet are found where they lie', async () => {
+  const operation = await file(ids.slice(0, 20));
+  const { rows } = await sql<{ id: string; from: string; to: string; name: string }>`
+    select file_id as id, before ->> 'folder' as "from", after ->> 'folder' as "to", after ->> 'name' as name
+    from operation_step where operation_id = ${operation}::uuid and action = 'move' and position < 10`.execute(
+    db(),
+  );
+  const folders = await ensureFolders(
+    db(),
+    rows.map(({ to }) => ({ placeId: near.id, path: to })),
+  );
+  for (const { id, from, to, name } of rows) {
+    mkdirSync(join(near.root, to), { recursive: true });
+    renameSync(join(near.root, from, name), join(near.root, to, name));
+    const folderId = folders.get(folderKey({ placeId: near.id, path: to }))!;
+    await db().updateTable('file').set({ folderId }).where('id', '=', id).execute();
+  }
+  await db().updateTable('operation').set({ begun: 20 }).where('id', '=', operation).execute();
+  await run(operation);
+  await agree();
+  expect(await gone(operation)).toEqual({ done: 20, failed: 0 });
+  await back(operation);
 });
 
 it('copies that are stopped are laid whole or not at all, and taken away again', async () => {
