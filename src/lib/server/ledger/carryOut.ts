@@ -28,8 +28,14 @@ export async function runOperation(house: House, job: JobRow, progress: Progress
   const moving = new Moving(house, places, steps);
   const total = job.total || steps.length;
   let count = total - steps.length;
-  const tell = (settled: readonly Moved[]): Promise<void> =>
-    progress.report((count += settled.length), total, 'names');
+  // Of copies and folders alone others tell how far they are.
+  const report = async (): Promise<void> =>
+    steps.length > 0 ? progress.report(count, total, 'names') : undefined;
+  const tell = async (settled: readonly Moved[]): Promise<void> => {
+    count += settled.length;
+    // That all have gone is told once they last.
+    if (count < total) await report();
+  };
   const store = (run: (storing: Storing) => Promise<void>): Promise<void> =>
     house.db.transaction().execute((db) => run(new Storing(house, db, by)));
   if (moving.isAway) {
@@ -42,6 +48,7 @@ export async function runOperation(house: House, job: JobRow, progress: Progress
       });
       await tell(settled);
     }
+    await report();
     await store(async (storing) => {
       await storing.names(moving.apart);
       await storing.finish();
@@ -56,6 +63,7 @@ export async function runOperation(house: House, job: JobRow, progress: Progress
         await tell(settled);
       }
       await moving.sync();
+      await report();
       await stored;
       await storing.names(moving.apart);
       await storing.finish();

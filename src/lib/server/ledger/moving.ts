@@ -258,7 +258,11 @@ export class Moving {
   async sync(): Promise<void> {
     const folders = this.#folders;
     this.#folders = new Set();
-    for (const folder of folders) await syncFolder(folder);
+    for (const folder of folders)
+      await syncFolder(folder).catch((error: NodeJS.ErrnoException) => {
+        // One that is gone meanwhile has no names that could last.
+        if (error.code !== 'ENOENT') throw error;
+      });
   }
 
   /**
