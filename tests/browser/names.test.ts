@@ -218,7 +218,7 @@ describe('folders of a selection', () => {
 
   it('are counted where they lie soon after, by whoever looks at the wall', async () => {
     const before = files();
-    await visitor.go('/catalogue?q=in+"Studio+shelf"');
+    await visitor.go('/catalogue?q=in+"Studio+shelf"%3B+kind+photo');
     await (await visitor.wall()).sendKeys(Key.chord(Key.CONTROL, 'a'));
     await visitor.says('selected');
     const bar = await (await visitor.find('.bar')).getText();
