@@ -15,6 +15,7 @@ import { addPlace, type Place } from '#server/places/places';
 import { changeRecords } from '#server/records/records';
 import { askToCompare } from '#server/watching/compare';
 import { setPlace } from '#server/watching/manage';
+import { bundled, filesToBring } from '#server/intake/sources/files';
 import { bringIn, filesIn, idle, placeNamed, treeOf, useArchive } from '../support/archive';
 import { AS_WISHED } from '../support/naming';
 import { writeJpeg, xmpSidecar } from '../support/pictures';
@@ -400,5 +401,36 @@ describe('another place', () => {
     expect(readdirSync(small).some((name) => name.endsWith('.part'))).toBe(false);
     await back(operation).catch(() => undefined);
     expect(treeOf(root)).toEqual(before);
+  });
+});
+
+describe('a bundle with folders of its own', () => {
+  it('goes with all of them, leaves none behind, and comes back the same', async () => {
+    const card = join(archive.folder, 'layouts');
+    for (const path of ['Chapter 2/layout.pdf', 'Chapter 2/Links/a.jpg', 'Chapter 2/Fonts/b.jpg'])
+      await writeJpeg(join(card, path), path.length);
+    const shelf = await placeNamed(archive, 'Layouts');
+    await bringIn(archive, card, {
+      ...{ mode: 'copy', place: shelf, filing: 'In', naming: '{name}' },
+      files: bundled(await filesToBring(card), ['Chapter 2']),
+    });
+    await setPlace(archive.house, shelf.id, { watched: false });
+    const folders = (): string[] =>
+      readdirSync(shelf.root, { recursive: true, encoding: 'utf8', withFileTypes: true })
+        .filter((one) => one.isDirectory() && !one.name.startsWith('.') && one.name !== MHL_FOLDER)
+        .map((one) => join(one.parentPath, one.name))
+        .sort();
+    const [tree, before] = [treeOf(shelf.root), folders()];
+    const query = 'in Layouts; kind bundle';
+    const asked = wish(await find(query), { pattern: 'Filed' });
+    expect((await filingPreview(db(), asked)).emptied.sort()).toEqual([
+      ...['Layouts/In', 'Layouts/In/Chapter 2', 'Layouts/In/Chapter 2/Fonts'],
+      'Layouts/In/Chapter 2/Links',
+    ]);
+    const operation = await file({ pattern: 'Filed' }, query);
+    expect(existsSync(join(shelf.root, 'In'))).toBe(false);
+    expect(Object.keys(treeOf(shelf.root))).toContain('Filed/Chapter 2/Links/a.jpg');
+    await back(operation);
+    expect([treeOf(shelf.root), folders()]).toEqual([tree, before]);
   });
 });

@@ -24,7 +24,7 @@ import {
   type Found,
   type Going,
 } from './filingTold';
-import { emptiedBy, heldAt, Leaving, reader, Wheres } from './ground';
+import { emptiedBy, heldAt, Leaving, reader, Wheres, type Where } from './ground';
 import { startMoves } from './moves';
 import { houseZone, refuseTooMany } from './rename';
 import { subjectsOf } from './subjects';
@@ -112,27 +112,27 @@ async function plan(db: Db, wish: FilingWish): Promise<Plan> {
   await letOthers();
   const going: Going[] = [];
   const gone = new Leaving();
+  const sources = new Set<Where>();
   for (const [at, line] of lines.entries()) {
     if (line.settled === 'left') continue;
     const candidate = chosen[at]!;
     const moves = movesOf(candidate, line, copies);
     if (moves.length === 0) continue;
     going.push({ line, candidate, to: candidate.to!, moves });
+    // Folders within a bundle come along, and are left with it.
+    const { placeId } = candidate.to!;
+    if (candidate.isBundle)
+      for (const { after } of moves) folders.get(placeId)!.join(after.folder!);
     if (candidate.goes)
-      for (const { before } of moves)
-        gone.add(wheres.at(candidate.from.placeId, before.folder!), before.name);
+      for (const { before } of moves) {
+        const source = wheres.at(candidate.from.placeId, before.folder!);
+        gone.add(source, before.name);
+        sources.add(source);
+      }
   }
   const emptied = copies
     ? []
-    : await emptiedBy(
-        {
-          sources: new Set(going.map(({ candidate }) => candidate.from)),
-          into: new Set(going.map(({ to }) => to)),
-        },
-        namesAt,
-        wheres,
-        gone,
-      );
+    : await emptiedBy({ sources, into: new Set(going.map(({ to }) => to)) }, namesAt, wheres, gone);
   const found = { copies, going, candidates, emptied, places, folders };
   await letOthers();
   return {

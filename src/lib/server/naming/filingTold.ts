@@ -54,9 +54,13 @@ function filedFolders({ going, candidates, places, folders }: Found): FiledFolde
 /** Folders a plan makes, those above before those below. */
 export function newFolders({ going, folders }: Found): FolderOfPlace[] {
   const made = new Map<string, FolderOfPlace>();
-  for (const { placeId, folder } of new Set(going.map(({ to }) => to)))
+  const add = (placeId: string, folder: string): void => {
     for (let path = folder; path !== ''; path = splitPath(path).folder)
       if (folders.get(placeId)!.isNew(path)) made.set(`${placeId}/${path}`, { placeId, path });
+  };
+  for (const { placeId, folder } of new Set(going.map(({ to }) => to))) add(placeId, folder);
+  for (const { candidate, to, moves } of going)
+    if (candidate.isBundle) for (const { after } of moves) add(to.placeId, after.folder!);
   return [...made.values()].sort((a, b) => (a.path < b.path ? -1 : 1));
 }
 
