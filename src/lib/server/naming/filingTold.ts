@@ -67,7 +67,15 @@ export function newFolders({ going, folders }: Found): FolderOfPlace[] {
 /** Every move; what stands in the way before all that does not. */
 function listMoves({ going, places }: Found) {
   const at = new Map<string, number>();
-  const moves: FiledMoves = { folders: [], from: [], to: [], before: [], after: [], along: [], problems: [] }; // prettier-ignore
+  const moves: FiledMoves = {
+    folders: [],
+    from: [],
+    to: [],
+    before: [],
+    after: [],
+    along: [],
+    problems: [],
+  };
   const folderAt = (placeId: string, folder: string): number => {
     const path = joinPath(places.get(placeId)!.name, folder);
     let position = at.get(path);
