@@ -7,7 +7,7 @@ import { createXXHash128 } from 'hash-wasm';
 import sharp from 'sharp';
 import { EMPTY_RECORD, FIELD_KEYS } from '#core/records/fields';
 import { HOUSE } from '#core/people/viewer';
-import { tagsFromRecord } from '#core/records/mapping';
+import { tagsFromRecord } from '#core/records/writing';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
 import type { House } from '#server/house/house';

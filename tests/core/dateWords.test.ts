@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { EMPTY_RECORD } from '#core/records/fields';
-import { tagsFromRecord } from '#core/records/mapping';
+import { tagsFromRecord } from '#core/records/writing';
 import { datesBy, type Dated } from '#core/records/dates';
 import { precisionOf, takenFromText } from '#core/records/taken';
 import { edtfFromWords, isApproximate, shownDate, wordsOfDate } from '#core/text/dateWords';

@@ -2,7 +2,8 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { IIM_DIGEST, IPTC_OLDER } from '#core/fields/namespaces';
 import { EMPTY_RECORD, FIELD_KEYS, type RecordValues } from '#core/records/fields';
-import { cutBytes, recordFromTags, tagsFromRecord } from '#core/records/mapping';
+import { recordFromTags } from '#core/records/mapping';
+import { cutBytes, tagsFromRecord } from '#core/records/writing';
 import {
   formatWallClock,
   parseOffset,
@@ -116,7 +117,9 @@ describe('mapping to Exif, IIM and XMP', () => {
       'IFD0:ImageDescription': null,
       'XMP-dc:Subject': null,
       [`${IPTC_OLDER}:DateCreated`]: null,
+      'XMP-exif:DateTimeOriginal': null,
       'ExifIFD:DateTimeOriginal': null,
+      'IFD0:DateTimeOriginal': null,
       'ExifIFD:SubSecTimeOriginal': null,
       'ExifIFD:OffsetTimeOriginal': null,
     });

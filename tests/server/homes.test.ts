@@ -4,7 +4,8 @@ import { join } from 'node:path';
 import sharp from 'sharp';
 import { afterAll, describe, expect, it } from 'vitest';
 import { EMPTY_RECORD, FIELD_KEYS, FIELDS, shapeOf, type RecordValues } from '#core/records/fields';
-import { recordFromTags, tagsFromRecord } from '#core/records/mapping';
+import { recordFromTags } from '#core/records/mapping';
+import { tagsFromRecord } from '#core/records/writing';
 import { endExiftool, readTags, writeTagsTo } from '#server/metadata/exiftool';
 import { exiv2 } from '../support/pictures';
 

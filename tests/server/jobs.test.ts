@@ -5,7 +5,7 @@ import { ArchiveError } from '#core/errors';
 import { migrate } from '#server/db/migrate';
 import { MIGRATIONS } from '#server/db/migrations';
 import { enqueue, requeue, underway, wishJob, type NewJob } from '#server/jobs/queue';
-import { runJob, type Task } from '#server/jobs/attempt';
+import { runJob, Stopped, type Task } from '#server/jobs/attempt';
 import { migrateQueue, startWorker, workerSeen } from '#server/work/worker';
 import { startListening } from '#server/live/listen';
 import { notify } from '#server/live/notify';
@@ -136,8 +136,21 @@ describe('work', () => {
 
   it('that takes its worker down again and again is given up', async () => {
     const id = await one();
-    await db().updateTable('job').set({ attempts: 3 }).where('id', '=', id).execute();
-    await run(async () => undefined, id);
+    const cutOff = (triedSince: Date) =>
+      db().updateTable('job').set({ attempts: 3, triedSince }).where('id', '=', id).execute();
+    // Four within a moment are somebody who ends workers, not work that does.
+    await cutOff(new Date(Date.now() - 15_000));
+    let runs = 0;
+    const task: Task = async () => {
+      runs += 1;
+      throw new Stopped('paused');
+    };
+    await run(task, id);
+    expect([runs, (await stateOf(id)).state]).toEqual([1, 'paused']);
+    await requeue(db(), id);
+    await cutOff(new Date(Date.now() - 90_000));
+    await run(task, id);
+    expect(runs).toBe(1);
     expect(await stateOf(id)).toMatchObject({
       state: 'failed',
       reason: expect.stringContaining('given up') as string,

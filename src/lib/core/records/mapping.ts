@@ -1,5 +1,4 @@
-import { embeds } from '../kinds/kinds';
-import { formatPosition, parsePosition, positionAt } from '../geo/position';
+import { formatPosition, positionAt } from '../geo/position';
 import {
   FIELDS,
   FIELD_KEYS,
@@ -9,20 +8,11 @@ import {
   type Languages,
   type RecordValues,
 } from './fields';
-import {
-  formatOffset,
-  parseWallClock,
-  precisionOf,
-  takenFromExif,
-  takenFromText,
-  type Taken,
-} from './taken';
+import { precisionOf, takenFromExif, takenFromText, type Taken } from './taken';
 import { IIM_DIGEST, IPTC_OLDER } from '../fields/namespaces';
 
 /** Tags as ExifTool prints them with `-G1 -n`: `IFD0:Make`, `XMP-dc:Title` … */
 export type FileTags = Record<string, unknown>;
-/** Tags to write; null deletes. */
-export type TagChanges = Record<string, string | number | string[] | null>;
 
 /** One tag's value as text; empty where absent. Lists join with `; ` as Exif 3.0 asks of Artist. */
 export function tagText(tags: FileTags, name: string): string {
@@ -94,9 +84,6 @@ export function firstText(tags: FileTags, ...names: string[]): string {
   }
   return '';
 }
-
-/** How lists stand in the texts of a PDF's information dictionary. */
-const PDF_LIST: Partial<Record<FieldKey, string>> = { terms: ', ' };
 
 /** Groups that speak of something else than the file itself: its small pictures, what it was made from. */
 const OTHERS = /^(IFD1|XMP-|System|File|Composite|InteropIFD|Preview|Thumbnail|Derived)/;
@@ -193,6 +180,19 @@ export function takenFromTags(tags: FileTags): Taken | null {
   }
   return null;
 }
+
+/** Dates that are read where nothing better is told of when it was taken: of when it was digitised or made. */
+const FOLLOWERS = ['ExifIFD:CreateDate', 'XMP-xmp:CreateDate', 'QuickTime:CreateDate'];
+
+/**
+ * Of those dates the ones that say the same as some date: they were told along with it. One that says something else is of
+ * another moment, and stays.
+ */
+export const followersIn = (tags: FileTags, taken: Taken): string[] =>
+  FOLLOWERS.filter((name) => {
+    const told = takenFromExif(tagText(tags, name));
+    return told?.from.slice(0, 19) === taken.from.slice(0, 19);
+  });
 
 /** A bare day in XMP does not hide the hour that IIM tells of the same day. */
 function fuller(xmp: Taken | null, iim: Taken | null): Taken | null {
@@ -321,165 +321,4 @@ export function recordFromTags(tags: FileTags): RecordValues {
     stage: tagText(tags, FIELDS.stage.xmp),
     taken: takenFromTags(tags),
   };
-}
-
-/** Cut text to a number of UTF-8 bytes without splitting a character. */
-export function cutBytes(text: string, limit: number): string {
-  const encoder = new TextEncoder();
-  if (encoder.encode(text).length <= limit) return text;
-  let cut = '';
-  let size = 0;
-  for (const character of text) {
-    size += encoder.encode(character).length;
-    if (size > limit) break;
-    cut += character;
-  }
-  return cut;
-}
-
-/** As much of a date as both its ends say: its day, month or year; nothing where they lie in different years. */
-function sharedBy(from: string, to: string): string | undefined {
-  const isWhole = (length: number): boolean => from.slice(0, length) === to.slice(0, length);
-  const length = [10, 7, 4].find(isWhole);
-  return length === undefined ? undefined : from.slice(0, length);
-}
-
-function takenTags(taken: Taken | null, target: WriteTarget): TagChanges {
-  const moment = taken && precisionOf(taken) === 'moment' ? parseWallClock(taken.from) : null;
-  const offset = taken?.offset ?? null;
-  const zone = offset === null ? '' : formatOffset(offset);
-  const exact = taken && moment ? taken.from.replace(/\.000$/, '') : '';
-  // XMP can say less than a day; Exif and IIM cannot, and stay empty rather than invent one.
-  const partialDate = taken && !moment ? sharedBy(taken.from, taken.to) : undefined;
-  const tags: TagChanges = {
-    [`${IPTC_OLDER}:DateCreated`]: moment ? exact + zone : (partialDate ?? null),
-  };
-  if (target.exif) {
-    const [date, fraction] = exact.split('.');
-    tags['ExifIFD:DateTimeOriginal'] = date ? date.replaceAll('-', ':').replace('T', ' ') : null;
-    tags['ExifIFD:SubSecTimeOriginal'] = moment && fraction ? fraction : null;
-    tags['ExifIFD:OffsetTimeOriginal'] = moment && zone ? zone : null;
-  }
-  if (target.iim) {
-    tags['IPTC:DateCreated'] = moment ? exact.slice(0, 10).replaceAll('-', ':') : null;
-    tags['IPTC:TimeCreated'] = moment ? exact.slice(11, 19) + zone : null;
-  }
-  return tags;
-}
-
-/** Everywhere a position stands; the height of another one goes. */
-function positionTags(text: string, target: WriteTarget): TagChanges {
-  const at = text === '' ? null : parsePosition(text);
-  const tags: TagChanges = { 'XMP-exif:GPSAltitude': null, 'XMP-exif:GPSAltitudeRef': null };
-  const axes = [
-    ['Latitude', at?.latitude, 'NS'],
-    ['Longitude', at?.longitude, 'EW'],
-  ] as const;
-  for (const [axis, degrees, letters] of axes) {
-    tags[`XMP-exif:GPS${axis}#`] = degrees ?? null;
-    if (!target.exif) continue;
-    tags[`GPS:GPS${axis}#`] = degrees === undefined ? null : Math.abs(degrees);
-    tags[`GPS:GPS${axis}Ref#`] = degrees === undefined ? null : letters[degrees < 0 ? 1 : 0]!;
-  }
-  if (target.exif) {
-    tags['GPS:GPSAltitude'] = null;
-    tags['GPS:GPSAltitudeRef'] = null;
-  }
-  if (target.film) {
-    tags['Keys:GPSCoordinates#'] = at ? `${at.latitude} ${at.longitude}` : null;
-    for (const group of ['ItemList', 'UserData']) tags[`${group}:GPSCoordinates`] = null;
-  }
-  return tags;
-}
-
-/** A text and what it says in other languages: written together, since the text alone would take the others away. */
-function languageTags(record: RecordValues, key: FieldKey): TagChanges {
-  const pair = LANGUAGES.find(({ text, others }) => text === key || others === key);
-  if (!pair) return {};
-  const { xmp } = FIELDS[pair.text];
-  const entries = Object.entries(record[pair.others]);
-  return {
-    [xmp]: record[pair.text] || null,
-    ...Object.fromEntries(entries.map(([language, text]) => [`${xmp}-${language}`, text])),
-  };
-}
-
-export interface WriteTarget {
-  /** The file can hold Exif (an XMP sidecar cannot). */
-  exif: boolean;
-  /** The file holds IIM already: MWG 2.0, 3.4 updates it then and never adds one. */
-  iim: boolean;
-  /** It is a film: what its own atoms say of the same must agree. */
-  film?: boolean;
-  /** Where terms stand, as a structure of XMP; null takes it away, undefined leaves what is there. */
-  hierarchy?: string | null | undefined;
-  /** It is a PDF: what its information dictionary says of the same must agree. */
-  pdf?: boolean;
-}
-
-/** What a file holds beside XMP, by how records go into it. */
-export function targetIn(mediaType: string, iim: boolean): WriteTarget {
-  const how = embeds(mediaType);
-  return {
-    exif: how === 'exif',
-    iim: how === 'exif' && iim,
-    pdf: how === 'pdf',
-    film: how === 'xmp' && mediaType.startsWith('video/'),
-  };
-}
-
-/**
- * The tags that bring a file in step with its record, for the fields named.
- * Empty values delete. IIM text is cut to the lengths IIM 4.2 allows; Exif and XMP keep all of it.
- */
-export function tagsFromRecord(
-  record: RecordValues,
-  keys: readonly FieldKey[],
-  target: WriteTarget,
-): TagChanges {
-  const tags: TagChanges = {};
-  const orNull = (value: string): string | null => value || null;
-  for (const key of keys) {
-    const field = FIELDS[key];
-    if (key === 'taken') {
-      Object.assign(tags, takenTags(record.taken, target));
-      continue;
-    }
-    if (key === 'terms' && target.hierarchy !== undefined)
-      tags['XMP-mwg-kw:KeywordInfo'] = target.hierarchy;
-    if (key === 'position') {
-      Object.assign(tags, positionTags(record.position, target));
-      continue;
-    }
-    Object.assign(tags, languageTags(record, key));
-    if (field.languagesOf) continue;
-    const value = record[key] as Exclude<RecordValues[FieldKey], Languages | Taken | null>;
-    if (typeof value === 'number') {
-      tags[field.xmp] = value === 0 ? null : value;
-    } else if (Array.isArray(value)) {
-      tags[field.xmp] = value.length ? value : null;
-      if (target.exif && field.exif) tags[field.exif] = orNull(value.join('; '));
-    } else {
-      // Texts of several languages are told above. Values of vocabularies go in as they are kept, not by ExifTool's own words for them.
-      tags[field.type === 'enum' ? `${field.xmp}#` : field.xmp] = orNull(value);
-      if (target.exif && field.exif) tags[field.exif] = orNull(value);
-    }
-    if (target.pdf && field.pdf)
-      tags[field.pdf] = orNull(
-        [value]
-          .flat()
-          .map(String)
-          .join(PDF_LIST[key] ?? '; '),
-      );
-    if (target.iim && field.iim) {
-      const { tag, limit } = field.iim;
-      const list = (Array.isArray(value) ? value : [String(value)]).filter(Boolean);
-      tags[tag] = list.length ? list.map((entry) => cutBytes(entry, limit)) : null;
-    }
-  }
-  if (target.iim) {
-    tags['IPTC:CodedCharacterSet'] = 'UTF8';
-    tags[IIM_DIGEST] = 'new';
-  }
-  return tags;
 }

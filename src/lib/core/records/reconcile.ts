@@ -1,5 +1,5 @@
 import { EMPTY_RECORD, FIELD_KEYS, type FieldKey, type RecordValues } from './fields';
-import { tagsFromRecord } from './mapping';
+import { tagsFromRecord } from './writing';
 import { isBlank } from './takeOver';
 
 /**
@@ -28,8 +28,11 @@ function asWritten(key: FieldKey, value: RecordValues[FieldKey]): string {
   const record = { ...EMPTY_RECORD, [key]: plain } as RecordValues;
   return JSON.stringify(tagsFromRecord(record, [key], { exif: false, iim: false }));
 }
-const isSame = (key: FieldKey, a: RecordValues[FieldKey], b: RecordValues[FieldKey]): boolean =>
-  asWritten(key, a) === asWritten(key, b);
+export const isSame = (
+  key: FieldKey,
+  a: RecordValues[FieldKey],
+  b: RecordValues[FieldKey],
+): boolean => asWritten(key, a) === asWritten(key, b);
 
 export interface Reconciled {
   /** Fields the record takes from the file. */
@@ -60,7 +63,9 @@ export function reconciled(
     if (isSame(key, theirs[key], ours[key])) continue;
     const base = before[key] ?? EMPTY_RECORD[key];
     const isUnsure = unsure.has(key);
-    if (isUnsure ? isBlank(theirs[key]) : isSame(key, theirs[key], base)) continue;
+    // What it said before in passing, and nobody took, is no word about it now.
+    const saidBefore = (told !== null || !isUnsure) && isSame(key, theirs[key], base);
+    if (saidBefore || (isUnsure && isBlank(theirs[key]))) continue;
     if (!isUnsure && isSame(key, ours[key], base)) taken.push(key);
     else disputes[key] = { theirs: theirs[key], before: isUnsure ? null : base };
   }

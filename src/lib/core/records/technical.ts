@@ -113,7 +113,7 @@ export function technicalFromTags(tags: FileTags): Technical {
         'QuickTime:StartTimecode',
       ) || null,
     pages: tagNumber(tags, 'PDF:PageCount'),
-    iim: tagText(tags, 'File:CurrentIPTCDigest') !== '' ? true : null,
+    iim: Object.keys(tags).some((tag) => tag.startsWith('IPTC:')) ? true : null,
   };
   const kept = Object.entries(found).filter(([, value]) => value !== null && value !== '');
   return Object.fromEntries(kept) as Technical;

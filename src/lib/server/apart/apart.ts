@@ -6,6 +6,7 @@ import { ArchiveError, type ErrorCode } from '#core/errors';
 import { plainReason } from '#core/kinds/reasons';
 import { withoutPaths } from '#core/text/paths';
 import { APPLICATION } from '../house/application';
+import { acrossPauses } from '../house/pauses';
 
 /**
  * What others made is parsed apart: in a process of its own, with limits of time and memory. A file that makes a
@@ -92,8 +93,10 @@ function restSoon(name: RoomName, room: OpenRoom): void {
   room.idle.unref();
 }
 
+const isTimeout = (error: unknown): boolean => error instanceof workerpool.Promise.TimeoutError;
+
 function explained(error: unknown, seconds: number): ArchiveError {
-  if (error instanceof workerpool.Promise.TimeoutError)
+  if (isTimeout(error))
     return new ArchiveError(
       'file-unreadable',
       `It takes longer than ${seconds} seconds to read; it was given up.`,
@@ -127,8 +130,13 @@ export async function runApart<Run extends ApartRun>(
   open.set(roomName, room);
   restSoon(roomName, room);
   try {
-    const answer = await room.pool.exec('run', [module, name, input]).timeout(seconds * 1000);
-    return answer as Awaited<ReturnType<Run>>;
+    return await acrossPauses(
+      async () =>
+        (await room.pool.exec('run', [module, name, input]).timeout(seconds * 1000)) as Awaited<
+          ReturnType<Run>
+        >,
+      isTimeout,
+    );
   } catch (error) {
     throw explained(error, seconds);
   }

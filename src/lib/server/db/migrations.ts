@@ -18,6 +18,7 @@ import { copying } from './migrations/017-copying';
 import { moving } from './migrations/018-moving';
 import { deaf } from './migrations/019-deaf';
 import { noting } from './migrations/020-noting';
+import { refused } from './migrations/021-refused';
 
 /** In their order, for ever: a migration that has landed is never edited. */
 export const MIGRATIONS: { name: string; statements: string }[] = [
@@ -41,4 +42,5 @@ export const MIGRATIONS: { name: string; statements: string }[] = [
   { name: '018-moving', statements: moving },
   { name: '019-deaf', statements: deaf },
   { name: '020-noting', statements: noting },
+  { name: '021-refused', statements: refused },
 ];

@@ -34,6 +34,8 @@ export interface FileFacts {
   height: number | null;
   /** Why metadata could not be read. */
   problem: string | null;
+  /** Whose words the record is: of a file that cannot be read only what stands beside it counts. Older looks lack it. */
+  says?: 'all' | 'beside' | 'nothing';
   /** Path of the sidecar beside it, below the source. */
   sidecar: string | null;
 }
@@ -48,6 +50,8 @@ export interface Looked {
 export interface Placed {
   contentHash: string;
   size: number;
+  /** What it says now. */
+  told?: Told;
 }
 
 export interface Source {
@@ -323,6 +327,8 @@ export interface Database {
     inode: Big;
     contentHash: string;
     essenceHash: string | null;
+    /** Content into which nothing can be written: the record goes beside it, until another program saves it anew. */
+    refusedHash: ColumnType<string | null, string | null | undefined, string | null>;
     /** Key of its renditions: the essence with its orientation, else the content hash. */
     pictureKey: string;
     writtenVersion: Generated<number>;
@@ -478,6 +484,8 @@ export interface Database {
     total: Generated<number>;
     unit: Generated<string>;
     attempts: Generated<number>;
+    /** When the first of its attempts began that got no further. */
+    triedSince: OptionalTime;
     reason: string | null;
     createdBy: string | null;
     createdAt: Time;

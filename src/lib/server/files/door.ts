@@ -1,9 +1,11 @@
-import { chmod, chown, rename, stat } from 'node:fs/promises';
+import type { BigIntStats } from 'node:fs';
+import { chmod, chown, link, rename, stat } from 'node:fs/promises';
 import { hostname } from 'node:os';
 import { sql, type Kysely } from 'kysely';
 import { numbered } from '#core/naming/names';
 import type { Told } from '#core/records/reconcile';
 import { ArchiveError } from '#core/errors';
+import { withoutPaths } from '#core/text/paths';
 import type { Database } from '../db/schema';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
@@ -187,12 +189,20 @@ export interface Written {
   told: Told | null;
 }
 
+/** A file as it was written: it may be another program's the moment it has its name. */
 interface Produced {
   contentHash: string;
-  size: number;
   /** Where it could be told; older rows lack it. */
   essenceHash?: string | null;
+  facts: BigIntStats;
 }
+
+/** Whether nobody wrote into a file between two looks. */
+export const isUntouched = (one: BigIntStats, other: BigIntStats | null): boolean =>
+  other !== null &&
+  one.ino === other.ino &&
+  one.mtimeNs === other.mtimeNs &&
+  one.size === other.size;
 
 /** One statement each, for each file that is written: what a rewrite costs is mostly the way to the database. */
 async function journal(db: Kysely<Database>, file: LocatedFile): Promise<string> {
@@ -229,21 +239,19 @@ export async function keepOwner(from: string, to: string): Promise<void> {
   await chown(bytesOfPath(to), facts.uid, facts.gid).catch(() => undefined);
 }
 
-/** Bring the file's row in step with what lies on disk. */
-export async function recordFacts(
+/** Bring the file's row in step with what was written. */
+async function recordFacts(
   db: Kysely<Database>,
   file: LocatedFile,
-  produced: Produced,
+  { contentHash, essenceHash, facts }: Produced,
   written: Written,
 ): Promise<void> {
-  const facts = await factsOf(file.path);
-  if (!facts) throw new ArchiveError('not-found', `“${file.path}” is not there.`);
   await db
     .updateTable('file')
     .set({
-      contentHash: produced.contentHash,
-      size: produced.size,
-      ...(produced.essenceHash ? { essenceHash: produced.essenceHash } : {}),
+      contentHash,
+      size: Number(facts.size),
+      ...(essenceHash ? { essenceHash } : {}),
       inode: facts.ino,
       modifiedNs: facts.mtimeNs,
       writtenVersion: written.version,
@@ -255,17 +263,79 @@ export async function recordFacts(
     .execute();
 }
 
+const savedJustNow = ({ name }: LocatedFile): ArchiveError =>
+  new ArchiveError(
+    'file-changed',
+    `“${name}” was changed by another program just now; it will be tried again.`,
+  );
+
 /**
- * Replace a file's bytes by what `produce` writes beside it, provided that its picture data stay the same.
- * Kill it anywhere: the old file stands until the new one is whole, synced and checked.
- * @param produce writes a whole new file at the path it is given
- * @throws ArchiveError file-changed where the picture would differ or the file changed meanwhile
+ * Put a file in the place of one that was seen. Whoever writes into the old one at that very moment keeps it.
+ * @throws ArchiveError file-changed
+ */
+async function replaceSeen(
+  file: LocatedFile,
+  seen: BigIntStats,
+  target: string,
+  aside: string,
+): Promise<void> {
+  // On disks where a file has one name only there is no second look.
+  const isKept = await link(bytesOfPath(file.path), bytesOfPath(aside)).then(
+    () => true,
+    () => false,
+  );
+  try {
+    const now = await factsOf(isKept ? aside : file.path);
+    if (!isUntouched(seen, now)) throw savedJustNow(file);
+    await rename(bytesOfPath(target), bytesOfPath(file.path));
+    if (!isKept || isUntouched(seen, await factsOf(aside))) return;
+    await rename(bytesOfPath(aside), bytesOfPath(file.path));
+    throw savedJustNow(file);
+  } finally {
+    await removeFile(aside);
+  }
+}
+
+export interface Rewrite {
+  /** The file as it was when it was last known to be the one that is noted. */
+  seen: BigIntStats;
+  /** Version of the record that is written. */
+  version: number;
+  /** Writes a whole new file at the path it is given. @returns what it says; null where that is not noted of this file */
+  produce: (target: string) => Promise<Told | null>;
+  /** It has picture data, which must stay the same. */
+  hasPicture: boolean;
+}
+
+/** A new file's hashes. @throws ArchiveError tool-failed where its picture would differ */
+async function hashProduced(
+  file: LocatedFile,
+  target: string,
+  hasPicture: boolean,
+): Promise<{ contentHash: string; essenceHash?: string | null }> {
+  if (!hasPicture) return { contentHash: await hashFile(target) };
+  const { contentHash, essenceHash } = await hashBoth(target, file.mediaType);
+  // The picture is the one that was noted; else it must at least be the one that lies there now.
+  const isKept =
+    essenceHash !== null &&
+    (essenceHash === file.essenceHash ||
+      essenceHash === (await hashEssence(file.path, file.mediaType)));
+  if (isKept) return { contentHash, essenceHash };
+  throw new ArchiveError(
+    'tool-failed',
+    `Writing would have changed the picture in “${file.name}”; it was left alone.`,
+  );
+}
+
+/**
+ * Replace a file's bytes by what is produced beside it, provided that its picture data stay the same and nobody else wrote
+ * into it meanwhile. Kill it anywhere: the old file stands until the new one is whole, synced and checked.
+ * @throws ArchiveError file-changed where another program changed it meanwhile, tool-failed where it cannot be written
  */
 export async function rewriteFile(
   house: House,
   file: LocatedFile,
-  written: Written,
-  produce: (target: string) => Promise<void>,
+  { seen, version, produce, hasPicture }: Rewrite,
 ): Promise<void> {
   refuseHandsOff(file);
   await realInside(file.path, file.root);
@@ -273,41 +343,23 @@ export async function rewriteFile(
   const folder = joinPath(file.root, file.folder);
   const target = joinPath(folder, temporaryName(operationId));
   try {
-    const before = await factsOf(file.path);
-    await produce(target);
-    const { contentHash, essenceHash } = await hashBoth(target, file.mediaType);
-    const facts = await factsOf(target);
-    // The picture is the one that was noted; else it must at least be the one that lies there now.
-    const isKept =
-      essenceHash !== null &&
-      (essenceHash === file.essenceHash ||
-        essenceHash === (await hashEssence(file.path, file.mediaType)));
-    if (!isKept)
-      throw new ArchiveError(
-        'file-changed',
-        `Writing would have changed the picture in “${file.name}”; it was left alone.`,
-      );
+    const told = await produce(target);
+    const hashes = await hashProduced(file, target, hasPicture);
     await keepOwner(file.path, target);
     await syncFile(target);
+    const facts = (await factsOf(target))!;
     await house.db
       .updateTable('operationStep')
-      .set({ after: JSON.stringify({ contentHash, ...written }) })
+      .set({ after: JSON.stringify({ contentHash: hashes.contentHash, version, told }) })
       .where('operationId', '=', operationId)
       .execute();
-    const now = await factsOf(file.path);
-    if (!before || !now || before.mtimeNs !== now.mtimeNs || before.ino !== now.ino)
-      throw new ArchiveError(
-        'file-changed',
-        `“${file.name}” was changed by another program just now; it will be tried again.`,
-      );
-    await rename(bytesOfPath(target), bytesOfPath(file.path));
+    await replaceSeen(file, seen, target, joinPath(folder, temporaryName(`${operationId}-old`)));
     await syncFolder(folder);
-    const produced = { contentHash, essenceHash, size: Number(facts!.size) };
-    await recordFacts(house.db, file, produced, written);
+    await recordFacts(house.db, file, { ...hashes, facts }, { version, told });
     await settleJournal(house.db, operationId, 'done', null);
   } catch (error) {
     await removeFile(target).catch(() => undefined);
-    await settleJournal(house.db, operationId, 'failed', (error as Error).message);
+    await settleJournal(house.db, operationId, 'failed', withoutPaths((error as Error).message));
     throw error;
   }
 }
@@ -321,14 +373,16 @@ export async function recoverRewrite(
   operationId: string,
   after: { contentHash?: string } & Partial<Written>,
 ): Promise<void> {
-  await removeFile(joinPath(file.root, file.folder, temporaryName(operationId)));
+  for (const id of [operationId, `${operationId}-old`])
+    await removeFile(joinPath(file.root, file.folder, temporaryName(id)));
   const facts = await factsOf(file.path);
-  const hash = facts ? await hashFile(file.path) : null;
-  if (facts && hash !== null && hash === after.contentHash) {
+  const contentHash = facts ? await hashFile(file.path) : null;
+  // Whoever saved it while it was read is found by the next comparison.
+  if (facts && contentHash !== null && contentHash === after.contentHash) {
     await recordFacts(
       house.db,
       file,
-      { contentHash: hash, size: Number(facts.size) },
+      { contentHash, facts },
       { version: after.version ?? file.writtenVersion, told: after.told ?? null },
     );
     await settleJournal(house.db, operationId, 'done', null);

@@ -22,6 +22,8 @@ export interface LocatedFile {
   beside: boolean;
   size: number;
   contentHash: string;
+  /** Content into which nothing can be written: the record goes beside it. */
+  refusedHash: string | null;
   essenceHash: string | null;
   pictureKey: string;
   mediaType: string;
@@ -117,6 +119,7 @@ const located = (db: Db) =>
       'f.size',
       'f.contentHash',
       'f.essenceHash',
+      'f.refusedHash',
       'f.pictureKey',
       'f.writtenVersion',
       'f.state',

@@ -3,7 +3,9 @@ import type { Database } from '../db/schema';
 import type { House } from '../house/house';
 import { notify } from '../live/notify';
 import { ENDS_IN_ORDER, giveUpOperation } from './queue';
-import type { Selectable } from 'kysely';
+import { sql, type Selectable } from 'kysely';
+import { acrossPauses } from '../house/pauses';
+import { isLate } from '../tools/run';
 
 /** What a running task is given to report and to be stopped by. */
 export interface Progress {
@@ -26,6 +28,8 @@ export class Stopped extends Error {
 const REPORT_EVERY_MS = 330;
 /** A job that took its worker down this often without getting further is given up. */
 const MOST_ATTEMPTS = 3;
+/** Whoever ends workers again and again within so short a time is somebody else. */
+const LEAST_TRIED_MS = 60_000;
 
 function progressOf(house: House, job: JobRow): Progress {
   let told = 0;
@@ -37,7 +41,10 @@ function progressOf(house: House, job: JobRow): Progress {
       await house.db
         .updateTable('job')
         // Who gets further is not what takes workers down.
-        .set({ done, total, unit, ...(done > job.done ? { attempts: 1 } : {}) })
+        .set({
+          ...{ done, total, unit },
+          ...(done > job.done ? { attempts: 1, triedSince: house.now() } : {}),
+        })
         .where('id', '=', job.id)
         .execute();
       await notify(house.db, { about: 'job', id: job.id });
@@ -75,7 +82,12 @@ export async function runJob(
 async function runLocked(house: House, tasks: Record<string, Task>, jobId: string): Promise<void> {
   const job = await house.db
     .updateTable('job')
-    .set((set) => ({ state: 'running', attempts: set('attempts', '+', 1), startedAt: house.now() }))
+    .set((set) => ({
+      state: 'running',
+      attempts: set('attempts', '+', 1),
+      startedAt: house.now(),
+      triedSince: sql<Date>`case when attempts = 0 then ${house.now()}::timestamptz else coalesce(tried_since, started_at) end`,
+    }))
     .where('id', '=', jobId)
     .where('state', 'in', ['waiting', 'running'])
     .returningAll()
@@ -94,7 +106,8 @@ async function runLocked(house: House, tasks: Record<string, Task>, jobId: strin
     await notify(house.db, { about: 'job', id: job.id });
   };
   try {
-    if (job.attempts > MOST_ATTEMPTS)
+    const tried = house.now().getTime() - (job.triedSince?.getTime() ?? 0);
+    if (job.attempts > MOST_ATTEMPTS && tried > LEAST_TRIED_MS)
       throw new ArchiveError(
         'tool-failed',
         'The worker ended each time it tried this; it is given up.',
@@ -103,7 +116,7 @@ async function runLocked(house: House, tasks: Record<string, Task>, jobId: strin
     if (!task) throw new ArchiveError('unexpected', `Nobody here knows how to do “${job.task}”.`);
     const progress = progressOf(house, job);
     if (!ENDS_IN_ORDER.includes(job.task)) await progress.checkWish();
-    await task(house, job, progress);
+    await acrossPauses(() => task(house, job, progress), isLate);
     await settle('done', null);
   } catch (error) {
     if (error instanceof Stopped) return settle(error.state, null);

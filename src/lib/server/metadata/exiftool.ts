@@ -3,9 +3,15 @@ import { readdir, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { ExifTool } from 'exiftool-vendored';
 import { ArchiveError, sentenceOf } from '#core/errors';
-import type { FileTags, TagChanges } from '#core/records/mapping';
+import type { FileTags } from '#core/records/mapping';
+import type { TagChanges } from '#core/records/writing';
+import { withoutPaths } from '#core/text/paths';
+import { headOf, removeFile } from '../files/disk';
 import { withToolPath } from '../files/open';
+import { splitPath } from '../files/paths';
 import { APPLICATION } from '../house/application';
+import { acrossPauses } from '../house/pauses';
+import { settleWords } from './animated';
 
 /** ExifTool in stay-open mode; one process for each core. */
 const READ_ARGS = [
@@ -26,25 +32,41 @@ const GROWN = 110 << 20;
 const TASKS_EACH = 500;
 const LOOK_AT_EACH = 8;
 
-let tool: ExifTool | null = null;
-let tasks = 0;
+/**
+ * Processes side by side: some for whoever reads and writes, and one for files that take long (documents, films, very large
+ * ones), so that nobody else waits behind them.
+ */
+export type Lane = 'common' | 'slow';
+const PROCESSES: Record<Lane, number> = { common: 2, slow: 1 };
 
-function exiftool(): ExifTool {
-  if (tool) return tool;
-  tool = new ExifTool({
-    maxProcs: 2,
+interface Pool {
+  tool: ExifTool;
+  /** Tasks begun, and those under way. */
+  begun: number;
+  open: number;
+  /** It has grown: who has a task goes on with it, whoever comes gets a new one. */
+  isRetired: boolean;
+}
+const pools: Partial<Record<Lane, Pool>> = {};
+
+function poolOf(lane: Lane): Pool {
+  const kept = pools[lane];
+  if (kept) return kept;
+  const tool = new ExifTool({
+    maxProcs: PROCESSES[lane],
     taskTimeoutMillis: TASK_TIMEOUT_MS,
     maxTasksPerProcess: TASKS_EACH,
     useMWG: false,
     geolocation: false,
     ignoreMinorErrors: true,
-    taskRetries: 1,
+    // Whoever tries again looks first what the one that ended left behind.
+    taskRetries: 0,
   });
   tool.on('childStart', ({ pid }) => {
     // Where limits cannot be set the process goes on without: time and count still bound it.
     execFile('prlimit', ['--pid', String(pid), `--as=${MOST_MEMORY}`], () => undefined);
   });
-  return tool;
+  return (pools[lane] = { tool, begun: 0, open: 0, isRetired: false });
 }
 
 /** Bytes a process holds; 0 where it is gone. */
@@ -53,12 +75,46 @@ async function residentOf(pid: number): Promise<number> {
   return Number(/VmRSS:\s+(\d+)/.exec(status)?.[1] ?? 0) * 1024;
 }
 
-/** Hostile files make ExifTool grow and it gives nothing back: replace what has grown. */
-async function keepSmall(): Promise<void> {
-  tasks += 1;
-  if (tasks % LOOK_AT_EACH !== 0 || !tool) return;
-  const sizes = await Promise.all(tool.pids.map(residentOf));
-  if (Math.max(0, ...sizes) > GROWN) await tool.closeChildProcesses(true);
+/** Hostile files make ExifTool grow and it gives nothing back: what has grown is let go once nobody needs it. */
+async function keepSmall(lane: Lane, pool: Pool): Promise<void> {
+  if (!pool.isRetired && pool.begun % LOOK_AT_EACH === 0) {
+    const sizes = await Promise.all(pool.tool.pids.map(residentOf));
+    pool.isRetired = Math.max(0, ...sizes) > GROWN;
+    if (pool.isRetired && pools[lane] === pool) delete pools[lane];
+  }
+  if (pool.isRetired && pool.open === 0) await pool.tool.end();
+}
+
+/** What ExifTool says of a file, once its process did not end for another reason. */
+async function withTool<T>(lane: Lane, run: (tool: ExifTool) => Promise<T>): Promise<T> {
+  const pool = poolOf(lane);
+  pool.begun += 1;
+  pool.open += 1;
+  try {
+    return await run(pool.tool);
+  } finally {
+    pool.open -= 1;
+    await keepSmall(lane, pool).catch(() => undefined);
+  }
+}
+
+const isLate = (error: unknown): boolean => /waited \d+ ?ms|timeout/i.test(sentenceOf(error));
+const hasEnded = (error: unknown): boolean =>
+  /Process terminated|unexpectedly closed|has ended|EPIPE|ERR_STREAM/.test(sentenceOf(error));
+
+/** A process may end because of what it did before; whoever refuses a file says the same again. */
+const twice = <T>(run: () => Promise<T>): Promise<T> =>
+  acrossPauses(
+    () =>
+      run().catch((error: unknown) => (hasEnded(error) ? run() : Promise.reject(error as Error))),
+    isLate,
+  );
+
+/** What went wrong, without names of ours and without paths. */
+function wordsOf(error: unknown): string {
+  if (isLate(error)) return `it took longer than ${TASK_TIMEOUT_MS / 1000} s.`;
+  if (hasEnded(error)) return 'it wants more memory than one file may have.';
+  return withoutPaths(sentenceOf(error));
 }
 
 /** Where ours lies: only processes that run it are ours. */
@@ -77,8 +133,9 @@ export async function endOrphans(): Promise<void> {
 
 /** End the ExifTool processes, if any run. */
 export async function endExiftool(): Promise<void> {
-  await tool?.end();
-  tool = null;
+  const all = Object.values(pools);
+  for (const lane of Object.keys(pools) as Lane[]) delete pools[lane];
+  await Promise.all(all.map(({ tool }) => tool.end()));
 }
 
 /**
@@ -86,18 +143,22 @@ export async function endExiftool(): Promise<void> {
  * @param fast do not look behind the picture data, where some formats keep nothing
  * A file that cannot be read as what it claims to be gives the tags of its name and size alone.
  */
-export async function readTags(path: string, fast: boolean): Promise<FileTags> {
+export async function readTags(
+  path: string,
+  fast: boolean,
+  lane: Lane = 'common',
+): Promise<FileTags> {
   const readArgs = fast ? [...READ_ARGS, '-fast'] : READ_ARGS;
   try {
-    return (await withToolPath(path, (plain) =>
-      exiftool().readRaw(plain, { readArgs, useMWG: false }),
+    return (await twice(() =>
+      withToolPath(path, (plain) =>
+        withTool(lane, (tool) => tool.readRaw(plain, { readArgs, useMWG: false })),
+      ),
     )) as FileTags;
   } catch (error) {
-    throw new ArchiveError('file-unreadable', `Its metadata cannot be read: ${sentenceOf(error)}`, {
+    throw new ArchiveError('file-unreadable', `Its metadata cannot be read: ${wordsOf(error)}`, {
       path,
     });
-  } finally {
-    await keepSmall().catch(() => undefined);
   }
 }
 
@@ -105,43 +166,59 @@ export async function readTags(path: string, fast: boolean): Promise<FileTags> {
 export async function readLens(path: string): Promise<string> {
   const readArgs = ['-json', '-Composite:LensID'];
   const tags = await withToolPath(path, (plain) =>
-    exiftool().readRaw(plain, { readArgs, useMWG: false }),
+    withTool('common', (tool) => tool.readRaw(plain, { readArgs, useMWG: false })),
   );
   return String((tags as Record<string, unknown>)['LensID'] ?? '');
 }
 
+const isPng = (head: Buffer): boolean => head.toString('latin1', 1, 4) === 'PNG';
+
+/** What ExifTool leaves of a file that it was writing when it ended. */
+const leftOf = (target: string): string[] => [target, `${target}_exiftool_tmp`];
+
 /**
  * Write tags into a copy of a file; the file itself stays untouched.
  * @param source the file to begin from; null makes a new XMP sidecar
- * @throws ArchiveError tool-failed with ExifTool's words
+ * @param target a name of ours: what lies there is overwritten
+ * @throws ArchiveError tool-failed with ExifTool's words; disk-full
  */
 export async function writeTagsTo(
   source: string | null,
   target: string,
   tags: TagChanges,
+  lane: Lane = 'common',
 ): Promise<void> {
-  try {
-    const write = (from: string): Promise<unknown> =>
-      exiftool().write(from, { ...tags } as never, {
+  const clean = (): Promise<unknown> => Promise.all(leftOf(target).map(removeFile));
+  const write = (from: string): Promise<unknown> =>
+    withTool(lane, (tool) =>
+      tool.write(from, { ...tags } as never, {
         writeArgs: from === target ? ['-overwrite_original'] : ['-o', target],
         ignoreMinorErrors: true,
-      });
-    // A file of ours that is begun already is written in place.
-    await (source === null || source === target ? write(target) : withToolPath(source, write));
-  } catch (error) {
-    throw new ArchiveError('tool-failed', `The record cannot be written: ${sentenceOf(error)}`, {
-      target,
+      }),
+    );
+  try {
+    await twice(async () => {
+      await clean();
+      await (source === null ? write(target) : withToolPath(source, write));
     });
+    if (isPng(await headOf(target))) await settleWords(target);
+  } catch (error) {
+    await clean();
+    const words = wordsOf(error).replaceAll(
+      splitPath(target).name,
+      source === null ? 'its sidecar' : splitPath(source).name,
+    );
+    if (/No space left|quota exceeded/i.test(words))
+      throw new ArchiveError('disk-full', 'The disk is full: the record finds no room.');
+    throw new ArchiveError('tool-failed', `The record cannot be written: ${words}`);
   }
 }
 
 /** Write an embedded binary value into a file. @returns whether there was one */
 export async function extractBinary(tag: string, path: string, target: string): Promise<boolean> {
-  return exiftool()
-    .extractBinaryTag(tag, path, target)
-    .then(
-      () => true,
-      // ExifTool fails where the tag is absent: that is an answer.
-      () => false,
-    );
+  return withTool('common', (tool) => tool.extractBinaryTag(tag, path, target)).then(
+    () => true,
+    // ExifTool fails where the tag is absent: that is an answer.
+    () => false,
+  );
 }

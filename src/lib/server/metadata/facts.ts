@@ -6,7 +6,7 @@ import { sentenceOf } from '#core/errors';
 import type { FileFacts } from '../db/schema';
 import { headOf } from '../files/disk';
 import { splitPath } from '../files/paths';
-import { readLens, readTags } from './exiftool';
+import { readLens, readTags, type Lane } from './exiftool';
 
 /** Formats ExifTool has nothing to say about. */
 const SILENT = new Set(['text', 'zip']);
@@ -55,7 +55,11 @@ const MEASURED = new Set(['jpeg', 'png', 'webp', 'tiff', 'gif']);
  * @param path absolute path text
  * @param sidecar path text of the XMP beside it, whose values go before the file's own
  */
-export async function readFacts(path: string, sidecar: string | null): Promise<FileFacts> {
+export async function readFacts(
+  path: string,
+  sidecar: string | null,
+  lane: Lane = 'common',
+): Promise<FileFacts> {
   const { name } = splitPath(path);
   const { kind, type, key: format } = formatOf(await headOf(path), name);
   const plain = { kind, mediaType: type, format, sidecar };
@@ -66,10 +70,20 @@ export async function readFacts(path: string, sidecar: string | null): Promise<F
     width: null,
     height: null,
   };
-  if (SILENT.has(format)) return { ...plain, ...nothing, problem: null };
+  const isSilent = SILENT.has(format);
+  if (isSilent && !sidecar) return { ...plain, ...nothing, problem: null, says: 'all' };
   try {
-    const own = await readTags(path, HEADED.has(format));
-    const tags = sidecar ? withSidecar(own, await readTags(sidecar, false)) : own;
+    const beside = sidecar ? await readTags(sidecar, false, lane) : null;
+    const reading = isSilent
+      ? Promise.resolve<FileTags>({})
+      : readTags(path, HEADED.has(format), lane);
+    const own = await reading.catch((error: unknown): FileTags => {
+      // What stands beside a file that nobody can read counts all the same.
+      if (beside === null) throw error;
+      return { 'ExifTool:Error': sentenceOf(error) };
+    });
+    const problem = own['ExifTool:Error'] === undefined ? null : String(own['ExifTool:Error']);
+    const tags = beside ? withSidecar(own, beside) : own;
     const stated = tagNumber(own, 'IFD0:Orientation') ?? 1;
     const orientation = stated >= 1 && stated <= 8 ? stated : 1;
     const size = MEASURED.has(format)
@@ -81,10 +95,11 @@ export async function readFacts(path: string, sidecar: string | null): Promise<F
       technical: await withLens(path, own, technicalFromTags(tags)),
       orientation,
       ...size,
-      problem: own['ExifTool:Error'] === undefined ? null : String(own['ExifTool:Error']),
+      problem,
+      says: problem === null ? 'all' : beside ? 'beside' : 'nothing',
     };
   } catch (error) {
-    return { ...plain, ...nothing, problem: sentenceOf(error) };
+    return { ...plain, ...nothing, problem: sentenceOf(error), says: 'nothing' };
   }
 }
 

@@ -1,8 +1,9 @@
 import { sql, type Transaction } from 'kysely';
-import { FIELD_KEYS } from '#core/records/fields';
-import { reconciled, toldOf } from '#core/records/reconcile';
+import { EMPTY_RECORD, FIELD_KEYS, type RecordValues } from '#core/records/fields';
+import { reconciled, toldOf, type Told } from '#core/records/reconcile';
 import type { Database, FileFacts } from '../db/schema';
 import type { LocatedFile } from '../files/located';
+import type { House } from '../house/house';
 import { enqueueWrites, type ItemRecord } from './records';
 import { storeValues } from './store';
 
@@ -33,6 +34,29 @@ async function putBack(
 }
 
 /**
+ * Run while nobody writes an item's files or reads what others wrote into them: what was read is not older than what is
+ * known by the time it meets the record.
+ */
+export async function whileUnwritten<T>(
+  { locks }: House,
+  itemId: string,
+  run: () => Promise<T>,
+): Promise<T> {
+  const lock = await locks.hold(`write ${itemId}`);
+  try {
+    return await run();
+  } finally {
+    await lock.release();
+  }
+}
+
+/** What a file says; of one that nobody can read what it said once stays, and what stands beside it counts. */
+const wholeOf = ({ record, says }: FileFacts, told: Told | null): RecordValues =>
+  says !== 'beside'
+    ? record
+    : ({ ...EMPTY_RECORD, ...told, ...toldOf(record) } satisfies RecordValues);
+
+/**
  * What the file says now meets the record: what another program changed is taken, what was changed here stays, what both
  * changed waits to be settled. A file that lost all it said is written again.
  * @param isNew a sidecar that came just now says some of it: what was told here is not put away for that
@@ -41,7 +65,7 @@ export async function meetFile(
   db: Transaction<Database>,
   record: ItemRecord,
   original: LocatedFile,
-  said: FileFacts['record'],
+  facts: FileFacts,
   isNew = false,
 ): Promise<void> {
   const { told, writtenVersion } = await db
@@ -49,6 +73,7 @@ export async function meetFile(
     .select(['told', 'writtenVersion'])
     .where('id', '=', original.id)
     .executeTakeFirstOrThrow();
+  const said = wholeOf(facts, told);
   const isBehind = writtenVersion < record.version;
   const given = FIELD_KEYS.filter((key) => (record.provenance[key]?.source ?? 'file') !== 'file');
   const unsure = new Set(isNew || (told === null && isBehind) ? given : []);

@@ -1,36 +1,44 @@
-import { rename } from 'node:fs/promises';
+import type { BigIntStats } from 'node:fs';
 import { sql } from 'kysely';
 import pMap from 'p-map';
 import { ArchiveError, sentenceOf } from '#core/errors';
 import { hierarchyOf } from '#core/terms/rules';
+import { withoutPaths } from '#core/text/paths';
 import { counted } from '#core/text/quantities';
 import { embeds } from '#core/kinds/kinds';
-import { FIELD_KEYS, type FieldKey } from '#core/records/fields';
+import { followersIn } from '#core/records/mapping';
+import { FIELD_KEYS, type FieldKey, type RecordValues } from '#core/records/fields';
 import { splitName } from '#core/naming/names';
-import { tagsFromRecord, targetIn, type TagChanges } from '#core/records/mapping';
-import { stillDisputed, toldOf, type Told } from '#core/records/reconcile';
+import {
+  storedSize,
+  tagsFromRecord,
+  targetIn,
+  type TagChanges,
+  type WriteTarget,
+} from '#core/records/writing';
+import { isSame, stillDisputed, toldOf, type Told } from '#core/records/reconcile';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import {
-  copyVerified,
   isDiskFull,
   factsOf,
   moveWithoutReplacing,
   removeFile,
+  syncFile,
   syncFolder,
 } from '../files/disk';
-import { recordFacts, refuseHandsOff, rewriteFile, type Written } from '../files/door';
+import { refuseHandsOff, rewriteFile } from '../files/door';
 import { hashEssence, hashFile } from '../files/hash';
 import { insertFile } from '../files/rows';
-import { filesOf, originalOf, type LocatedFile } from '../files/located';
-import { bytesOfPath, joinPath } from '../files/paths';
+import { filesOf, type LocatedFile } from '../files/located';
+import { joinPath } from '../files/paths';
 import type { JobRow, Progress } from '../jobs/attempt';
-import { writeTagsTo } from '../metadata/exiftool';
+import { readTags, writeTagsTo, type Lane } from '../metadata/exiftool';
 import { readFacts } from '../metadata/facts';
 import { notify } from '../live/notify';
 import { TERM_RULES, termRulesOf, waysTo } from '../terms/rules';
-import { meetFile } from './meet';
-import { packetsOf } from './packets';
+import { meetFile, whileUnwritten } from './meet';
+import { hasTrailer, isLocked, packetsOf } from './refusing';
 import { disputesOf } from './settle';
 import { lockRecords } from './store';
 import { readRecords, type ItemRecord } from './records';
@@ -50,42 +58,91 @@ function givenKeys(record: ItemRecord): FieldKey[] {
 export const firstNameTags = (first: string, now: string): TagChanges =>
   splitName(first).stem === splitName(now).stem ? {} : { 'XMP-xmpMM:PreservedFileName': first };
 
-/** What the file says of itself, the name it came with where it has another now, and where its terms stand. */
-async function aboutFile(
+interface About {
+  target: WriteTarget;
+  /** What is written beside the record's fields. */
+  more: TagChanges;
+}
+
+/** What a file needs to know of itself to be written: its blocks, the name it came with, and where its terms stand. */
+async function about(
   { db }: House,
   file: LocatedFile,
-  { values: { terms } }: ItemRecord,
-): Promise<{ iim: boolean; firstName: TagChanges; hierarchy: string | null | undefined }> {
-  const { technical, originalName, rules } = await db
-    .selectFrom('item')
-    .select(['technical', 'originalName'])
+  { values }: ItemRecord,
+  isSidecar: boolean,
+): Promise<About> {
+  const { terms } = values;
+  const { technical, originalName, rules, told, height } = await db
+    .selectFrom('item as i')
+    .innerJoin('file as f', 'f.itemId', 'i.id')
+    .select(['i.technical', 'i.originalName', 'i.height', 'f.told'])
     .select(sql`(select value from setting where key = ${TERM_RULES})`.as('rules'))
-    .where('id', '=', file.itemId)
+    .where('f.id', '=', file.id)
     .executeTakeFirstOrThrow();
   const { hierarchy } = termRulesOf(rules);
-  const told = hierarchy === 'written' ? hierarchyOf(terms, await waysTo(db, terms)) : null;
+  const written = hierarchy === 'written' ? hierarchyOf(terms, await waysTo(db, terms)) : null;
+  const target = isSidecar
+    ? { exif: false, iim: false }
+    : targetIn(file.mediaType, technical.iim === true);
   return {
-    iim: technical.iim === true,
-    firstName: firstNameTags(originalName, file.name),
-    hierarchy: hierarchy === 'untouched' ? undefined : told,
+    target: {
+      ...target,
+      hierarchy: hierarchy === 'untouched' ? undefined : written,
+      format: file.format,
+      // The orientation is the last part of what its pictures are kept under.
+      size: storedSize(file.width, height, Number(file.pictureKey.at(-1))),
+      followers: isSidecar ? [] : await followersOf(file, told, values),
+    },
+    more: firstNameTags(originalName, file.name),
   };
 }
 
-/** A file that was written says the whole record: what nobody set here is from the file itself. */
-const writtenOf = ({ version, values }: ItemRecord): Written => ({ version, told: toldOf(values) });
+/** Dates of a file that say when it was taken as its record did before; nothing is read where that stays as it is. */
+async function followersOf(
+  file: LocatedFile,
+  told: Told | null,
+  values: RecordValues,
+): Promise<string[]> {
+  const before = told?.taken ?? null;
+  if (!before || isSame('taken', before, values.taken)) return [];
+  return followersIn(await readTags(file.path, file.format === 'jpeg', laneOf(file)), before);
+}
 
-async function writeEmbedded(house: House, file: LocatedFile, record: ItemRecord): Promise<void> {
-  const { iim, firstName, hierarchy } = await aboutFile(house, file, record);
-  const tags = {
-    ...tagsFromRecord(record.values, givenKeys(record), {
-      ...targetIn(file.mediaType, iim),
-      hierarchy,
-    }),
-    ...firstName,
-  };
-  await rewriteFile(house, file, writtenOf(record), async (target) => {
-    await writeTagsTo(file.path, target, tags);
-    if (isFilm(file.mediaType)) await refuseOtherPackets(file.path, target);
+/** Files that take ExifTool long are written apart from all others. */
+const LONG = 64 << 20;
+const laneOf = ({ mediaType, size }: Pick<LocatedFile, 'mediaType' | 'size'>): Lane =>
+  embeds(mediaType) === 'pdf' || isFilm(mediaType) || size > LONG ? 'slow' : 'common';
+
+/** An item's file, its sidecar, and how both looked when they were last known to be what is noted. */
+interface Seen {
+  file: LocatedFile;
+  sidecar: LocatedFile | undefined;
+  facts: ReadonlyMap<string, BigIntStats>;
+}
+
+/** @throws ArchiveError not-found where it vanished meanwhile */
+function factsIn({ facts }: Seen, { id, name }: LocatedFile): BigIntStats {
+  const found = facts.get(id);
+  if (!found) throw new ArchiveError('not-found', `“${name}” is not there.`);
+  return found;
+}
+
+async function writeEmbedded(house: House, seen: Seen, record: ItemRecord): Promise<void> {
+  const { file, sidecar } = seen;
+  const { target, more } = await about(house, file, record, false);
+  const tags = { ...tagsFromRecord(record.values, givenKeys(record), target), ...more };
+  const lane = laneOf(file);
+  await rewriteFile(house, file, {
+    seen: factsIn(seen, file),
+    version: record.version,
+    hasPicture: true,
+    produce: async (path) => {
+      await writeTagsTo(file.path, path, tags, lane);
+      if (isFilm(file.mediaType)) await refuseOtherPackets(file.path, path);
+      const { record: said, problem } = await readFacts(path, sidecar?.path ?? null, lane);
+      if (problem !== null) throw new ArchiveError('tool-failed', problem);
+      return toldOf(said);
+    },
   });
 }
 
@@ -93,68 +150,88 @@ const isFilm = (mediaType: string): boolean => mediaType.startsWith('video/');
 /** A film this large is not written anew for a few words: its record goes beside it. */
 const LARGEST_FILM = 512 << 20;
 
-/** The tables of a film say where its frames lie: each must be found where it was. @throws ArchiveError file-changed */
+/** The tables of a film say where its frames lie: each must be found where it was. @throws ArchiveError tool-failed */
 async function refuseOtherPackets(before: string, after: string): Promise<void> {
   const [was, is] = [await packetsOf(before), await packetsOf(after)];
   if (was !== is)
     throw new ArchiveError(
-      'file-changed',
+      'tool-failed',
       'Writing would have changed where its frames lie; it was left alone.',
     );
 }
 
-/** Write the whole record into the sidecar beside a file. */
-async function writeSidecar(
+/** Write the record into the sidecar that is there. */
+async function rewriteSidecar(
   house: House,
-  file: LocatedFile,
+  seen: Seen,
+  sidecar: LocatedFile,
   record: ItemRecord,
-  known: LocatedFile | undefined,
 ): Promise<void> {
+  const { target, more } = await about(house, seen.file, record, true);
+  const tags = { ...tagsFromRecord(record.values, givenKeys(record), target), ...more };
+  await rewriteFile(house, sidecar, {
+    seen: factsIn(seen, sidecar),
+    version: record.version,
+    hasPicture: false,
+    produce: async (path) => {
+      await writeTagsTo(sidecar.path, path, tags);
+      return null;
+    },
+  });
+}
+
+/** Write the whole record into a new sidecar beside a file. */
+async function makeSidecar(house: House, file: LocatedFile, record: ItemRecord): Promise<void> {
   refuseHandsOff(file);
-  const name = known?.name ?? sidecarName(file.name);
+  const name = sidecarName(file.name);
   const folder = joinPath(file.root, file.folder);
-  const path = joinPath(folder, name);
   const temporary = joinPath(folder, `.mindful-${newId()}.xmp`);
-  const isThere = (await factsOf(path)) !== null;
+  const { target, more } = await about(house, file, record, true);
   try {
-    if (isThere) await copyVerified(path, temporary);
-    const keys = isThere ? givenKeys(record) : FIELD_KEYS;
-    const { firstName, hierarchy } = await aboutFile(house, file, record);
-    await writeTagsTo(isThere ? temporary : null, temporary, {
-      ...tagsFromRecord(record.values, keys, { exif: false, iim: false, hierarchy }),
-      ...firstName,
+    await writeTagsTo(null, temporary, {
+      ...tagsFromRecord(record.values, FIELD_KEYS, target),
+      ...more,
     });
-    if (isThere) await rename(bytesOfPath(temporary), bytesOfPath(path));
-    else await moveWithoutReplacing(temporary, path);
+    await syncFile(temporary);
+    const contentHash = await hashFile(temporary);
+    const facts = (await factsOf(temporary))!;
+    await moveWithoutReplacing(temporary, joinPath(folder, name));
     await syncFolder(folder);
+    const { itemId, placeId, folderId } = file;
+    const sidecar = { itemId, placeId, folderId, name, role: 'sidecar', contentHash } as const;
+    await insertFile(house.db, sidecar, facts);
   } finally {
     await removeFile(temporary);
   }
-  await rememberSidecar(house, file, known, name, path);
 }
 
 /** Whether the record can go into the file itself: its picture must be told to be the same afterwards. */
 const canEmbed = async (file: LocatedFile): Promise<boolean> =>
   embeds(file.mediaType) !== null &&
   !file.beside &&
+  file.refusedHash !== file.contentHash &&
   !(isFilm(file.mediaType) && file.size > LARGEST_FILM) &&
-  (file.essenceHash ?? (await hashEssence(file.path, file.mediaType))) !== null;
+  (file.essenceHash ?? (await hashEssence(file.path, file.mediaType))) !== null &&
+  !(embeds(file.mediaType) === 'pdf' && (await isLocked(file.path))) &&
+  !(file.format === 'jpeg' && (await hasTrailer(file.path)));
 
 /**
  * Into the file where that is safe, and into the sidecar where there is one already, so that both agree. The sidecar first: a file
- * that was written counts as done.
+ * that was written counts as done. A file that cannot be written is not tried again until somebody saves it anew.
  */
-async function write(house: House, file: LocatedFile, record: ItemRecord): Promise<void> {
-  const sidecar = (await filesOf(house.db, [file.itemId])).find(({ role }) => role === 'sidecar');
-  if (sidecar) await writeSidecar(house, file, record, sidecar);
-  if ((await canEmbed(file)) && (await wroteEmbedded(house, file, record))) return;
-  if (!sidecar) await writeSidecar(house, file, record, undefined);
+async function write(house: House, seen: Seen, record: ItemRecord): Promise<void> {
+  const { file, sidecar } = seen;
+  if (sidecar) await rewriteSidecar(house, seen, sidecar, record);
+  const isTried = await canEmbed(file);
+  if (isTried && (await wroteEmbedded(house, seen, record))) return;
+  if (!sidecar) await makeSidecar(house, file, record);
   await house.db
     .updateTable('file')
     .set({
       writtenVersion: record.version,
       writeProblem: null,
       told: JSON.stringify(await toldBeside(house, file, record)),
+      ...(isTried ? { refusedHash: file.contentHash } : {}),
     })
     .where('id', '=', file.id)
     .execute();
@@ -163,78 +240,59 @@ async function write(house: House, file: LocatedFile, record: ItemRecord): Promi
 /** What a file and the record beside it say together: a field that was emptied may still stand in the file itself. */
 async function toldBeside(house: House, file: LocatedFile, record: ItemRecord): Promise<Told> {
   const sidecar = (await filesOf(house.db, [file.itemId])).find(({ role }) => role === 'sidecar');
-  const said = sidecar && (await readFacts(file.path, sidecar.path));
-  return toldOf(said && said.problem === null ? said.record : record.values);
+  const said = sidecar && (await readFacts(file.path, sidecar.path, laneOf(file)));
+  return toldOf(said && said.says !== 'nothing' ? said.record : record.values);
 }
 
-/** Documents and films may be locked or odd in ways that let nobody write into them: their records go beside them. */
-async function wroteEmbedded(
-  house: House,
-  file: LocatedFile,
-  record: ItemRecord,
-): Promise<boolean> {
+/** Files may be locked, broken or odd in ways that let nobody write into them: their records go beside them. */
+async function wroteEmbedded(house: House, seen: Seen, record: ItemRecord): Promise<boolean> {
   try {
-    await writeEmbedded(house, file, record);
+    await writeEmbedded(house, seen, record);
     return true;
   } catch (error) {
-    const isOdd = error instanceof ArchiveError && error.code === 'tool-failed';
-    if (isOdd && embeds(file.mediaType) !== 'exif') return false;
-    throw error;
+    if (!(error instanceof ArchiveError && error.code === 'tool-failed')) throw error;
+    house.log.info({ item: seen.file.itemId, error: sentenceOf(error) }, 'described beside');
+    return false;
   }
-}
-
-async function rememberSidecar(
-  house: House,
-  file: LocatedFile,
-  known: LocatedFile | undefined,
-  name: string,
-  path: string,
-): Promise<void> {
-  const contentHash = await hashFile(path);
-  const facts = (await factsOf(path))!;
-  if (known)
-    return recordFacts(
-      house.db,
-      known,
-      { contentHash, size: Number(facts.size) },
-      { version: known.writtenVersion, told: null },
-    );
-  const { itemId, placeId, folderId } = file;
-  const sidecar = { itemId, placeId, folderId, name, role: 'sidecar', contentHash } as const;
-  await insertFile(house.db, sidecar, facts);
 }
 
 /** Two batches may hold one item: its file is written by one at a time, whichever worker it is. */
-async function writeOne(house: House, itemId: string): Promise<void> {
-  const lock = await house.locks.hold(`write ${itemId}`);
-  try {
-    await writeBehind(house, itemId);
-  } finally {
-    await lock.release();
-  }
-}
+const writeOne = (house: House, itemId: string): Promise<void> =>
+  whileUnwritten(house, itemId, () => writeBehind(house, itemId));
 
 const WRITTEN = ['original', 'sidecar'] as const;
-const isWritten = (role: string): boolean => WRITTEN.some((one) => one === role);
+
+/** The files that are written of an item, as they lie there now. */
+async function lookAt({ db }: House, itemId: string): Promise<Seen> {
+  const files = await filesOf(db, [itemId]);
+  const file = files.find(({ role }) => role === 'original');
+  if (!file) throw new ArchiveError('not-found', 'There is no such item.');
+  const sidecar = files.find(({ role }) => role === 'sidecar');
+  const facts = new Map<string, BigIntStats>();
+  for (const one of sidecar ? [file, sidecar] : [file]) {
+    const found = await factsOf(one.path);
+    if (found?.isFile()) facts.set(one.id, found);
+  }
+  return { file, sidecar: sidecar && facts.has(sidecar.id) ? sidecar : undefined, facts };
+}
 
 /** Whether another program saved the file, or its sidecar, since it was last looked at. */
-async function savedElsewhere({ db }: House, { itemId }: LocatedFile): Promise<boolean> {
-  const files = (await filesOf(db, [itemId])).filter(({ role }) => isWritten(role));
+async function savedElsewhere({ db }: House, { file, sidecar, facts }: Seen): Promise<boolean> {
   const noted = await db
     .selectFrom('file')
     .select(['id', 'size', 'modifiedNs', 'inode'])
-    .where('itemId', '=', itemId)
+    .where('itemId', '=', file.itemId)
     .where('role', 'in', WRITTEN)
     .execute();
-  for (const file of files) {
-    const facts = await factsOf(file.path);
-    const { size, modifiedNs, inode } = noted.find(({ id }) => id === file.id)!;
+  for (const one of sidecar ? [file, sidecar] : [file]) {
+    const found = facts.get(one.id);
+    const { size, modifiedNs, inode } = noted.find(({ id }) => id === one.id)!;
     const isSame =
-      facts &&
-      Number(facts.size) === Number(size) &&
-      String(facts.mtimeNs) === String(modifiedNs) &&
-      String(facts.ino) === String(inode);
-    if (facts && !isSame && (await hashFile(file.path)) !== file.contentHash) return true;
+      found &&
+      Number(found.size) === Number(size) &&
+      String(found.mtimeNs) === String(modifiedNs) &&
+      String(found.ino) === String(inode);
+    if (found && !isSame && (await hashFile(one.path)) !== one.contentHash) return true;
   }
   return false;
 }
@@ -243,7 +301,7 @@ async function savedElsewhere({ db }: House, { itemId }: LocatedFile): Promise<b
  * What another program wrote is read before ours is written over it. One whose picture it changed waits until that was looked at.
  * @throws ArchiveError file-changed
  */
-async function readFirst(house: House, file: LocatedFile): Promise<void> {
+async function readFirst(house: House, { file, sidecar }: Seen): Promise<void> {
   if (embeds(file.mediaType) && file.essenceHash) {
     const essence = await hashEssence(file.path, file.mediaType);
     if (essence !== file.essenceHash)
@@ -252,14 +310,12 @@ async function readFirst(house: House, file: LocatedFile): Promise<void> {
         `“${file.name}” was saved by another program; it is read first.`,
       );
   }
-  const sidecar = (await filesOf(house.db, [file.itemId])).find(({ role }) => role === 'sidecar');
-  const isThere = sidecar && (await factsOf(sidecar.path))?.isFile();
-  const { record: said, problem } = await readFacts(file.path, isThere ? sidecar.path : null);
-  if (problem !== null) return;
+  const facts = await readFacts(file.path, sidecar?.path ?? null, laneOf(file));
+  if (facts.says === 'nothing') return;
   await house.db.transaction().execute(async (db) => {
     await lockRecords(db, [file.itemId]);
     const [record] = await readRecords(db, [file.itemId]);
-    if (record) await meetFile(db, record, file, said);
+    if (record) await meetFile(db, record, file, facts);
   });
 }
 
@@ -277,21 +333,22 @@ async function isDisputed({ db }: House, { id, values }: ItemRecord): Promise<bo
 async function writeBehind(house: House, itemId: string): Promise<void> {
   let [record] = await readRecords(house.db, [itemId]);
   if (!record) return;
-  let file = await originalOf(house.db, itemId);
-  if (file.writtenVersion >= record.version) return;
+  let seen = await lookAt(house, itemId);
+  if (seen.file.writtenVersion >= record.version) return;
   try {
-    if (await savedElsewhere(house, file)) {
-      await readFirst(house, file);
-      file = await originalOf(house.db, itemId);
+    if (await savedElsewhere(house, seen)) {
+      await readFirst(house, seen);
+      // What lies there now may be another one again: what was read is compared with what is replaced.
+      seen = { ...(await lookAt(house, itemId)), facts: seen.facts };
       [record] = await readRecords(house.db, [itemId]);
     }
     if (!record || (await isDisputed(house, record))) return;
-    await write(house, file, record);
+    await write(house, seen, record);
   } catch (error) {
     await house.db
       .updateTable('file')
-      .set({ writeProblem: (error as Error).message })
-      .where('id', '=', file.id)
+      .set({ writeProblem: withoutPaths((error as Error).message) })
+      .where('id', '=', seen.file.id)
       .execute();
     throw error;
   } finally {
@@ -304,7 +361,7 @@ export const writeRecord = (house: House, job: JobRow): Promise<void> =>
   writeOne(house, job.itemId!);
 
 /** More than ExifTool has processes: while one waits for the disk or the database, another is written. */
-const AT_ONCE = 4;
+const AT_ONCE: Record<Lane, number> = { common: 4, slow: 1 };
 
 /** Items of an operation whose file is behind its record. */
 const behind = (house: House, operationId: string) =>
@@ -314,7 +371,7 @@ const behind = (house: House, operationId: string) =>
     .innerJoin('file as f', (join) =>
       join.onRef('f.itemId', '=', 'i.id').on('f.role', '=', 'original'),
     )
-    .select('i.id')
+    .select(['i.id', 'i.mediaType', 'f.size'])
     .where('s.operationId', '=', operationId)
     .where('i.deletedAt', 'is', null)
     .whereRef('f.writtenVersion', '<', 'i.version')
@@ -326,19 +383,24 @@ export async function writeRecords(house: House, job: JobRow, progress: Progress
   const rows = await behind(house, job.operationId!);
   let done = job.total - rows.length;
   const failed: string[] = [];
-  await pMap(
-    rows,
-    async ({ id }) => {
-      await progress.checkWish();
-      await writeOne(house, id).catch((error: unknown) => {
-        if (isDiskFull(error)) throw error;
-        failed.push(sentenceOf(error));
-      });
-      done += 1;
-      await progress.report(done, job.total, 'files');
-    },
-    { concurrency: AT_ONCE },
-  );
+  const writeAll = (lane: Lane): Promise<unknown> =>
+    pMap(
+      rows.filter((row) => laneOf(row) === lane),
+      async ({ id }) => {
+        await progress.checkWish();
+        await writeOne(house, id).catch((error: unknown) => {
+          if (isDiskFull(error)) throw error;
+          failed.push(sentenceOf(error));
+        });
+        done += 1;
+        await progress.report(done, job.total, 'files');
+      },
+      { concurrency: AT_ONCE[lane] },
+    );
+  // Whoever is stopped waits for what the other lane has in hand.
+  const ends = await Promise.allSettled([writeAll('common'), writeAll('slow')]);
+  const stopped = ends.find((end) => end.status === 'rejected');
+  if (stopped) throw stopped.reason;
   if (failed.length > 0)
     throw new ArchiveError(
       'tool-failed',

@@ -1,5 +1,6 @@
 import { execFile, spawn } from 'node:child_process';
 import { ArchiveError } from '#core/errors';
+import { acrossPauses } from '../house/pauses';
 
 export interface ToolLimits {
   /** seconds of wall-clock time */
@@ -31,15 +32,22 @@ function wrongWith(
     return new ArchiveError('tool-missing', `The tool “${command}” is not installed.`);
   const last = found.complaint.trim().split('\n').at(-1)?.slice(0, 300) ?? '';
   const reason = found.late ? `took longer than ${found.seconds} s` : withoutFolders(last, args);
-  return new ArchiveError('tool-failed', `${command}: ${reason}`, { command });
+  return new ArchiveError('tool-failed', `${command}: ${reason}`, { command, late: found.late });
 }
+
+/** Whether something failed because it ran out of time. */
+export const isLate = (error: unknown): boolean =>
+  error instanceof ArchiveError && error.data['late'] === true;
 
 /**
  * Run an outside tool with an argument list, never a shell, under limits of time and memory.
  * @returns what it printed
  * @throws ArchiveError tool-missing, tool-failed with the last line it complained
  */
-export function runTool(command: string, args: string[], limits: ToolLimits): Promise<Buffer> {
+export const runTool = (command: string, args: string[], limits: ToolLimits): Promise<Buffer> =>
+  acrossPauses(() => runOnce(command, args, limits), isLate);
+
+function runOnce(command: string, args: string[], limits: ToolLimits): Promise<Buffer> {
   const memory = limits.memory ?? MEMORY;
   const limited = [`--as=${memory}`, `--cpu=${limits.seconds * 2}`, '--', command, ...args];
   return new Promise((resolve, reject) => {

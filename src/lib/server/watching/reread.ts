@@ -8,17 +8,27 @@ import { joinPath } from '../files/paths';
 import type { House } from '../house/house';
 import { readFacts } from '../metadata/facts';
 import { enqueue } from '../jobs/queue';
-import { meetFile } from '../records/meet';
+import { meetFile, whileUnwritten } from '../records/meet';
 import { readRecords } from '../records/records';
 import { lockRecords } from '../records/store';
 import { follow, tellOf, type Found } from './follow';
 import type { Place } from '../places/places';
 
+type Store = (db: Transaction<Database>, facts: FileFacts, original: LocatedFile) => Promise<void>;
+
 /** Take what an item's file and its sidecar say into its record. */
-export async function learnAgain(
+export const learnAgain = (
   house: House,
   itemId: string,
-  store: (db: Transaction<Database>, facts: FileFacts, original: LocatedFile) => Promise<void>,
+  store: Store,
+  isNew = false,
+): Promise<void> =>
+  whileUnwritten(house, itemId, () => learnUnwritten(house, itemId, store, isNew));
+
+async function learnUnwritten(
+  house: House,
+  itemId: string,
+  store: Store,
   isNew = false,
 ): Promise<void> {
   const files = await filesOf(house.db, [itemId]);
@@ -34,7 +44,7 @@ export async function learnAgain(
     const [record] = await readRecords(db, [itemId]);
     await store(db, facts, original);
     // A file that cannot be read says nothing; that it said something once stays.
-    if (record && facts.problem === null) await meetFile(db, record, original, facts.record, isNew);
+    if (record && facts.says !== 'nothing') await meetFile(db, record, original, facts, isNew);
     await tellOf(db, [original.id]);
   });
 }
@@ -68,17 +78,43 @@ export async function readTouched(
     const isSame = ({ contentHash, known }: (typeof there)[number]) =>
       contentHash === known.content;
     // Rows follow last: until then the difference stands, and a kill loses nothing.
-    for (const one of there) if (!isSame(one)) await learnSaved(house, place, one);
-    await follow(house, place, there);
+    const settled: Found[] = [];
+    for (const one of there)
+      if (isSame(one) || (await learnSaved(house, place, one))) settled.push(one);
+    await follow(house, place, settled);
     await report(batch.length);
   }
 }
 
-/** Another program saved the file: what it says now is read. */
-async function learnSaved(
+interface Saved extends Found {
+  contentHash: ContentHash;
+}
+
+/** Another program saved the file: what it says now is read. @returns whether it is still the one that was seen */
+async function learnSaved(house: House, place: Place, saved: Saved): Promise<boolean> {
+  const { itemId } = await house.db
+    .selectFrom('file')
+    .select('itemId')
+    .where('id', '=', saved.known.id)
+    .executeTakeFirstOrThrow();
+  return whileUnwritten(house, itemId, async () => {
+    const { seen } = saved;
+    const now = await factsOf(joinPath(place.root, seen.path));
+    const isSeen =
+      now !== null &&
+      Number(now.size) === seen.size &&
+      String(now.mtimeNs) === String(seen.modified) &&
+      String(now.ino) === String(seen.inode);
+    // Written meanwhile, by us or by others: the next comparison sees it.
+    if (isSeen) await learnUnchanged(house, place, saved);
+    return isSeen;
+  });
+}
+
+async function learnUnchanged(
   house: House,
   place: Place,
-  { known, seen, contentHash }: Found & { contentHash: ContentHash },
+  { known, seen, contentHash }: Saved,
 ): Promise<void> {
   const { itemId, role, mediaType, technical } = await house.db
     .selectFrom('file as f')
@@ -96,7 +132,7 @@ async function learnSaved(
       .where('id', '=', known.id)
       .execute();
   if (role === 'sidecar')
-    return learnAgain(house, itemId, async (db) => {
+    return learnUnwritten(house, itemId, async (db) => {
       await note(db, {});
     });
   if (role !== 'original') {
@@ -104,7 +140,7 @@ async function learnSaved(
     return;
   }
   const essenceHash = await hashEssence(joinPath(place.root, seen.path), mediaType);
-  await learnAgain(house, itemId, async (db, facts) => {
+  await learnUnwritten(house, itemId, async (db, facts) => {
     const pictureKey = `${essenceHash ?? contentHash}-${facts.orientation}`;
     await note(db, { essenceHash, pictureKey });
     const { width, height } = facts;

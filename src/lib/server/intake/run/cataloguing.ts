@@ -158,7 +158,7 @@ async function describe(
   const { values, added } = await plannedRecord(db, intake, entry);
   await db
     .updateTable('file')
-    .set({ told: JSON.stringify(toldOf(entry.placed ? values : facts.record)) })
+    .set({ told: JSON.stringify(entry.placed?.told ?? toldOf(facts.record)) })
     .where('itemId', '=', itemId)
     .where('role', '=', 'original')
     .execute();

@@ -6,13 +6,16 @@ import { stampChange } from '#core/stamps/stamp';
 import { embeds } from '#core/kinds/kinds';
 import { splitName } from '#core/naming/names';
 import type { FieldKey, RecordValues } from '#core/records/fields';
-import { tagsFromRecord, targetIn } from '#core/records/mapping';
+import { followersIn } from '#core/records/mapping';
+import { toldOf } from '#core/records/reconcile';
+import { storedSize, tagsFromRecord, targetIn } from '#core/records/writing';
 import type { Database } from '../../db/schema';
 import { isDiskFull, removeFile, syncFile, temporaryName } from '../../files/disk';
 import { hashBoth } from '../../files/hash';
 import { bytesOfPath, joinPath, splitPath } from '../../files/paths';
 import type { House } from '../../house/house';
-import { writeTagsTo } from '../../metadata/exiftool';
+import { readTags, writeTagsTo } from '../../metadata/exiftool';
+import { readFacts } from '../../metadata/facts';
 import { applyChange, differences } from '../../records/records';
 import { firstNameTags } from '../../records/write';
 import { linesOfStamps } from '../../lists/stamps';
@@ -86,7 +89,7 @@ export async function describeCopy(
   entry: Entry,
   temporary: string,
 ): Promise<void> {
-  const { mediaType, technical } = entry.facts!;
+  const { mediaType, technical, format, width, height, orientation, record } = entry.facts!;
   const how = embeds(mediaType);
   // A film is written by the job, which looks at its frames as well.
   const { handsOff, beside } = intake.place;
@@ -97,18 +100,27 @@ export async function describeCopy(
   await removeFile(target);
   try {
     await writeTagsTo(temporary, target, {
-      ...tagsFromRecord(values, added, targetIn(mediaType, technical.iim === true)),
+      ...tagsFromRecord(values, added, {
+        ...targetIn(mediaType, technical.iim === true),
+        format,
+        size: storedSize(width, height, orientation),
+        followers:
+          added.includes('taken') && record.taken
+            ? followersIn(await readTags(temporary, format === 'jpeg'), record.taken)
+            : [],
+      }),
       ...firstNameTags(splitPath(entry.sourcePath).name, entry.name!),
     });
+    const { record: said, problem } = await readFacts(target, null);
     const { contentHash, essenceHash } = await hashBoth(target, mediaType);
-    if (essenceHash !== entry.essenceHash)
-      throw new ArchiveError('file-changed', 'Writing would have changed the picture.');
+    if (essenceHash !== entry.essenceHash || problem !== null)
+      throw new ArchiveError('tool-failed', 'Writing would have changed the picture.');
     const { atime, mtime } = await stat(bytesOfPath(temporary));
     await utimes(bytesOfPath(target), atime, mtime);
     await syncFile(target);
     const { size } = await stat(bytesOfPath(target));
     await rename(bytesOfPath(target), bytesOfPath(temporary));
-    entry.placed = { contentHash, size };
+    entry.placed = { contentHash, size, told: toldOf(said) };
   } catch (error) {
     await removeFile(target);
     if (isDiskFull(error)) throw error;
