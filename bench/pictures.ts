@@ -133,6 +133,7 @@ export async function bursts(_house: House, count: number, runs: number): Promis
     return {
       id: String(at),
       camera: `camera ${burst % 3}`,
+      ...{ name: `K${at}.jpg`, width: 6000, height: 4000 },
       at: burst * 40_000 + (at % 7) * 300,
       likeness: [(burst * 2_654_435_761) >>> 0, (burst * 40_503 + (at % 2)) >>> 0],
       sharpness: at % 100,

@@ -5,6 +5,7 @@ import { formatQuery, parseQuery } from '#core/query/grammar';
 
 const frame = (id: string, over: Partial<Frame> = {}): Frame => ({
   ...{ id, camera: 'A', at: 0, likeness: [0, 0], sharpness: 50, lost: 0, rating: 0 },
+  ...{ name: `${id}.jpg`, width: 6000, height: 4000 },
   ...over,
 });
 const ids = (frames: Frame[]): string[][] => foldBursts(frames).map((burst) => burst.frames);
@@ -23,6 +24,28 @@ describe('bursts', () => {
         frame('too plain', { at: 2500, likeness: null }),
       ]),
     ).toEqual([['1', '2', '3']]);
+  });
+
+  it('are no copies: versions of a picture say the same time, count no further, or have another size', () => {
+    const copies = [
+      frame('kite.jpg'),
+      frame('kite-grey.jpg'),
+      frame('kite (2).jpg'),
+      frame('kite-half.jpg', { width: 3000, height: 2000, at: 1 }),
+      frame('kite-crop.jpg', { width: 5000, at: 2 }),
+      frame('turned', { width: 4000, height: 6000, at: 3 }),
+      frame('unknown', { camera: '', at: 4 }),
+      frame('unknown too', { camera: '', at: 5 }),
+    ];
+    expect(ids(copies)).toEqual([]);
+    // They stand in the way of no frame.
+    expect(ids([...copies.slice(0, 3), frame('next', { at: 900 })])).toEqual([
+      ['kite.jpg', 'next'],
+    ]);
+    const counted = (name: string): Frame => frame(name, { name });
+    expect(ids([counted('K_0002.jpg'), counted('K_0001.jpg'), counted('K_0003.jpg')])).toEqual([
+      ['K_0001.jpg', 'K_0002.jpg', 'K_0003.jpg'],
+    ]);
   });
 
   it('move on with what moves: each is compared with the one before', () => {

@@ -10,6 +10,24 @@ const by = (wish: DateWish, ...items: Dated[]): string[] =>
   datesBy(wish, items).map(({ after, problem }) => problem ?? after);
 const later = (text: string): DateWish => ({ act: 'shift', amount: parseAmount(text)! });
 
+describe('dates as they are typed', () => {
+  it('name days there are, within the years there are, in zones there are; all else is refused', () => {
+    for (const text of [
+      ...['29 February 2003', '2003-02-29', '2003-02-29/2003-03-04', '[2003-02-29,2004]'],
+      ...['1985/..', '../1985', '1985/', '[..1984]', '-0009', '0000', 'XXXX-12', '10000', '1950S2'],
+      ...['2004-06-11 10:00+24:00', '2004-06-11 10:00+05:99', '9'.repeat(300)],
+    ])
+      expect([text, takenFromText(text)]).toEqual([text, null]);
+    expect(takenFromText('29 February 2004')).toMatchObject({ from: '2004-02-29T00:00:00.000' });
+    expect(takenFromText('[1667,1668,1670..1672]')).toMatchObject({
+      from: '1667-01-01T00:00:00.000',
+      to: '1672-12-31T23:59:59.999',
+    });
+    expect(takenFromText('{1672,1668-03}')?.to).toBe('1672-12-31T23:59:59.999');
+    expect(takenFromText('2004-06-11 10:00-15:30')?.offset).toBe(-930);
+  });
+});
+
 describe('shifting dates', () => {
   it('moves moments over days, months and leap years, and keeps offset and fraction', () => {
     expect(

@@ -171,6 +171,7 @@ export function takenFromTags(tags: FileTags): Taken | null {
     () => takenFromExif(text('Matroska:DateTimeOriginal')),
     () => takenFromExif(`${text('RIFF:OriginationDate')} ${text('RIFF:OriginationTime')}`),
     () => takenFromExif(text('RIFF:DateTimeOriginal')),
+    () => partial(text('RIFF:DateCreated')),
     () => takenFromExif(anyText(tags, 'DateTimeOriginal')),
     () => takenFromExif(text('XMP-xmp:CreateDate')),
   ];

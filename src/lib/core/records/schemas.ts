@@ -42,9 +42,9 @@ const position = z
   });
 
 const takenShape = z.object({
-  edtf: z.string(),
-  from: z.string(),
-  to: z.string(),
+  edtf: z.string().max(200),
+  from: z.string().max(40),
+  to: z.string().max(40),
   offset: z.number().nullable(),
 });
 

@@ -51,13 +51,16 @@ export function formatOffset(minutes: number): string {
   return `${minutes < 0 ? '-' : '+'}${pad(Math.floor(size / 60))}:${pad(size % 60)}`;
 }
 
-/** Minutes east of UTC from `+01:00` or `Z`; null for anything else. */
+/**
+ * Minutes east of UTC from `+01:00` or `Z` (ISO 8601-1, 4.3.13: less than a day, whatever zones are in use); null for
+ * anything else.
+ */
 export function parseOffset(text: string): number | null {
   if (text === 'Z') return 0;
-  const match = /^([+-])(\d\d):?(\d\d)$/.exec(text.trim());
+  const match = /^([+-])([01]\d|2[0-3]):?([0-5]\d)$/.exec(text.trim());
   if (!match) return null;
   const minutes = Number(match[2]) * 60 + Number(match[3]);
-  return minutes > 14 * 60 ? null : match[1] === '-' ? -minutes : minutes;
+  return match[1] === '-' && minutes > 0 ? -minutes : minutes;
 }
 
 /** An exact moment on the camera's clock. */
@@ -96,10 +99,13 @@ export function takenFromExif(date: string, subSeconds = '', offset = ''): Taken
  * @returns null where the text is no date
  */
 export function takenFromText(text: string): Taken | null {
+  if (text.length > LONGEST) return null;
   const moment = /^(.+?[T ]\d\d:\d\d(?::\d\d(?:\.\d+)?)?)\s*(Z|[+-]\d\d:?\d\d)?$/.exec(text.trim());
   if (moment) {
     const time = parseWallClock(moment[1]!);
-    return time ? takenAt(time, moment[2] ? parseOffset(moment[2]) : null) : null;
+    const offset = moment[2] ? parseOffset(moment[2]) : null;
+    // A zone that is none is refused: nobody meant the same time somewhere.
+    return time && !(moment[2] && offset === null) ? takenAt(time, offset) : null;
   }
   return takenFromEdtf(text.trim()) ?? takenFromEdtf(edtfFromWords(text) ?? '');
 }
@@ -122,16 +128,50 @@ function withoutSeasons(text: string): string {
   return first === last && !text.includes('/') ? text : `${first}/${last}`;
 }
 
+/** More than any date says; the parser's time grows with the square of a text. */
+const LONGEST = 200;
+
+/** Years 1 to 9999: what databases, files and people count by. */
+const isWithin = (wallClock: string): boolean =>
+  /^\d{4}-/.test(wallClock) && !wallClock.startsWith('0000');
+
+/** Whether every day that is named is one; the package takes the 29th of February for the 1st of March. */
+const namesDays = (text: string): boolean =>
+  [...text.matchAll(/(?<!\d)(\d{4})-(\d\d)-(\d\d)/g)].every(
+    ([day]) => parseWallClock(`${day}T00:00`) !== null,
+  );
+
+/** One of several dates, or all of them (ISO 8601-2, 4.3): from the earliest to the latest. */
+function takenFromSet(text: string, members: string): Taken | null {
+  const all = members
+    .split(',')
+    .flatMap((member) => member.split('..'))
+    .map((member) => takenFromEdtf(member.trim()));
+  const known = all.filter((one) => one !== null);
+  if (known.length === 0 || known.length < all.length) return null;
+  const from = known.map((one) => one.from).sort()[0]!;
+  const to = known
+    .map((one) => one.to)
+    .sort()
+    .at(-1)!;
+  return { edtf: text, from, to, offset: null };
+}
+
 /** @returns null where the text is no EDTF, or has no ends */
 function takenFromEdtf(text: string): Taken | null {
+  const members = /^(?:\[(.*)\]|\{(.*)\})$/.exec(text);
+  if (members) return takenFromSet(text, members[1] ?? members[2] ?? '');
+  // A bare number of five digits is no year, whatever the package makes of it.
+  // What is told by significant digits (1950S2) it takes for the very year.
+  if (/^-?\d{5,}$|S\d/.test(text) || !namesDays(text)) return null;
   try {
     const date = edtf(withoutSeasons(text));
     if (!Number.isFinite(date.min) || !Number.isFinite(date.max)) return null;
     const wall = (milliseconds: number): string =>
       new Date(milliseconds).toISOString().slice(0, 23);
-    const from = wall(date.min);
-    if (!/^\d{4}-/.test(from)) return null;
-    return { edtf: text, from, to: wall(date.max), offset: null };
+    const [from, to] = [wall(date.min), wall(date.max)];
+    if (!isWithin(from) || !isWithin(to) || from > to) return null;
+    return { edtf: text, from, to, offset: null };
   } catch {
     return null;
   }

@@ -14,12 +14,15 @@ async function framesOf(db: Db, accessionId: string): Promise<Frame[]> {
   const { rows } = await sql<{
     id: string;
     camera: string;
+    name: string;
+    width: number | null;
+    height: number | null;
     at: number;
     likeness: string | null;
     sharpness: number | null;
     lost: number | null;
     rating: number;
-  }>`select id, camera, (extract(epoch from taken_from) * 1000)::float8 as at, likeness::text as likeness,
+  }>`select id, camera, original_name as name, width, height, (extract(epoch from taken_from) * 1000)::float8 as at, likeness::text as likeness,
       (technical ->> 'sharpness')::float8 as sharpness,
       coalesce((technical ->> 'lostInWhite')::float8, 0) + coalesce((technical ->> 'lostInBlack')::float8, 0) as lost,
       rating

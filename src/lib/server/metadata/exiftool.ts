@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { ExifTool } from 'exiftool-vendored';
 import { ArchiveError, sentenceOf } from '#core/errors';
 import type { FileTags } from '#core/records/mapping';
+import { lensName } from '#core/records/technical';
 import type { TagChanges } from '#core/records/writing';
 import { withoutPaths } from '#core/text/paths';
 import { headOf, removeFile } from '../files/disk';
@@ -162,13 +163,30 @@ export async function readTags(
   }
 }
 
-/** The name of the lens, as ExifTool decodes it from its maker's numbers; empty where it knows none. */
+/** Where the name of a lens is told, best first. */
+const LENS_TAGS = [
+  'LensID',
+  'LensModel',
+  'LensType',
+  'LensSpec',
+  'Lens',
+  'LensInfo',
+  'DNGLensInfo',
+];
+
+/** The name of the lens, as ExifTool decodes it from its maker's numbers or finds it in older homes; empty where it knows none. */
 export async function readLens(path: string): Promise<string> {
-  const readArgs = ['-json', '-Composite:LensID'];
-  const tags = await withToolPath(path, (plain) =>
+  const readArgs = ['-json', '-G1', '-Composite:LensID', ...LENS_TAGS.map((tag) => `-${tag}`)];
+  const found = (await withToolPath(path, (plain) =>
     withTool('common', (tool) => tool.readRaw(plain, { readArgs, useMWG: false })),
+  )) as FileTags;
+  // What ExifTool puts together of a range alone names no lens.
+  const tags = Object.entries(found).filter(([key]) => key !== 'Composite:Lens');
+  const named = LENS_TAGS.flatMap((name) =>
+    tags.filter(([key]) => key.endsWith(`:${name}`)).map(([, value]) => lensName(String(value))),
   );
-  return String((tags as Record<string, unknown>)['LensID'] ?? '');
+  // “G” is what a maker calls a mount.
+  return named.find((lens) => lens.length > 3) ?? '';
 }
 
 const isPng = (head: Buffer): boolean => head.toString('latin1', 1, 4) === 'PNG';

@@ -1,6 +1,12 @@
 import { EMPTY_RECORD } from '#core/records/fields';
-import { recordFromTags, tagNumber, withSidecar, type FileTags } from '#core/records/mapping';
-import { lensName, technicalFromTags, type Technical } from '#core/records/technical';
+import {
+  recordFromTags,
+  tagNumber,
+  tagText,
+  withSidecar,
+  type FileTags,
+} from '#core/records/mapping';
+import { technicalFromTags, type Technical } from '#core/records/technical';
 import { formatOf } from '#core/kinds/kinds';
 import { sentenceOf } from '#core/errors';
 import type { FileFacts } from '../db/schema';
@@ -16,39 +22,22 @@ const HEADED = new Set(['jpeg', 'png', 'webp', 'avif', 'heic', 'tiff', 'mp4', 'm
 /** px; more than this is what a broken file says of itself. */
 const MOST_EDGE = 1_000_000;
 
+const isEdge = (value: number | undefined): value is number =>
+  value !== undefined && value > 0 && value <= MOST_EDGE;
+
+/** As ExifTool tells it of every format it knows, turned upright. */
 function uprightSize(
   tags: FileTags,
   orientation: number,
 ): { width: number | null; height: number | null } {
-  const first = (...names: string[]): number | null =>
-    names
-      .map((name) => tagNumber(tags, name))
-      .find((value) => value !== null && value > 0 && value <= MOST_EDGE) ?? null;
-  const width = first(
-    'File:ImageWidth',
-    'PNG:ImageWidth',
-    'SubIFD:ImageWidth',
-    'IFD0:ImageWidth',
-    'GIF:ImageWidth',
-    'RIFF:ImageWidth',
-    'Track1:ImageWidth',
-  );
-  const height = first(
-    'File:ImageHeight',
-    'PNG:ImageHeight',
-    'SubIFD:ImageHeight',
-    'IFD0:ImageHeight',
-    'GIF:ImageHeight',
-    'RIFF:ImageHeight',
-    'Track1:ImageHeight',
-  );
-  if (width === null || height === null) return { width: null, height: null };
-  const [across, down] = [Math.round(width), Math.round(height)];
-  return orientation >= 5 ? { width: down, height: across } : { width: across, height: down };
+  const [across, down] = tagText(tags, 'Composite:ImageSize').split(/[ x]/).map(Number);
+  if (!isEdge(across) || !isEdge(down)) return { width: null, height: null };
+  const [width, height] = [Math.round(across), Math.round(down)];
+  return orientation >= 5 ? { width: height, height: width } : { width, height };
 }
 
-/** Formats whose size in pixels the metadata tell for certain. */
-const MEASURED = new Set(['jpeg', 'png', 'webp', 'tiff', 'gif']);
+/** Kinds that are so large in pixels before anybody drew them; what is drawn is measured. */
+const MEASURED = new Set(['photo', 'footage']);
 
 /**
  * What a file says of itself. A file nobody can read gives its kind and the reason.
@@ -86,9 +75,7 @@ export async function readFacts(
     const tags = beside ? withSidecar(own, beside) : own;
     const stated = tagNumber(own, 'IFD0:Orientation') ?? 1;
     const orientation = stated >= 1 && stated <= 8 ? stated : 1;
-    const size = MEASURED.has(format)
-      ? uprightSize(own, orientation)
-      : { width: null, height: null };
+    const size = MEASURED.has(kind) ? uprightSize(own, orientation) : { width: null, height: null };
     return {
       ...plain,
       record: recordFromTags(tags),
@@ -103,9 +90,12 @@ export async function readFacts(
   }
 }
 
-/** A lens that the file names by its maker's number only gets the name that ExifTool knows for it. */
+/** Tags that tell of a lens, by number or name, in makers' own notes too. */
+const LENS_TAG = /:(Lens(Type\d?|ID|Spec|Info|Model)?|DNGLensInfo)$/;
+
+/** A lens that the file names by its maker's number only, or in an older home, gets the name that ExifTool knows for it. */
 async function withLens(path: string, tags: FileTags, technical: Technical): Promise<Technical> {
-  if (technical.lens || tags['Composite:LensID'] === undefined) return technical;
-  const lens = lensName(await readLens(path));
+  if (technical.lens || !Object.keys(tags).some((tag) => LENS_TAG.test(tag))) return technical;
+  const lens = await readLens(path);
   return lens ? { ...technical, lens } : technical;
 }
