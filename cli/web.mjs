@@ -16,6 +16,8 @@ http.timeout = SILENT_MS;
 const headers = Object.entries(SECURITY_HEADERS);
 if (process.env['ORIGIN']?.startsWith('https:'))
   headers.push(['strict-transport-security', 'max-age=31536000']);
-http.prependListener('request', (_request, response) => {
+http.prependListener('request', (request, response) => {
+  // Whoever answers sees when the answer was taken.
+  Object.assign(request, { answer: response });
   for (const [name, value] of headers) response.setHeader(name, value);
 });

@@ -4,12 +4,13 @@ import { ArchiveError } from '#core/errors';
 import type { Role } from '#core/people/roles';
 import { makeAuth, type Auth } from '#server/auth/auth';
 import { bearerOf, checkScope } from '#server/auth/apiTokens';
-import { checkDoor } from '#server/auth/doors';
+import { checkDoor, needOf } from '#server/auth/doors';
 import { hasPeople } from '#server/auth/people';
 import { whileWanted } from '#server/db/connect';
 import { known, problem, isGone } from '#server/edge/edge';
 import { SECURITY_HEADERS } from '$lib/server/edge/headers.js';
 import { isPlainText } from '#server/edge/values';
+import { inTurn } from '#server/edge/turns';
 import { checkHost, checkOrigin, goneSignal } from '#server/edge/visitor';
 import { openHouse, type House } from '#server/house/house';
 import { isBehindTls, readSettings } from '#server/house/settings';
@@ -38,13 +39,18 @@ export const init: ServerInit = () => {
 };
 
 const LARGEST_BODY = 8 << 20;
+/** What anybody may send: a name, a password, a remark. */
+const LARGEST_OF_STRANGERS = 8 << 10;
 
-/** Only uploads may be large, or of a size nobody tells. */
-function checkSize({ request, url }: RequestEvent): void {
-  if (!request.body || url.pathname.startsWith('/api/uploads')) return;
+/** Only uploads of those who bring in may be large, or of a size nobody tells; nothing is read before this was looked at. */
+function checkSize({ request, url, locals, route }: RequestEvent): void {
+  if (!request.body) return;
+  const isOpen = needOf(route.id ?? '', request.method) === 'anyone';
+  const isKnown = locals.actor !== null && !isOpen;
+  if (isKnown && url.pathname.startsWith('/api/uploads')) return;
   const size = request.headers.get('content-length');
-  if (size === null || Number(size) > LARGEST_BODY)
-    throw new ArchiveError('bad-request', 'This request is too large.');
+  if (size === null || Number(size) > (isKnown ? LARGEST_BODY : LARGEST_OF_STRANGERS))
+    throw new ArchiveError('too-large', 'This request is too large.');
 }
 
 /** No text of ours holds a NUL, and addresses are text. */
@@ -117,9 +123,9 @@ export const handle: Handle = async ({ event, resolve }) => {
   try {
     checkHost(event);
     checkOrigin(event);
-    checkSize(event);
     checkAddress(event);
     await signedIn(event);
+    checkSize(event);
     // An unknown address has no route: the designed page says so, to everyone.
     if (event.route.id !== null)
       checkDoor(event.route.id, event.request.method, event.locals.actor);
@@ -130,7 +136,13 @@ export const handle: Handle = async ({ event, resolve }) => {
     if (!told) throw error;
     return secure(await turnAway(event, told));
   }
-  return secure(await answer(event, async () => resolve(event)));
+  try {
+    return secure(await inTurn(event, () => answer(event, async () => resolve(event))));
+  } catch (error) {
+    const told = known(error);
+    if (!told) throw error;
+    return secure(await turnAway(event, told));
+  }
 };
 
 export const handleError: HandleServerError = ({ error, event, status, message }) => {

@@ -1,5 +1,5 @@
 import fc from 'fast-check';
-import { beforeAll, describe, expect, it } from 'vitest';
+import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Field } from '#core/fields/field';
 import { ALL_FIELDS, fieldOf } from '#core/fields/registry';
 import { HOUSE } from '#core/people/viewer';
@@ -20,7 +20,15 @@ import {
 } from '#server/catalogue/find';
 import { keptCollections } from '#server/catalogue/kept';
 import { whyOf } from '#server/catalogue/why';
-import { addCollection, addItems, editCollection } from '#server/collections/collections';
+import {
+  addCollection,
+  addItems,
+  editCollection,
+  removeCollection,
+} from '#server/collections/collections';
+import { endApart } from '#server/apart/apart';
+import { asked } from '#server/query/conditions';
+import { typedTerms } from '#server/terms/terms';
 import { dictionaryFor, labelsOf, resolve } from '#server/query/names';
 import { KEEPER, useArchive } from '../support/archive';
 import { holdsAll, makeItems, type Plain } from '../support/made';
@@ -34,6 +42,7 @@ let items: Plain[] = [];
 beforeAll(async () => {
   items = await makeItems(archive);
 });
+afterAll(endApart);
 
 const near: fc.Arbitrary<Condition> = fc
   .tuple(fc.constantFrom(51.2, 51.23, 0), fc.constantFrom(1.4, 1.45), fc.constantFrom(3, 9, 5000))
@@ -247,7 +256,7 @@ describe('the choices of a field', () => {
   });
 
   it('are understood from plain English, and what is not is told', async () => {
-    const told = await understand(
+    const [told] = await understand(
       archive.house,
       HOUSE,
       'box kites from last September without credit, four pips or more, sideways',
@@ -262,11 +271,70 @@ describe('the choices of a field', () => {
         holdsAll(one, parseQuery('term "Box kite"; taken 2026-09; lacking credit; rated 4..')),
       ).length,
     );
-    expect(await understand(archive.house, HOUSE, 'quite another thing', '2026-11-25')).toBeNull();
+    expect(await understand(archive.house, HOUSE, 'quite another thing', '2026-11-25')).toEqual([]);
+  });
+});
+
+describe('a name that several things have', () => {
+  it('is offered as each, counted, and first as one that finds something; names are tried together', async () => {
+    const today = '2026-11-25';
+    // A folder of this name holds items, a term and a collection of it do not.
+    await typedTerms(db(), ['Opening']);
+    const empty = await addCollection(db(), null, 'Opening');
+    const ways = await understand(archive.house, HOUSE, 'photos opening', today);
+    expect(ways.length).toBeGreaterThan(2);
+    expect(ways[0]!.count).toBeGreaterThan(0);
+    for (const { clause, count } of ways)
+      expect([clause, count]).toEqual([
+        clause,
+        (await findIds(db(), HOUSE, parseQuery(clause))).length,
+      ]);
+    const both = await understand(archive.house, HOUSE, 'opening dusk', today);
+    expect(both[0]!.words).toContain('Dusk');
+    expect(both[0]!.words).toContain('Opening');
+    await removeCollection(db(), KEEPER, empty);
+  });
+
+  it('is read without end by nobody: long texts and very many words are bounded', async () => {
+    const long = 'kite due use yes XYZ queue '.repeat(400);
+    const began = performance.now();
+    await complete(archive.house, HOUSE, long.slice(0, 2000));
+    await understand(archive.house, HOUSE, long.slice(0, 2000), '2026-11-25');
+    // Not a measure: it took longer than any test may before.
+    expect(performance.now() - began).toBeLessThan(20_000);
   });
 });
 
 describe('a standing collection', () => {
+  it('is found once, however often others name it', async () => {
+    const named = async (text: string): Promise<Query> =>
+      (await resolve(db(), parseQuery(text))).query;
+    const chain = [await addCollection(db(), null, 'Pulled 0', '', await named('rated 3..'))];
+    for (let at = 1; at < 5; at += 1) {
+      const often = Array.from(
+        { length: 60 },
+        (_, one) => `collection "Pulled ${at - 1}", "Nowhere ${one}"`,
+      );
+      for (let one = 0; at === 1 && one < 60; one += 1)
+        await addCollection(db(), null, `Nowhere ${one}`);
+      chain.push(
+        await addCollection(db(), null, `Pulled ${at}`, '', await named(often.join('; '))),
+      );
+    }
+    const query = await named('collection "Pulled 4"');
+    const { where } = await asked(db(), HOUSE, query);
+    const { sql: statement } = where.compile(db());
+    expect(statement.length).toBeLessThan(100_000);
+    expect(await findIds(db(), HOUSE, query)).toEqual(
+      await findIds(db(), HOUSE, await named('rated 3..')),
+    );
+    const many = Array.from({ length: 45 }, (_, at) => `Many ${at}`);
+    for (const name of many) await addCollection(db(), null, name, '', await named('rated 3..'));
+    await expect(
+      findIds(db(), HOUSE, await named(`collection ${many.map((name) => `"${name}"`).join(', ')}`)),
+    ).rejects.toMatchObject({ code: 'query-unclear' });
+  });
+
   it('fills itself, serves as a condition in others, and refuses circles', async () => {
     const named = async (text: string): Promise<Query> =>
       (await resolve(db(), parseQuery(text))).query;

@@ -14,6 +14,7 @@ export const ERROR_CODES = {
   'too-many-tries': 429,
   'wrong-host': 421,
   'too-slow': 503,
+  'too-large': 413,
   'file-unreadable': 422,
   'file-changed': 409,
   'source-away': 409,

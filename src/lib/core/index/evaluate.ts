@@ -262,6 +262,13 @@ function setOf(index: ShelfIndex, condition: Condition, around: Surroundings): I
 /** What conditions were found to hold for, kept by whoever asks; `make` finds it out. */
 export type Memory = (condition: Condition, make: () => ItemSet) => ItemSet;
 
+/** What a condition of several values holds for, by what each does: each is found out once, whatever stands beside it. */
+function anyOf(condition: Condition, of: (one: Condition) => Bits, size: number): ItemSet {
+  const bits = filled(size, false);
+  for (const value of condition.values) or(bits, of({ ...condition, values: [value] }));
+  return new ItemSet({ bits }, size);
+}
+
 /** What a condition holds for, its negation left aside. It is kept: nobody changes it. */
 export function found(
   index: ShelfIndex,
@@ -271,6 +278,8 @@ export function found(
 ): ItemSet {
   const slow = isSlow(condition) ? around.slow.get(slowKey(condition)) : undefined;
   return memory(condition, () => {
+    if (condition.field === 'collection' && condition.test === 'is' && condition.values.length > 1)
+      return anyOf(condition, (one) => found(index, one, around, memory).bits, index.size);
     const set = slow ? new ItemSet({ bits: slow }, index.size) : setOf(index, condition, around);
     if (condition.field !== 'collection' || condition.test !== 'is') return set;
     const bits = set.bits.slice();

@@ -68,6 +68,21 @@ const lower = (token: Token): string => token.lower;
 /** More words than any name has that is looked up. */
 export const LONGEST_NAME = 6;
 
+/** Letters of a date, at most. */
+const LONGEST_DATE = 60;
+
+/** What the archive knows by name, to be asked. */
+export function dictionaryOf(names: readonly Named[]): Dictionary {
+  const found = new Map<string, Named[]>();
+  for (const one of names) {
+    const key = one.label.toLowerCase();
+    const own = found.get(key);
+    if (own) own.push(one);
+    else found.set(key, [one]);
+  }
+  return (name) => found.get(name) ?? [];
+}
+
 /** Every run of words a text may name something with; for looking all up at once. */
 export function possibleNames(text: string): string[] {
   const tokens = tokensOf(text.slice(0, LONGEST_QUERY));
@@ -619,7 +634,9 @@ class Reader {
           String(which + 1 < thisMonth ? thisYear : thisYear - (which + 1 > thisMonth ? 1 : 0));
         return `${meant}-${two(which + 1)}${dayFirst ? `-${two(day)}` : ''}`;
       }
-      if (!token.quoted && !/^\d{4}|[XYue?~%]/.test(token.text)) return null;
+      // A word without a digit is none; the parser takes its time with each.
+      if (!/\d/.test(token.text) || token.text.length > LONGEST_DATE) return null;
+      if (!token.quoted && !/^\d{4}|[XY?~%]/.test(token.text)) return null;
       const edtf = takenFromText(token.text);
       if (!edtf) return null;
       this.at += 1;

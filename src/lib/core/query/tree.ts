@@ -83,6 +83,9 @@ export const EVERYTHING: Query = { where: [], order: DEFAULT_ORDER };
 /** Nobody says more in one sentence; a program that does is told so. */
 export const LONGEST_QUERY = 20_000;
 export const MOST_CONDITIONS = 100;
+/** What a sentence may pull in along with the standing collections it names, and those they name. */
+export const MOST_STANDING = 40;
+export const MOST_PULLED_IN = 1000;
 export const DEEPEST = 6;
 export const MOST_VALUES = 100;
 export const LONGEST_VALUE = 1000;

@@ -21,9 +21,11 @@ const GRACE_MS = 200;
 
 /** Rooms of processes: what is read never waits for pictures that are made. */
 const ROOMS = {
-  reading: { atOnce: 2, heapMb: 768, dataBytes: 1536 << 20 },
+  reading: { atOnce: 2, heapMb: 768, dataBytes: 1536 << 20, idleMs: IDLE_MS },
+  /** What people type is read while they wait: it is begun once and stays for a while. */
+  asking: { atOnce: 1, heapMb: 192, dataBytes: 1 << 30, idleMs: 10 * 60_000 },
   /** A decoder may hold a large progressive picture whole. */
-  pictures: { atOnce: 2, heapMb: 512, dataBytes: 3 * 2 ** 30 },
+  pictures: { atOnce: 2, heapMb: 512, dataBytes: 3 * 2 ** 30, idleMs: IDLE_MS },
 };
 type RoomName = keyof typeof ROOMS;
 
@@ -89,7 +91,7 @@ function restSoon(name: RoomName, room: OpenRoom): void {
   room.idle = setTimeout(() => {
     if (room.pool.stats().activeTasks === 0) void endRoom(name).catch(() => undefined);
     else restSoon(name, room);
-  }, IDLE_MS);
+  }, ROOMS[name].idleMs);
   room.idle.unref();
 }
 

@@ -3,15 +3,17 @@ import { closest, nodeOfName, type Close } from '#core/choices/closest';
 import type { RefKind } from '#core/fields/field';
 import { fieldsThatCan } from '#core/fields/registry';
 import type { Viewer } from '#core/people/viewer';
-import { readSentence, SENTENCE_WORDS } from '#core/query/english';
+import type { Readings } from '#core/query/readings';
 import { formatQuery } from '#core/query/grammar';
 import { nodeWords } from '#core/query/sentence';
 import { EVERYTHING, type Query } from '#core/query/tree';
 import { folded, isMistyped, nearness } from '#core/text/close';
+import { apart, runApart } from '../apart/apart';
 import type { House } from '../house/house';
-import { allNames, dictionaryFor, labelsOf } from '../query/names';
+import { allNames, labelsOf, namesFor } from '../query/names';
 import { countOf } from './find';
 import { nearestNames, total } from './reading';
+import type { readTyped } from './typed';
 
 const ABOUT: Record<RefKind, string> = {
   term: 'about',
@@ -64,71 +66,89 @@ export interface Understanding {
   count: number;
 }
 
-/** Words nobody understood that are looked at again. */
-const MOST_GUESSED = 6;
+const READ = apart<typeof readTyped>('catalogue/typed', 'readTyped', 'asking');
+const READ_SECONDS = 5;
+/** Letters that are read as a sentence, and those that are taken for a name. */
+const LONGEST_READ = 1000;
+const LONGEST_NAMED = 120;
 
-const LONGEST_RUN = 3;
-/** Shorter words may mean anything: they are told, not guessed. */
-const LEAST_GUESSED = 4;
-/** Words that follow each other in a text, the longest runs first: `box kitez`, then `box`, `kitez`. */
-function runsOf(words: readonly string[], text: string): string[] {
-  const runs: string[] = [];
-  for (let length = LONGEST_RUN; length > 0; length -= 1)
-    for (let from = 0; from + length <= words.length; from += 1) {
-      const run = words.slice(from, from + length).join(' ');
-      if (run.length >= LEAST_GUESSED && text.includes(run)) runs.push(run);
-    }
-  return runs;
-}
+const read = async (house: House, text: string, today: string): Promise<Readings> =>
+  runApart(READ, { text, names: await namesFor(house.db, text), today }, READ_SECONDS);
 
-/** What an unread word may have been meant to be: a name by its beginning or mistyped, or a word of sentences. */
-async function meantBy(house: House, viewer: Viewer, word: string): Promise<string | null> {
-  const own = SENTENCE_WORDS.find(
-    (one) => one.length >= word.length - 1 && isMistyped(folded(one), folded(word)),
-  );
+/** A name some unread words may have been meant to be, by its beginning or mistyped; a word of sentences else. */
+async function meantBy(
+  house: House,
+  viewer: Viewer,
+  { words, meant }: Readings['runs'][number],
+): Promise<string | null> {
   // Of several words all must be meant by the name.
-  const isRun = word.includes(' ');
-  const [name] = (await named(house, viewer, word)).filter(
-    ({ how, plain }) => how !== 'holds' && (!isRun || plain.length >= word.length - 2),
+  const isRun = words.includes(' ');
+  const [name] = (await named(house, viewer, words)).filter(
+    ({ how, plain }) => how !== 'holds' && (!isRun || plain.length >= words.length - 2),
   );
-  if (name && (name.how !== 'typo' || !own)) return `"${name.label.replaceAll('"', '""')}"`;
-  return own ?? null;
+  if (name && (name.how !== 'typo' || !meant)) return `"${name.label.replaceAll('"', '""')}"`;
+  return meant;
 }
 
-/** Read what somebody typed as English of the sentence's own kind; null where nothing of it is. */
+/** Read again with what unread words may mean, each tried once. */
+async function guessing(
+  house: House,
+  viewer: Viewer,
+  text: string,
+  today: string,
+  first: Readings,
+): Promise<{ readings: Readings; guessed: Understanding['guessed'] }> {
+  let next = text;
+  const guessed: Understanding['guessed'] = [];
+  for (const run of first.runs) {
+    if (!next.includes(run.words)) continue;
+    const meant = await meantBy(house, viewer, run);
+    if (meant === null) continue;
+    next = next.replace(run.words, () => meant);
+    guessed.push({ typed: run.words, meant: meant.replace(/^"|"$/g, '').replaceAll('""', '"') });
+  }
+  if (guessed.length === 0) return { readings: first, guessed };
+  const readings = await read(house, next, today);
+  const isBetter = readings.ways[0]!.unread.length < first.ways[0]!.unread.length;
+  return isBetter ? { readings, guessed } : { readings: first, guessed: [] };
+}
+
+/**
+ * Read what somebody typed as English of the sentence's own kind, in every way in which its names may be meant; empty where
+ * nothing of it is. What finds something comes first.
+ */
 export async function understand(
   house: House,
   viewer: Viewer,
   typed: string,
   today: string,
-): Promise<Understanding | null> {
+): Promise<Understanding[]> {
   const { db } = house;
-  let text = typed;
-  let read = readSentence(text, await dictionaryFor(db, text), today);
-  const guessed: Understanding['guessed'] = [];
-  for (const words of runsOf(read.unread.slice(0, MOST_GUESSED), typed)) {
-    if (!text.includes(words)) continue;
-    const meant = await meantBy(house, viewer, words);
-    if (meant === null) continue;
-    const next = text.replace(words, () => meant);
-    const again = readSentence(next, await dictionaryFor(db, next), today);
-    if (again.unread.length >= read.unread.length) continue;
-    [text, read] = [next, again];
-    guessed.push({ typed: words, meant: meant.replace(/^"|"$/g, '').replaceAll('""', '"') });
+  const text = typed.slice(0, LONGEST_READ);
+  const first = await read(house, text, today);
+  const { readings, guessed } = await guessing(house, viewer, text, today, first);
+  const told: Understanding[] = [];
+  for (const { query, unread } of readings.ways) {
+    if (query.where.length === 0) continue;
+    const labels = await labelsOf(db, query);
+    const short = (reference: string): string | undefined => labels[reference]?.split('/').at(-1);
+    const whole: Query = { ...EVERYTHING, where: query.where };
+    told.push({
+      clause: formatQuery(whole),
+      words: query.where.map((node) => nodeWords(node, short)).join(', '),
+      unread,
+      guessed,
+      count: await total(house, viewer, whole),
+    });
   }
-  const { query, unread } = read;
-  if (query.where.length === 0) return null;
-  const labels = await labelsOf(db, query);
-  const short = (reference: string): string | undefined => labels[reference]?.split('/').at(-1);
-  const whole: Query = { ...EVERYTHING, where: query.where };
-  return {
-    clause: formatQuery(whole),
-    words: query.where.map((node) => nodeWords(node, short)).join(', '),
-    unread,
-    guessed,
-    count: await total(house, viewer, whole),
-  };
+  return finding(told);
 }
+
+/** What finds nothing behind what does, each in its order. */
+const finding = <T extends { count: number }>(all: T[]): T[] => [
+  ...all.filter(({ count }) => count !== 0),
+  ...all.filter(({ count }) => count === 0),
+];
 
 /**
  * What a few letters may mean: terms, folders, stages, collections, people, fields, each with what choosing it finds;
@@ -137,14 +157,16 @@ export async function understand(
 export async function complete(house: House, viewer: Viewer, typed: string): Promise<Completion[]> {
   const text = typed.trim();
   if (text === '') return [];
-  const found = (await named(house, viewer, text)).map((one): Completion => ({
+  // Nothing has so long a name.
+  const near = text.length > LONGEST_NAMED ? [] : await named(house, viewer, text);
+  const found = finding(near).map((one): Completion => ({
     about: ABOUT[one.kind],
     label: one.kind === 'folder' ? one.label.replaceAll('/', ' / ') : one.label,
     clause: formatQuery({ ...EVERYTHING, where: [nodeOfName(one)] }),
     count: one.count,
   }));
   return [
-    ...fields(text),
+    ...(text.length > LONGEST_NAMED ? [] : fields(text)),
     ...found,
     {
       about: 'words',

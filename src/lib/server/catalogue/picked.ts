@@ -28,7 +28,8 @@ export async function pickedInOrder(
 
 /** Ids of what is chosen, in the order of its query. @throws ArchiveError value-refused where they are too many for one step */
 export async function idsOfPicked(house: House, viewer: Viewer, picked: Picked): Promise<string[]> {
-  if (Array.isArray(picked)) return picked;
+  // One that is named twice is one.
+  if (Array.isArray(picked)) return [...new Set(picked)];
   const except = new Set(picked.except);
   const all = await idsBetween(
     house,

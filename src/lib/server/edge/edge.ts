@@ -58,10 +58,12 @@ export function problem(error: ArchiveError, actor: Actor | null): Response {
     status: error.status,
     ...dataFor(actor, error.data),
   };
-  return new Response(JSON.stringify(body), {
-    status: error.status,
-    headers: { 'content-type': 'application/problem+json', 'cache-control': 'no-store' },
+  const headers = new Headers({
+    'content-type': 'application/problem+json',
+    'cache-control': 'no-store',
   });
+  if (error.status === 429) headers.set('retry-after', String(error.data['retryAfter'] ?? 60));
+  return new Response(JSON.stringify(body), { status: error.status, headers });
 }
 
 /** What was asked for was given up because the visitor went away. */
@@ -123,7 +125,7 @@ export async function body<S extends z.ZodType>(
   most = LARGEST_ID_LIST,
 ): Promise<z.output<S>> {
   if (Number(event.request.headers.get('content-length') ?? 0) > most)
-    throw new ArchiveError('bad-request', 'This request is too large.');
+    throw new ArchiveError('too-large', 'This request is too large.');
   let value: unknown;
   try {
     value = await event.request.json();
@@ -133,8 +135,17 @@ export async function body<S extends z.ZodType>(
   return checked(schema, value);
 }
 
-/** The fields of a form that was sent; files and texts no database holds are refused. @throws HTTP error 400 */
+/** More than any form of ours holds. */
+const LARGEST_FORM = 16 << 10;
+const MOST_FIELDS = 40;
+
+/**
+ * The fields of a form that was sent; files, texts no database holds, and more than a form has, are refused before they are
+ * parsed. @throws HTTP error 400, 413
+ */
 export async function formOf(event: { request: Request }): Promise<Record<string, string>> {
+  if (!(Number(event.request.headers.get('content-length') ?? Infinity) <= LARGEST_FORM))
+    httpError(413, { message: 'This form is too large.', code: 'too-large' });
   let form: FormData;
   try {
     form = await event.request.formData();
@@ -142,7 +153,11 @@ export async function formOf(event: { request: Request }): Promise<Record<string
     httpError(400, { message: 'The request holds no form.', code: 'bad-request' });
   }
   const fields: Record<string, string> = {};
+  let count = 0;
   for (const [name, value] of form) {
+    count += 1;
+    if (count > MOST_FIELDS)
+      httpError(413, { message: 'This form has too many fields.', code: 'too-large' });
     if (typeof value !== 'string' || !isPlainText(name) || !isPlainText(value))
       httpError(400, { message: 'A field holds what no text has.', code: 'bad-request' });
     fields[name] = value;

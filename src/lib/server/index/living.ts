@@ -9,7 +9,7 @@ import type { RefKind } from '#core/fields/field';
 import { HOUSE } from '#core/people/viewer';
 import { conditionsOf, EVERYTHING, type Condition, type Node, type Query } from '#core/query/tree';
 import type { Database } from '../db/schema';
-import { asked } from '../query/conditions';
+import { asked, refuseTooMany } from '../query/conditions';
 import { FROM } from '../query/expressions';
 import type { Counter } from './counter';
 import { loadAll, loadItems, loadStates, readNames, type Change, type Names } from './load';
@@ -286,6 +286,7 @@ export class LivingIndex {
           const where = names.collections.get(id);
           if (where && !standing.has(id)) {
             standing.add(id);
+            refuseTooMany([...standing].map((one) => names.collections.get(one)));
             nodes.push(...where);
           }
         }

@@ -8,6 +8,8 @@ import {
   groupOf,
   idOfRef,
   isCondition,
+  MOST_PULLED_IN,
+  MOST_STANDING,
   type Condition,
   type LastUnit,
   type Node,
@@ -16,10 +18,11 @@ import {
 import { EARTH_KM } from '#core/geo/position';
 import { askedInterval, sinceWhen } from '#core/query/meaning';
 import { likeText } from '#core/text/like';
+import { counted } from '#core/text/quantities';
 import { searchWords } from '#core/text/words';
 import { ArchiveError } from '#core/errors';
 import type { Database } from '../db/schema';
-import { intervalOf, isSaid, orderOf, valueOf, type Expression } from './expressions';
+import { FROM, intervalOf, isSaid, orderOf, valueOf, type Expression } from './expressions';
 import { resolve } from './names';
 
 type Db = Kysely<Database> | Transaction<Database>;
@@ -31,11 +34,10 @@ interface Looked {
   terms: Map<string, string[]>;
   /** Trees of standing collections; null for hand-picked ones. */
   collections: Map<string, Node[] | null>;
+  /** Standing collections, each behind those that it names, by the name their items have in the statement. */
+  standing: Map<string, string>;
   now: Date;
 }
-
-/** Standing collections within each other, and no deeper. */
-const DEEPEST_COLLECTION = 12;
 
 const idsIn = (nodes: readonly Node[], key: string): string[] => [
   ...new Set(
@@ -48,9 +50,7 @@ const idsIn = (nodes: readonly Node[], key: string): string[] => [
 async function collectionsBelow(db: Db, nodes: readonly Node[]): Promise<Looked['collections']> {
   const found: Looked['collections'] = new Map();
   let wished = idsIn(nodes, 'collection');
-  for (let depth = 0; wished.length > 0; depth += 1) {
-    if (depth > DEEPEST_COLLECTION)
-      throw new ArchiveError('query-unclear', 'Standing collections lie too deep in each other.');
+  while (wished.length > 0) {
     const rows = await db
       .selectFrom('collection')
       .select(['id', 'query'])
@@ -58,11 +58,40 @@ async function collectionsBelow(db: Db, nodes: readonly Node[]): Promise<Looked[
       .where('deletedAt', 'is', null)
       .execute();
     for (const { id, query } of rows) found.set(id, query?.where ?? null);
+    refuseTooMany([...found.values()]);
     wished = rows
       .flatMap(({ query }) => idsIn(query?.where ?? [], 'collection'))
       .filter((id) => !found.has(id));
   }
   return found;
+}
+
+/** @throws ArchiveError query-unclear where standing collections pull in more than one sentence may ask */
+export function refuseTooMany(trees: readonly (readonly Node[] | null | undefined)[]): void {
+  const standing = trees.filter((nodes) => nodes !== null && nodes !== undefined);
+  const pulledIn = standing.reduce((sum, nodes) => sum + [...conditionsOf(nodes)].length, 0);
+  if (standing.length > MOST_STANDING || pulledIn > MOST_PULLED_IN)
+    throw new ArchiveError(
+      'query-unclear',
+      `The standing collections it names pull in ${counted(standing.length, 'other')} with ${counted(pulledIn, 'condition')}; ask for fewer.`,
+    );
+}
+
+/** Standing collections, each behind those that it names. @throws ArchiveError query-unclear where they go round */
+function inTheirOrder(collections: Looked['collections']): Looked['standing'] {
+  const named = new Map<string, string>();
+  const open = new Set<string>();
+  const visit = (id: string): void => {
+    const nodes = collections.get(id);
+    if (!nodes || named.has(id)) return;
+    if (open.has(id))
+      throw new ArchiveError('query-unclear', 'Standing collections name one another in a circle.');
+    open.add(id);
+    for (const other of idsIn(nodes, 'collection')) visit(other);
+    named.set(id, `standing_${named.size}`);
+  };
+  for (const id of collections.keys()) visit(id);
+  return named;
 }
 
 async function lookUp(db: Db, where: Node[]): Promise<Looked> {
@@ -94,6 +123,7 @@ async function lookUp(db: Db, where: Node[]): Promise<Looked> {
     folders: new Map(folders.map((folder) => [folder.id, folder])),
     terms: below,
     collections,
+    standing: inTheirOrder(collections),
     now: new Date(),
   };
 }
@@ -181,9 +211,9 @@ function refCondition(field: Field, { values }: Condition, looked: Looked): Expr
   }
   if (field.key === 'collection') {
     const picked = ids.filter((id) => looked.collections.get(id) === null);
-    const standing = ids.flatMap((id) => {
-      const nodes = looked.collections.get(id);
-      return nodes ? [sql`(${allOf(nodes, looked)})`] : [];
+    const standing = [...new Set(ids)].flatMap((id) => {
+      const name = looked.standing.get(id);
+      return name ? [sql`i.id in (select id from ${sql.table(name)})`] : [];
     });
     const byHand = sql`i.id in (select ci.item_id from collection_item ci where ci.collection_id = any(${picked}::uuid[]))`;
     return sql.join([byHand, ...standing], sql` or `);
@@ -258,12 +288,26 @@ function orderSql({ order, where }: Query): Expression {
     : sql`${key} asc nulls last, i.number_key asc`;
 }
 
+/**
+ * All of a tree. What standing collections find is found once each, however often they are named: a statement grows with
+ * how many there are, never with how they name one another.
+ */
+function whole(nodes: readonly Node[], looked: Looked): Expression {
+  const own = allOf(nodes, looked);
+  if (looked.standing.size === 0) return own;
+  const found = [...looked.standing].map(
+    ([id, name]) =>
+      sql`${sql.table(name)} as materialized (select i.id from ${FROM} where ${allOf(looked.collections.get(id)!, looked)})`,
+  );
+  return sql`i.id in (with ${sql.join(found)} select i.id from ${FROM} where ${own})`;
+}
+
 /** Look up what a query names, and say it in SQL over FROM. */
 export async function asked(db: Db, viewer: Viewer, query: Query): Promise<Asked> {
   const { query: named } = await resolve(db, query);
   const looked = await lookUp(db, named.where);
   return {
-    where: sql`${visible(viewer)} and ${allOf(named.where, looked)}`,
+    where: sql`${visible(viewer)} and ${whole(named.where, looked)}`,
     order: orderSql(named),
     query: named,
   };

@@ -2,7 +2,7 @@ import { sql, type Kysely, type Transaction } from 'kysely';
 import { nameOf, type Name } from '#core/choices/closest';
 import type { Field, RefKind } from '#core/fields/field';
 import { fieldOf } from '#core/fields/registry';
-import { possibleNames, type Dictionary, type Named } from '#core/query/english';
+import { dictionaryOf, possibleNames, type Dictionary, type Named } from '#core/query/english';
 import { conditionsOf, idOfRef, mapRefs, refTo, type Query } from '#core/query/tree';
 import { WASTEBASKET } from '#core/holdings/wastebasket';
 import type { Database } from '../db/schema';
@@ -119,7 +119,7 @@ export async function allNames(db: Db): Promise<Name[]> {
 const MOST_NAMES = 2000;
 
 /** Everything a text may name, looked up at once, for reading it as a sentence. */
-export async function dictionaryFor(db: Db, text: string): Promise<Dictionary> {
+export async function namesFor(db: Db, text: string): Promise<Named[]> {
   const names = possibleNames(text).slice(0, MOST_NAMES);
   const kinds: RefKind[] = ['term', 'stage', 'collection', 'accession', 'person', 'folder'];
   const parts = kinds.map(
@@ -130,10 +130,9 @@ export async function dictionaryFor(db: Db, text: string): Promise<Dictionary> {
     ${sql.join(parts, sql` union all `)}
     union all select 'folder', d.id::text, d.name from folder d where lower(d.name) = any(${names}::text[]) and d.path not in ('', ${WASTEBASKET})
     limit ${MOST_NAMES}`.execute(db);
-  const found = new Map<string, Named[]>();
-  for (const row of rows) {
-    const key = row.label.toLowerCase();
-    found.set(key, [...(found.get(key) ?? []), row]);
-  }
-  return (name) => found.get(name) ?? [];
+  return rows;
 }
+
+/** As {@link namesFor}, to be asked name by name. */
+export const dictionaryFor = async (db: Db, text: string): Promise<Dictionary> =>
+  dictionaryOf(await namesFor(db, text));

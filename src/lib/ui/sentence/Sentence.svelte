@@ -65,7 +65,7 @@
   let typing = $state(false);
   let typed = $state('');
   let found = $state<Completion[]>([]);
-  let understood = $state<Understood | null>(null);
+  let understood = $state<Understood[]>([]);
   let at = $state(0);
   let wrong = $state('');
   let input = $state<HTMLInputElement>();
@@ -76,7 +76,7 @@
     typing = true;
     typed = '';
     found = [];
-    understood = null;
+    understood = [];
     wrong = '';
   }
   $effect(() => input?.focus());
@@ -88,7 +88,7 @@
     clearTimeout(asking);
     asking = setTimeout(() => {
       void api
-        .get<{ found: Completion[]; understood: Understood | null }>('/api/catalogue/complete', {
+        .get<{ found: Completion[]; understood: Understood[] }>('/api/catalogue/complete', {
           typed: text,
         })
         .then((answer) => {
@@ -105,11 +105,20 @@
    * may name; then the rest.
    */
   const offers = $derived.by((): Completion[] => {
-    if (!understood) return found;
-    const { words: label, clause, count, guessed } = understood;
-    const whole: Completion = { about: 'all of it', label, clause, count };
-    const named = guessed.length > 0 ? found.findIndex(({ about }) => about === 'words') : 0;
-    return [...found.slice(0, named), whole, ...found.slice(named)];
+    if (understood.length === 0) return found;
+    const whole = understood.map(({ words: label, clause, count }): Completion => ({
+      about: 'all of it',
+      label,
+      clause,
+      count,
+    }));
+    const isGuessed = understood[0]!.guessed.length > 0;
+    const named = isGuessed ? found.findIndex(({ about }) => about === 'words') : 0;
+    // The same by another way is offered once; what finds nothing stands behind what does.
+    const same = new Set(whole.map(({ clause }) => clause));
+    const others = found.filter(({ clause }) => clause === '' || !same.has(clause));
+    const all = [...others.slice(0, named), ...whole, ...others.slice(named)];
+    return [...all.filter(({ count }) => count !== 0), ...all.filter(({ count }) => count === 0)];
   });
 
   const CLAUSE =
@@ -126,8 +135,7 @@
       return;
     }
     try {
-      if (CLAUSE.test(text) && at === 0 && !(understood && understood.unread.length === 0))
-        return merge(text);
+      if (CLAUSE.test(text) && at === 0 && understood[0]?.unread.length !== 0) return merge(text);
       merge(choice ? choice.clause : `words "${text.replaceAll('"', '""')}"`);
     } catch (error) {
       wrong = (error as Error).message;
@@ -192,7 +200,7 @@
           aria-activedescendant={offers.length ? `completion-${at}` : undefined}
           placeholder="words, a sentence, or: taken 2026-09"
         />
-        {#if offers.length || understood?.unread.length}
+        {#if offers.length || understood[0]?.unread.length}
           <span class="completions" id="completions" role="listbox" aria-label="What it may mean">
             {#each offers as one, index (index)}
               <span
@@ -208,12 +216,12 @@
                 >{#if one.count >= 0}<b class="mono">{formatCount(one.count)}</b>{/if}</span
               >
             {/each}
-            {#each understood?.guessed ?? [] as guess (guess.typed)}<span
+            {#each understood[0]?.guessed ?? [] as guess (guess.typed)}<span
                 class="one unread"
                 role="note">“{guess.typed}” read as {guess.meant}</span
               >{/each}
-            {#if understood?.unread.length}<span class="one unread" role="note"
-                >not understood: {understood.unread.join(' · ')}</span
+            {#if understood[0]?.unread.length}<span class="one unread" role="note"
+                >not understood: {understood[0].unread.join(' · ')}</span
               >{/if}
           </span>
         {/if}

@@ -12,7 +12,7 @@ export const GET: RequestHandler = endpoint(async (event) => {
     complete(house, viewer, typed),
     typed.trim().includes(' ')
       ? understand(house, viewer, typed, house.now().toISOString().slice(0, 10))
-      : null,
+      : [],
   ]);
   return { found, understood };
 });
