@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { sql } from 'kysely';
 import { parseQuery } from '#core/query/grammar';
 import { HOUSE } from '#core/people/viewer';
+import type { Query } from '#core/query/tree';
 import type { Role } from '#core/people/roles';
 import type { RecordChange } from '#core/records/fields';
 import { addPerson } from '#server/auth/people';
@@ -124,16 +125,30 @@ async function describe(house: House, keeper: string, { shelf, travel }: Library
   ]);
 }
 
+/** A collection of this name: somebody who looks around meanwhile may have made one. */
+async function collectionNamed(
+  { db }: House,
+  ...[keeper, name, note, query]: [string, string, string, Query?]
+): Promise<string> {
+  const known = await db
+    .selectFrom('collection')
+    .select('id')
+    .where(sql`lower(name)`, '=', name.toLowerCase())
+    .where('deletedAt', 'is', null)
+    .executeTakeFirst();
+  return known?.id ?? addCollection(db, keeper, name, note, query ?? null);
+}
+
 async function collect(house: House, keeper: string): Promise<void> {
-  await addCollection(
-    house.db,
+  await collectionNamed(
+    house,
     keeper,
     'Strong, and nobody credited',
     'Fills itself; empty when the work is done.',
     parseQuery('kind photo; rated 4..; lacking credit; order rating down'),
   );
   const make = async (name: string, note: string, query: string, count: number): Promise<void> => {
-    const id = await addCollection(house.db, keeper, name, note);
+    const id = await collectionNamed(house, keeper, name, note);
     await addItems(
       house.db,
       { role: 'keeper' },

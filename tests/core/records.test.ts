@@ -3,7 +3,8 @@ import { describe, expect, it } from 'vitest';
 import { IIM_DIGEST, IPTC_OLDER } from '#core/fields/namespaces';
 import { EMPTY_RECORD, FIELD_KEYS, type RecordValues } from '#core/records/fields';
 import { recordFromTags } from '#core/records/mapping';
-import { cutBytes, tagsFromRecord } from '#core/records/writing';
+import { tagsFromRecord } from '#core/records/writing';
+import { cutBytes } from '#core/text/bytes';
 import {
   formatWallClock,
   parseOffset,

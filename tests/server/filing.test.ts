@@ -1,6 +1,15 @@
 import { execFileSync } from 'node:child_process';
-import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  symlinkSync,
+  writeFileSync,
+} from 'node:fs';
 import { join } from 'node:path';
+import { sql } from 'kysely';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { MHL_FOLDER } from '#core/manifest/folder';
 import { listOfMoves } from '#core/naming/filing';
@@ -13,6 +22,8 @@ import { forgetPattern, keepPattern, keptPatterns } from '#server/naming/kept';
 import { startRename } from '#server/naming/rename';
 import { addPlace, type Place } from '#server/places/places';
 import { changeRecords } from '#server/records/records';
+import { makeFolderInside } from '#server/files/disk';
+import { startWorker } from '#server/work/worker';
 import { askToCompare } from '#server/watching/compare';
 import { setPlace } from '#server/watching/manage';
 import { bundled, filesToBring } from '#server/intake/sources/files';
@@ -432,5 +443,65 @@ describe('a bundle with folders of its own', () => {
     expect(Object.keys(treeOf(shelf.root))).toContain('Filed/Chapter 2/Links/a.jpg');
     await back(operation);
     expect([treeOf(shelf.root), folders()]).toEqual([tree, before]);
+  });
+});
+
+describe('a plan', () => {
+  it('stays in its place: parts of its pattern that are no folders are refused before anything is made', async () => {
+    const before = readdirSync(join(root, '..')).sort();
+    for (const pattern of [
+      '../outside',
+      './x',
+      'a/../../b',
+      '.hidden/x',
+      '..',
+      'a/ . /b',
+      'con/x',
+    ]) {
+      const asked = wish(await find('order name'), { pattern });
+      await expect(filingPreview(db(), asked)).rejects.toMatchObject({ code: 'name-refused' });
+      await expect(startFiling(db(), null, asked)).rejects.toMatchObject({ code: 'name-refused' });
+    }
+    expect(readdirSync(join(root, '..')).sort()).toEqual(before);
+    for (const folder of ['../outside', 'a/../b', 'a//b', './x'])
+      await expect(makeFolderInside(root, folder)).rejects.toMatchObject({ code: 'outside-place' });
+    symlinkSync(archive.home, join(root, 'leads away'));
+    await expect(makeFolderInside(root, 'leads away/x')).rejects.toMatchObject({
+      code: 'outside-place',
+    });
+    rmSync(join(root, 'leads away'));
+  });
+
+  it('makes folders of odd values as far as they can be names', async () => {
+    const [id] = await find('order name');
+    await changeRecords(db(), null, [id!], { title: '..', event: 'Acme Inc. ' });
+    await idle(archive);
+    const { tree } = await filingPreview(
+      db(),
+      wish([id!], { pattern: '{event}/{title}', missing: 'known' }),
+    );
+    expect(tree.map(({ path }) => path)).toContain('Acme Inc');
+    expect(tree.every(({ path }) => !path.includes('..'))).toBe(true);
+    await changeRecords(db(), null, [id!], { title: '', event: '' });
+    await idle(archive);
+  });
+
+  it('ends, told, whatever throws while it is carried out', async () => {
+    const asked = wish(await find('order name'), { pattern: 'Thrown/{taken yyyy}' });
+    await archive.worker.stop();
+    const operation = await startFiling(db(), null, asked);
+    // A folder that no disk can make: what was noted by an older release, or by somebody else.
+    await sql`update operation_step set after = jsonb_set(after, '{folder}', '"./x"') where operation_id = ${operation}::uuid`.execute(
+      db(),
+    );
+    archive.worker = await startWorker(archive.house);
+    await idle(archive);
+    const line = (await ledger(db())).find(({ id }) => id === operation);
+    expect(line?.state).not.toBe('doing');
+    const steps = await operationSteps(db(), operation);
+    expect(steps.every(({ state }) => state === 'failed' || state === 'done')).toBe(true);
+    expect(steps.some(({ reason }) => reason !== null && !reason.includes(archive.folder))).toBe(
+      true,
+    );
   });
 });

@@ -13,7 +13,7 @@ import { readFacts } from '#server/metadata/facts';
 import { positionsPreview, setPositions } from '#server/positions/positions';
 import { dropTrack, keepTrack, keptTracks } from '#server/positions/tracks';
 import { changeRecords, readRecords } from '#server/records/records';
-import { bringIn, idle, placeNamed, useArchive } from '../support/archive';
+import { KEEPER, bringIn, idle, placeNamed, useArchive } from '../support/archive';
 import { exiv2, writeJpeg } from '../support/pictures';
 
 const archive = useArchive();
@@ -82,8 +82,9 @@ describe('positions', () => {
     expect(await positions()).toEqual(['', '', '', '']);
     expect(JSON.stringify(exiv2(join(root, 'walk-1.jpg')))).not.toMatch(/GPSL(at|ong)itude/);
     await setPositions(db(), null, ids, { wish, naming: NO_NAMES });
-    await dropTrack(db(), kept.id);
-    expect(await keptTracks(db())).toEqual([]);
+    await expect(dropTrack(db(), KEEPER.id, kept.id)).rejects.toMatchObject({ code: 'not-found' });
+    await dropTrack(db(), null, kept.id);
+    expect(await keptTracks(db(), null)).toEqual([]);
   });
 
   it('south and west are written so, and read so by another tool', async () => {

@@ -1,7 +1,8 @@
 import { ArchiveError } from '../errors';
-import { counts } from './grammar';
+import { cutBytes } from '../text/bytes';
+import { counts, parsePattern } from './grammar';
 import { folderFiller, folderPieces, type FillContext } from './fill';
-import { nameKey, pathProblem } from './names';
+import { LONGEST_NAME, nameKey, nameProblem, nameTrouble, pathProblem } from './names';
 import type { NameSubject } from './piece';
 
 /** Filing plans: folders built from the same pieces as names, a level for each part between slashes. */
@@ -24,7 +25,39 @@ export interface Filed {
   isPart: boolean;
 }
 
-/** @throws ArchiveError pattern-unclear, name-refused for a fallback that is no folder's name */
+/** What a pattern itself says between its slashes must be folders. @throws ArchiveError name-refused */
+function refuseOddParts(pattern: string): void {
+  let level = '';
+  let isText = true;
+  const end = (): void => {
+    const problem = isText && level.trim() !== '' ? nameProblem(level.trim()) : null;
+    if (problem)
+      throw new ArchiveError('name-refused', `“${level.trim()}” is no folder: ${problem}.`);
+    [level, isText] = ['', true];
+  };
+  for (const piece of parsePattern(pattern)) {
+    if ('choices' in piece) {
+      isText = false;
+      continue;
+    }
+    piece.text.split('/').forEach((text, at) => {
+      if (at > 0) end();
+      level += text;
+    });
+  }
+  end();
+}
+
+/** A value as the name of a folder: dots and spaces at its ends go, what is too long is cut; empty where nothing is left. */
+function fitForFolder(part: string): string {
+  if (nameProblem(part) === null) return part;
+  const bare = part.replace(/^[. ]+|[. ]+$/g, '');
+  const cut = cutBytes(bare, LONGEST_NAME).trim();
+  const safe = nameTrouble(cut) === 'reserved' ? `${cut}-` : cut;
+  return nameProblem(safe) === null ? safe : '';
+}
+
+/** @throws ArchiveError pattern-unclear, name-refused for a part that is no folder, or a fallback that is no folder's name */
 export function filer(
   { pattern, missing, fallback }: FilingRules,
   context: FillContext,
@@ -41,11 +74,12 @@ export function filer(
       'name-refused',
       `The folder for what is missing: ${problem ?? 'it needs one name, without a slash'}.`,
     );
+  refuseOddParts(pattern);
   const fillers = levels.map((pieces) => folderFiller(pieces, context));
   return (subject) => {
     const parts: string[] = [];
     for (const fill of fillers) {
-      const part = fill(subject)?.trim() ?? '';
+      const part = fitForFolder(fill(subject)?.trim() ?? '');
       if (part !== '') {
         parts.push(part);
         continue;

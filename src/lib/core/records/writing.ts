@@ -1,6 +1,7 @@
 import { embeds } from '../kinds/kinds';
 import { IIM_DIGEST, IPTC_OLDER } from '../fields/namespaces';
 import { parsePosition } from '../geo/position';
+import { cutBytes } from '../text/bytes';
 import { FIELDS, LANGUAGES, type FieldKey, type Languages, type RecordValues } from './fields';
 import { formatOffset, parseWallClock, precisionOf, type Taken } from './taken';
 
@@ -12,20 +13,6 @@ export type TagChanges = Record<string, string | number | string[] | null>;
 
 /** How lists stand in the texts of a PDF's information dictionary. */
 const PDF_LIST: Partial<Record<FieldKey, string>> = { terms: ', ' };
-
-/** Cut text to a number of UTF-8 bytes without splitting a character. */
-export function cutBytes(text: string, limit: number): string {
-  const encoder = new TextEncoder();
-  if (encoder.encode(text).length <= limit) return text;
-  let cut = '';
-  let size = 0;
-  for (const character of text) {
-    size += encoder.encode(character).length;
-    if (size > limit) break;
-    cut += character;
-  }
-  return cut;
-}
 
 /** As much of a date as both its ends say: its day, month or year; nothing where they lie in different years. */
 function sharedBy(from: string, to: string): string | undefined {

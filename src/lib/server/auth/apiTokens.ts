@@ -1,4 +1,4 @@
-import type { Kysely } from 'kysely';
+import { sql, type Kysely } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import { API_SCOPES, type ApiScope } from '#core/api/shapes';
 import type { Role } from '#core/people/roles';
@@ -19,14 +19,22 @@ export interface ApiToken {
   scopes: string[];
   createdAt: Date;
   usedAt: Date | null;
+  expiresAt: Date | null;
 }
+
+/** Days after which a token ends, as its owner chooses. */
+export const TOKEN_DAYS = [30, 90, 365] as const;
+export type TokenDays = (typeof TOKEN_DAYS)[number];
+
+const isLiving = sql<boolean>`(expires_at is null or expires_at > now())`;
 
 export async function apiTokensOf(db: Kysely<Database>, personId: string): Promise<ApiToken[]> {
   return db
     .selectFrom('apiToken')
-    .select(['id', 'name', 'scopes', 'createdAt', 'usedAt'])
+    .select(['id', 'name', 'scopes', 'createdAt', 'usedAt', 'expiresAt'])
     .where('personId', '=', personId)
     .where('revokedAt', 'is', null)
+    .where(isLiving)
     .orderBy('createdAt', 'desc')
     .limit(MOST_EACH)
     .execute();
@@ -38,13 +46,17 @@ export async function makeApiToken(
   personId: string,
   name: string,
   scopes: ApiScope[],
+  days: TokenDays = 90,
 ): Promise<string> {
   if ((await apiTokensOf(db, personId)).length >= MOST_EACH)
     throw new ArchiveError('value-refused', `You have ${MOST_EACH} tokens; revoke one first.`);
   const token = `${PREFIX}${newToken()}`;
   await db
     .insertInto('apiToken')
-    .values({ id: newId(), personId, name, tokenHash: hashToken(token), scopes })
+    .values({
+      ...{ id: newId(), personId, name, tokenHash: hashToken(token), scopes },
+      expiresAt: sql<Date>`now() + make_interval(days => ${days})`,
+    })
     .execute();
   return token;
 }
@@ -63,6 +75,16 @@ export async function revokeApiToken(
     .execute();
 }
 
+/** All of somebody's tokens end. */
+export async function revokeApiTokens(db: Kysely<Database>, personId: string): Promise<void> {
+  await db
+    .updateTable('apiToken')
+    .set({ revokedAt: new Date() })
+    .where('personId', '=', personId)
+    .where('revokedAt', 'is', null)
+    .execute();
+}
+
 /** Who comes with a token of these headers; null where there is none that counts. */
 export async function bearerOf(
   db: Kysely<Database>,
@@ -76,6 +98,7 @@ export async function bearerOf(
     .select(['t.id as tokenId', 't.scopes', 't.usedAt', 'p.id', 'p.name', 'p.email', 'p.role'])
     .where('t.tokenHash', '=', hashToken(token))
     .where('t.revokedAt', 'is', null)
+    .where(isLiving)
     .where('p.shutOutAt', 'is', null)
     .executeTakeFirst();
   if (!row) return null;

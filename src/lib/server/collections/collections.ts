@@ -3,6 +3,7 @@ import { ArchiveError } from '#core/errors';
 import { can } from '#core/people/roles';
 import { conditionsOf, idOfRef, type Query } from '#core/query/tree';
 import type { Actor } from '../auth/people';
+import { isTaken } from '../db/problems';
 import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
 import { notify } from '../live/notify';
@@ -141,9 +142,21 @@ export async function editCollection(
         ...(values.query === undefined ? {} : { query: JSON.stringify(values.query) }),
       })
       .where('id', '=', id)
-      .execute();
+      .execute()
+      .catch(refuseTaken);
     await notify(db, { about: 'collections' });
   });
+}
+
+/** The name was given to another one meanwhile. @throws ArchiveError conflict */
+function refuseTaken(error: unknown): never {
+  if (!isTaken(error)) throw error;
+  throw new ArchiveError(
+    'conflict',
+    'Another collection has this name by now; rename that one first.',
+    {},
+    { cause: error },
+  );
 }
 
 /** Hold a collection against others who change it or open a room over it. @throws ArchiveError not-found */
@@ -228,7 +241,12 @@ export async function removeCollection(
 
 /** Bring back what {@link removeCollection} let go of; its rooms stay closed. */
 export async function restoreCollection(db: Db, id: string): Promise<void> {
-  await db.updateTable('collection').set({ deletedAt: null }).where('id', '=', id).execute();
+  await db
+    .updateTable('collection')
+    .set({ deletedAt: null })
+    .where('id', '=', id)
+    .execute()
+    .catch(refuseTaken);
   await notify(db, { about: 'collections' });
 }
 

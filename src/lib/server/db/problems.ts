@@ -8,6 +8,9 @@ const AWAY = /^(08|57P0|53300)|^(ECONNREFUSED|ECONNRESET)$/;
 /** A value lies outside what its column can hold. */
 export const isNonsense = (error: unknown): boolean => NONSENSE.has(codeOf(error));
 
+/** Something of this name is there already. */
+export const isTaken = (error: unknown): boolean => codeOf(error) === '23505';
+
 /** The statement was ended: it took too long, or nobody waits for it any more. */
 export const isCancelled = (error: unknown): boolean => codeOf(error) === CANCELLED;
 

@@ -500,6 +500,8 @@ export interface Database {
     scopes: string[];
     createdAt: Time;
     usedAt: OptionalTime;
+    /** null: it was made before tokens ended. */
+    expiresAt: OptionalTime;
     revokedAt: OptionalTime;
   };
   /** What changed, by transaction; `subject` is an item, or what many items have. */

@@ -12,7 +12,7 @@ import { parseQuery } from '#core/query/grammar';
 import { EVERYTHING, type Query } from '#core/query/tree';
 import { withoutPaths } from '#core/text/paths';
 import type { Actor } from '../auth/people';
-import { isAway, isCancelled, isNonsense } from '../db/problems';
+import { isAway, isCancelled, isNonsense, isTaken } from '../db/problems';
 import { isPlainText, isPlainValue } from './values';
 
 /** An error as one of the closed set; null where it is a fault of ours. */
@@ -21,6 +21,8 @@ export function known(error: unknown): ArchiveError | null {
   const cause = { cause: error };
   if (isNonsense(error))
     return new ArchiveError('bad-request', 'A value lies outside what there can be.', {}, cause);
+  if (isTaken(error))
+    return new ArchiveError('conflict', 'Somebody else gave this name just now.', {}, cause);
   if (isCancelled(error))
     return new ArchiveError(
       'too-slow',

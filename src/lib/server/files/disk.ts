@@ -17,7 +17,7 @@ import type { LeftOut } from '#core/intake/leftOut';
 import { isClutter } from '#core/kinds/kinds';
 import { eachPiece, endHash, hashHandle, startHash, type ContentHash } from './hash';
 import { openPlain, withOpened } from './open';
-import { bytesOfPath, joinPath, splitPath, textOfPath } from './paths';
+import { bytesOfPath, joinPath, realInside, splitPath, textOfPath } from './paths';
 
 /** As `w+`, but never through a link that somebody laid under the name. */
 const WRITE_ANEW = constants.O_RDWR | constants.O_CREAT | constants.O_TRUNC | constants.O_NOFOLLOW;
@@ -200,6 +200,24 @@ export async function makeFolder(path: string): Promise<void> {
   } catch (error) {
     throw diskError(error, path);
   }
+}
+
+/**
+ * Make a folder below a root and no other: its path goes neither up nor through a link.
+ * @throws ArchiveError outside-place
+ */
+export async function makeFolderInside(root: string, folder: string): Promise<void> {
+  const parts = folder === '' ? [] : folder.split('/');
+  if (parts.some((part) => part === '' || part === '.' || part === '..'))
+    throw new ArchiveError('outside-place', `“${folder}” is no folder of its place.`);
+  let known = '';
+  for (const part of parts) {
+    const next = joinPath(known, part);
+    if ((await factsOf(joinPath(root, next))) === null) break;
+    known = next;
+  }
+  await realInside(joinPath(root, known), root);
+  await makeFolder(joinPath(root, folder));
 }
 
 /** Remove a folder that holds nothing; no error where it is gone already. @throws ArchiveError conflict */

@@ -1,6 +1,6 @@
 import { stat } from 'node:fs/promises';
 import { ArchiveError } from '#core/errors';
-import { factsOf, makeFolder } from './disk';
+import { factsOf, makeFolderInside } from './disk';
 import { bytesOfPath, joinPath, realInside } from './paths';
 
 /** What the root of a place is known by while work goes on there: another disk under the same path is another one. */
@@ -45,13 +45,17 @@ export class Disks {
     const path = joinPath(spot.root, spot.folder);
     const key = `${isMade ? 'to' : 'from'} ${path}`;
     let known = this.#known.get(key);
-    if (!known) this.#known.set(key, (known = this.#look(path, spot.root, isMade)));
+    if (!known) this.#known.set(key, (known = this.#look(path, spot, isMade)));
     return known;
   }
 
-  async #look(path: string, root: string, isMade: boolean): Promise<bigint> {
+  async #look(
+    path: string,
+    { root, folder }: { root: string; folder: string },
+    isMade: boolean,
+  ): Promise<bigint> {
     await this.#refuseTakenAway(root);
-    if (isMade) await makeFolder(path);
+    if (isMade) await makeFolderInside(root, folder);
     await realInside(path, root);
     const facts = await factsOf(path);
     if (!facts) throw new ArchiveError('not-found', `“${path}” is not there.`);

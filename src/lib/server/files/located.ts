@@ -1,5 +1,6 @@
 import { sql, type Kysely, type Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
+import type { PlaceRoot } from '#core/text/paths';
 import { inColumns } from '../db/columns';
 import type { Database } from '../db/schema';
 import { pathOf } from './paths';
@@ -133,6 +134,10 @@ const located = (db: Db) =>
       'i.kind',
       'i.width',
     ]);
+
+/** Where places lie, for telling paths from their place on. */
+export const placeRoots = (db: Db): Promise<PlaceRoot[]> =>
+  db.selectFrom('place').select(['root', 'name']).execute();
 
 const withPath = <T extends { root: string; folder: string; name: string }>(row: T) => ({
   ...row,

@@ -64,6 +64,22 @@ export async function answerFrom<A extends Ask>(
   return (await answers[asked.ask](living, asked as never)) as AnswerTo<A>;
 }
 
+/** Kinds of questions. */
+export const ASKS = [
+  ...([
+    'total',
+    'wall',
+    'stretch',
+    'ids',
+    'neighbours',
+    'choices',
+    'sums',
+    'folders',
+    'shelf',
+  ] as const),
+  ...(['density', 'positions', 'closest', 'facets'] as const),
+] satisfies Ask['ask'][];
+
 const answers: {
   [K in Ask['ask']]: (living: LivingIndex, asked: Extract<Ask, { ask: K }>) => Promise<Answered[K]>;
 } = {

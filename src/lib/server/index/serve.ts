@@ -5,16 +5,39 @@ import { join } from 'node:path';
 import { setFlagsFromString } from 'node:v8';
 import { runInNewContext } from 'node:vm';
 import { sql } from 'kysely';
+import { z } from 'zod';
 import { ArchiveError } from '#core/errors';
+import { checkQuery, type Query } from '#core/query/tree';
 import type { House } from '../house/house';
 import { startListening } from '../live/listen';
 import { notify } from '../live/notify';
-import { answerFrom, type Ask } from './answer';
+import { answerFrom, ASKS, type Ask } from './answer';
 import { Counter } from './counter';
 import { exercise } from './exercise';
 import { LivingIndex } from './living';
 import { restored, saved } from './snapshot';
 import { socketOf } from './socket';
+
+/** What every question has; who asks is our own, and may be of another release. */
+const count = z.number().int().min(0);
+const askSchema = z
+  .looseObject({
+    ask: z.enum(ASKS),
+    query: z.looseObject({
+      where: z.array(z.unknown()),
+      order: z.looseObject({ by: z.string(), down: z.boolean() }),
+    }),
+    fields: z.array(z.string()),
+    values: z.array(z.string()),
+    field: z.string(),
+    typed: z.string(),
+    id: z.string(),
+    unit: z.string(),
+    folder: z.string().nullable(),
+    ...{ from: count, to: count, count, page: count },
+  })
+  .partial()
+  .required({ ask: true, query: true });
 
 const POLL_MS = 400;
 /** Behind by more than this it does not answer: the database does. */
@@ -47,6 +70,18 @@ async function bodyOf(request: IncomingMessage): Promise<string> {
     parts.push(part);
   }
   return Buffer.concat(parts).toString();
+}
+
+/** A question as it came. @throws ArchiveError bad-request for what is none */
+function askIn(text: string): Ask {
+  try {
+    const ask = askSchema.parse(JSON.parse(text));
+    checkQuery(ask.query as Query);
+    return ask as unknown as Ask;
+  } catch (error) {
+    if (error instanceof ArchiveError) throw error;
+    throw new ArchiveError('bad-request', 'The index is asked nothing it knows.');
+  }
 }
 
 /**
@@ -122,7 +157,7 @@ export function startIndex(house: House, counting: URL | null): IndexServer {
   const server = createServer((request, response) => {
     void (async () => {
       try {
-        const ask = JSON.parse(await bodyOf(request)) as Ask;
+        const ask = askIn(await bodyOf(request));
         if (!isReady || Date.now() - living.caughtUpAt > BEHIND_MS)
           return reply(response, 503, { behind: true });
         reply(response, 200, await answerFrom(living, ask));

@@ -27,7 +27,7 @@ export class Stopped extends Error {
 
 const REPORT_EVERY_MS = 330;
 /** A job that took its worker down this often without getting further is given up. */
-const MOST_ATTEMPTS = 3;
+export const MOST_ATTEMPTS = 3;
 /** Whoever ends workers again and again within so short a time is somebody else. */
 const LEAST_TRIED_MS = 60_000;
 

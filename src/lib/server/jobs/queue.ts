@@ -1,10 +1,11 @@
 import { sql, type Kysely, type Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import { can } from '#core/people/roles';
-import { withoutPaths } from '#core/text/paths';
+import { fromPlaces } from '#core/text/paths';
 import type { Actor } from '../auth/people';
 import type { Database, JobState } from '../db/schema';
 import { newId } from '../house/ids';
+import { placeRoots } from '../files/located';
 import { notify } from '../live/notify';
 
 /** The kinds of background work; ./tasks holds what runs. */
@@ -269,7 +270,8 @@ export async function underway(
   db: Kysely<Database>,
   viewer: Pick<Actor, 'id' | 'role'>,
 ): Promise<UnderwayJob[]> {
-  const words = (text: string): string => (can(viewer.role, 'intake') ? text : withoutPaths(text));
+  const places = await placeRoots(db);
+  const words = (text: string): string => fromPlaces(text, places);
   const rows = await db
     .selectFrom('job as j')
     .leftJoinLateral(

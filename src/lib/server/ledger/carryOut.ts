@@ -1,15 +1,16 @@
 import type { Updateable } from 'kysely';
+import { ArchiveError } from '#core/errors';
 import type { Database } from '../db/schema';
 import { recoverRewrite } from '../files/door';
 import { filesOf } from '../files/located';
 import type { House } from '../house/house';
 import { isAlive } from '../house/processes';
-import type { JobRow, Progress } from '../jobs/attempt';
+import { MOST_ATTEMPTS, Stopped, type JobRow, type Progress } from '../jobs/attempt';
 import { enqueue } from '../jobs/queue';
 import { resumeFolders } from '../places/folders';
 import { settleCopies } from './copies';
 import { groundOf } from './ground';
-import { Moving, openSteps } from './moving';
+import { failStep, Moving, openSteps } from './moving';
 import { settleFolders } from './settleFolders';
 import { Stopping } from './stopping';
 import { Storing, type Moved } from './storing';
@@ -19,6 +20,35 @@ import { Storing, type Moved } from './storing';
  * every file has its old name or its new one, and all of it is told.
  */
 export async function runOperation(house: House, job: JobRow, progress: Progress): Promise<void> {
+  try {
+    await carryOut(house, job, progress);
+  } catch (error) {
+    // Who paused or stopped it left it in order; what may be tried again is.
+    const isFinal = error instanceof ArchiveError || job.attempts >= MOST_ATTEMPTS;
+    if (isFinal && !(error instanceof Stopped)) await giveUp(house, job.operationId!, error);
+    throw error;
+  }
+}
+
+/** Whatever throws ends an operation: what is half done goes back, and each step says why it was not done. */
+async function giveUp(house: House, operationId: string, error: unknown): Promise<void> {
+  const places = await groundOf(house.db);
+  for (const step of await openSteps(house, operationId, places))
+    await failStep(house, step, error);
+  const done = await house.db
+    .selectFrom('operationStep')
+    .select('position')
+    .where('operationId', '=', operationId)
+    .where('state', '=', 'done')
+    .executeTakeFirst();
+  await setOperation(house, operationId, {
+    state: done ? 'done' : 'failed',
+    begun: 0,
+    finishedAt: house.now(),
+  });
+}
+
+async function carryOut(house: House, job: JobRow, progress: Progress): Promise<void> {
   const operationId = job.operationId!;
   const by = { actorId: job.createdBy, operationId };
   const places = await groundOf(house.db);

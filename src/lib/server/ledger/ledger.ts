@@ -10,6 +10,8 @@ import { FIELDS, type FieldKey } from '#core/records/fields';
 import { WASTEBASKET } from '#core/holdings/wastebasket';
 import { counted } from '#core/text/quantities';
 import { likeText } from '#core/text/like';
+import { fromPlaces } from '#core/text/paths';
+import { placeRoots } from '../files/located';
 import { changeLists, readEntries, type EntryChange } from '../lists/journal';
 import { undoFolders } from '../places/emptyFolders';
 import { applySteps, differences, overlay, readRecords, type RecordStep } from '../records/records';
@@ -175,7 +177,8 @@ export async function operationSteps(
   operationId: string,
   limit = 500,
 ): Promise<LedgerStep[]> {
-  return db
+  const places = await placeRoots(db);
+  const rows = await db
     .selectFrom('operationStep as s')
     .leftJoin('item as i', 'i.id', 's.itemId')
     .select(['s.position', 's.itemId', 's.state', 's.reason'])
@@ -185,6 +188,7 @@ export async function operationSteps(
     .orderBy('s.position')
     .limit(limit)
     .execute();
+  return rows.map((row) => ({ ...row, reason: row.reason && fromPlaces(row.reason, places) }));
 }
 
 /**

@@ -90,7 +90,11 @@ const isSame = (a: Spot, b: Spot): boolean => spotPath(a) === spotPath(b);
 /**
  * What did not go well stays as it was. @returns its file as it lies then, where its old name is another's by now
  */
-async function failStep(house: House, step: OpenStep, error: unknown): Promise<Moved | null> {
+export async function failStep(
+  house: House,
+  step: OpenStep,
+  error: unknown,
+): Promise<Moved | null> {
   const name = await unparkFile(step).catch((problem: unknown) => {
     house.log.error({ step: step.position, error: sentenceOf(problem) }, 'file stays parked');
     return step.from.name;

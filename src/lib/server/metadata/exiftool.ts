@@ -48,10 +48,10 @@ interface Pool {
   /** It has grown: who has a task goes on with it, whoever comes gets a new one. */
   isRetired: boolean;
 }
-const pools: Partial<Record<Lane, Pool>> = {};
+const pools = new Map<Lane, Pool>();
 
 function poolOf(lane: Lane): Pool {
-  const kept = pools[lane];
+  const kept = pools.get(lane);
   if (kept) return kept;
   const tool = new ExifTool({
     maxProcs: PROCESSES[lane],
@@ -67,7 +67,9 @@ function poolOf(lane: Lane): Pool {
     // Where limits cannot be set the process goes on without: time and count still bound it.
     execFile('prlimit', ['--pid', String(pid), `--as=${MOST_MEMORY}`], () => undefined);
   });
-  return (pools[lane] = { tool, begun: 0, open: 0, isRetired: false });
+  const pool = { tool, begun: 0, open: 0, isRetired: false };
+  pools.set(lane, pool);
+  return pool;
 }
 
 /** Bytes a process holds; 0 where it is gone. */
@@ -81,7 +83,7 @@ async function keepSmall(lane: Lane, pool: Pool): Promise<void> {
   if (!pool.isRetired && pool.begun % LOOK_AT_EACH === 0) {
     const sizes = await Promise.all(pool.tool.pids.map(residentOf));
     pool.isRetired = Math.max(0, ...sizes) > GROWN;
-    if (pool.isRetired && pools[lane] === pool) delete pools[lane];
+    if (pool.isRetired && pools.get(lane) === pool) pools.delete(lane);
   }
   if (pool.isRetired && pool.open === 0) await pool.tool.end();
 }
@@ -134,8 +136,8 @@ export async function endOrphans(): Promise<void> {
 
 /** End the ExifTool processes, if any run. */
 export async function endExiftool(): Promise<void> {
-  const all = Object.values(pools);
-  for (const lane of Object.keys(pools) as Lane[]) delete pools[lane];
+  const all = [...pools.values()];
+  pools.clear();
   await Promise.all(all.map(({ tool }) => tool.end()));
 }
 

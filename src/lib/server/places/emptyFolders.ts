@@ -3,7 +3,7 @@ import { ArchiveError } from '#core/errors';
 import { WASTEBASKET } from '#core/holdings/wastebasket';
 import { counted } from '#core/text/quantities';
 import type { Database } from '../db/schema';
-import { isFolder, makeFolder, namesIn, removeEmptyFolder, syncFolder } from '../files/disk';
+import { isFolder, makeFolderInside, namesIn, removeEmptyFolder, syncFolder } from '../files/disk';
 import { refuseHandsOff } from '../files/door';
 import { joinPath, realInside, splitPath } from '../files/paths';
 import { newId } from '../house/ids';
@@ -227,7 +227,7 @@ export async function undoFolders(
         .where('id', '=', placeId)
         .executeTakeFirstOrThrow();
       refuseHandsOff({ place: name, handsOff });
-      await makeFolder(joinPath(root, path));
+      await makeFolderInside(root, path);
       await realInside(joinPath(root, path), root);
       await ensureFolder(transaction, placeId, path);
     }

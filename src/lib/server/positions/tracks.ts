@@ -1,6 +1,7 @@
 import { createHash } from 'node:crypto';
 import { sql, type Kysely } from 'kysely';
 import { ArchiveError } from '#core/errors';
+import type { PositionWish } from '#core/positions/wish';
 import { factsOfTrack, type KeptTrack, type Track } from '#core/positions/track';
 import { apart, runApart } from '../apart/apart';
 import type { Database } from '../db/schema';
@@ -29,11 +30,12 @@ const told = (row: {
   to: Number(row.toMs),
 });
 
-/** Tracks that were brought, the latest first. */
-export async function keptTracks(db: Db): Promise<KeptTrack[]> {
+/** Tracks of one person, the latest first. @param owner null: of the command line */
+export async function keptTracks(db: Db, owner: string | null): Promise<KeptTrack[]> {
   const rows = await db
     .selectFrom('track')
     .select(['id', 'name', 'points', 'stretches', 'fromMs', 'toMs'])
+    .where('broughtBy', 'is not distinct from', owner)
     .orderBy('broughtAt', 'desc')
     .limit(MOST_TRACKS)
     .execute();
@@ -68,12 +70,27 @@ export async function keepTrack(
       stretched: JSON.stringify(stretched),
       broughtBy: actorId,
     })
-    .onConflict((conflict) => conflict.column('hash').doUpdateSet({ broughtAt: new Date() }))
+    .onConflict((conflict) =>
+      conflict.columns(['hash', 'broughtBy']).doUpdateSet({ broughtAt: new Date() }),
+    )
     .returning(['id', 'name', 'points', 'stretches', 'fromMs', 'toMs'])
     .executeTakeFirstOrThrow();
   await sql`delete from track where id in (
-    select id from track order by brought_at desc offset ${MOST_TRACKS})`.execute(db);
+    select id from track where brought_by is not distinct from ${actorId}::uuid
+      order by brought_at desc offset ${MOST_TRACKS})`.execute(db);
   return { ...told(row), left: read.left };
+}
+
+/** A track is used by whoever brought it. @throws ArchiveError not-found */
+export async function checkTrack(db: Db, owner: string, wish: PositionWish): Promise<void> {
+  if (wish.act !== 'track') return;
+  const row = await db
+    .selectFrom('track')
+    .select('id')
+    .where('id', '=', wish.track)
+    .where('broughtBy', '=', owner)
+    .executeTakeFirst();
+  if (!row) throw new ArchiveError('not-found', 'The track is kept no more; bring it again.');
 }
 
 /** @throws ArchiveError not-found */
@@ -90,7 +107,11 @@ export async function trackOf(db: Db, id: string): Promise<Track> {
 }
 
 /** @throws ArchiveError not-found */
-export async function dropTrack(db: Db, id: string): Promise<void> {
-  const { numDeletedRows } = await db.deleteFrom('track').where('id', '=', id).executeTakeFirst();
+export async function dropTrack(db: Db, owner: string | null, id: string): Promise<void> {
+  const { numDeletedRows } = await db
+    .deleteFrom('track')
+    .where('id', '=', id)
+    .where('broughtBy', 'is not distinct from', owner)
+    .executeTakeFirst();
   if (numDeletedRows === 0n) throw new ArchiveError('not-found', 'There is no such track.');
 }

@@ -1,3 +1,4 @@
+import { sql } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import { sendFile } from '../edge/send';
 import { isThere } from '../files/disk';
@@ -39,6 +40,17 @@ async function askForProxy({ db }: House, file: LocatedFile): Promise<void> {
   const title = `Making a proxy of ${file.name}`;
   const wish = { subject: file.itemId, itemId: file.itemId };
   if (!failed) await enqueue(db, [{ task: 'proxy', title, ...wish }]);
+}
+
+/** Pictures are of what is held: those of what was discarded are gone with it. @throws ArchiveError not-found */
+export async function refuseUnheld({ db }: House, key: string): Promise<void> {
+  // What was chosen of a film or a raw file since changes the end of its key.
+  const own = withoutChoice(key);
+  const { rows } = await sql`select from file f join item i on i.id = f.item_id
+    where i.deleted_at is null
+      and (f.picture_key in (${key}, ${own}) or f.essence_hash = ${own.split('-')[0]})
+    limit 1`.execute(db);
+  if (rows.length === 0) throw new ArchiveError('not-found', 'There is no such picture.');
 }
 
 /**

@@ -2,8 +2,10 @@ import { rename, rm, readFile, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { z } from 'zod';
 import { ArchiveError } from '#core/errors';
+import { can } from '#core/people/roles';
 import { apartFrom, nameKey } from '#core/naming/names';
 import { uploadPath } from '#core/uploads/path';
+import type { Actor } from '../auth/people';
 import { makeFolder, namesIn, syncFolder, walk } from '../files/disk';
 import { bytesOfPath, joinPath, realInside, splitPath } from '../files/paths';
 import type { House } from '../house/house';
@@ -49,6 +51,18 @@ export async function parcelById(house: House, id: string): Promise<Parcel> {
       { cause: error },
     );
   }
+}
+
+/** A parcel belongs to whoever sent it, and to those who keep the archive. @returns its id @throws ArchiveError not-found */
+export async function ownParcel(
+  house: House,
+  actor: Pick<Actor, 'id' | 'role'>,
+  id: string,
+): Promise<string> {
+  const { by } = await parcelById(house, id);
+  if (by !== actor.id && !can(actor.role, 'manage'))
+    throw new ArchiveError('not-found', 'This parcel is not yours.');
+  return id;
 }
 
 /**

@@ -1,7 +1,13 @@
 import { fail } from '@sveltejs/kit';
 import { z } from 'zod';
 import type { ApiScope } from '#core/api/shapes';
-import { apiTokensOf, makeApiToken, revokeApiToken } from '#server/auth/apiTokens';
+import {
+  apiTokensOf,
+  makeApiToken,
+  revokeApiToken,
+  revokeApiTokens,
+  TOKEN_DAYS,
+} from '#server/auth/apiTokens';
 import { DEVICE_COOKIE, forgetOtherDevices } from '#server/auth/devices';
 import { endOtherSessions, endSession, SHORTEST_PASSWORD, sessionsOf } from '#server/auth/people';
 import { beginTry, forgetTries, type Trying } from '#server/auth/tries';
@@ -16,13 +22,16 @@ export const load: PageServerLoad = async ({ locals }) => ({
 
 export const actions: Actions = {
   token: async (event) => {
-    const { name = '', describe } = await formOf(event);
+    const { name = '', describe, days } = await formOf(event);
     if (!name.trim() || name.length > 100)
       return fail(400, { wrong: 'A token is named after what uses it, in a hundred characters.' });
     const scopes: ApiScope[] = describe ? ['read', 'describe'] : ['read'];
+    const lasts = TOKEN_DAYS.find((one) => String(one) === days);
+    if (!lasts) return fail(400, { wrong: 'A token lasts 30, 90 or 365 days.' });
     try {
+      const { id } = actorOf(event);
       return {
-        token: await makeApiToken(event.locals.house.db, actorOf(event).id, name.trim(), scopes),
+        token: await makeApiToken(event.locals.house.db, id, name.trim(), scopes, lasts),
       };
     } catch (error) {
       const told = known(error);
@@ -43,7 +52,7 @@ export const actions: Actions = {
   password: async (event) => {
     const { locals, request, cookies } = event;
     const { db } = locals.house;
-    const { current = '', next = '' } = await formOf(event);
+    const { current = '', next = '', tokens } = await formOf(event);
     if (next.length < SHORTEST_PASSWORD || next.length > 200)
       return fail(400, { wrong: `A password has at least ${SHORTEST_PASSWORD} characters.` });
     const { id } = actorOf(event);
@@ -65,6 +74,7 @@ export const actions: Actions = {
     }
     await forgetTries(db, trying);
     await endOtherSessions(db, id, locals.sessionId);
+    if (tokens) await revokeApiTokens(db, id);
     await forgetOtherDevices(db, id, cookies.get(DEVICE_COOKIE));
     return { changed: true };
   },

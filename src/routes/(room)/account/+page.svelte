@@ -62,7 +62,9 @@
         <span
           >{token.name}, {token.scopes.join(' and ')}s, made {instant(token.createdAt)}, {token.usedAt
             ? `last used ${instant(token.usedAt)}`
-            : 'never used'}</span
+            : 'never used'}, {token.expiresAt
+            ? `ends ${instant(token.expiresAt)}`
+            : 'without an end: make a new one'}</span
         >
         <form method="post" action="?/revokeToken" use:enhance>
           <input type="hidden" name="id" value={token.id} /><button class="button" type="submit"
@@ -83,6 +85,14 @@
       /></label
     >
     <label><input type="checkbox" name="describe" /> it may describe, not only read</label>
+    <fieldset class="lasts">
+      <legend class="label">It lasts</legend>
+      {#each [30, 90, 365] as days (days)}
+        <label
+          ><input type="radio" name="days" value={days} checked={days === 90} /> {days} days</label
+        >
+      {/each}
+    </fieldset>
     <button class="button" type="submit">Make a token</button>
   </form>
   <h2>A new password</h2>

@@ -3,6 +3,7 @@ import { namingSchema, NO_NAMES, positionWishSchema } from '#core/positions/wish
 import { pickedSchema } from '#core/query/picked';
 import { idsOfPicked } from '#server/catalogue/picked';
 import { actorOf, body, endpoint } from '#server/edge/edge';
+import { checkTrack } from '#server/positions/tracks';
 import { setPositions } from '#server/positions/positions';
 import type { RequestHandler } from './$types';
 
@@ -18,6 +19,7 @@ export const POST: RequestHandler = endpoint(async (event) => {
   const { ids, ...wished } = await body(event, schema);
   const { house } = event.locals;
   const actor = actorOf(event);
+  await checkTrack(house.db, actor.id, wished.wish);
   const items = await idsOfPicked(house, actor, ids);
   const done = await setPositions(house.db, actor.id, items, wished);
   return { operation: done?.operationId ?? null, changed: done?.changed ?? 0 };

@@ -3,6 +3,7 @@ import { namingSchema, NO_NAMES, positionWishSchema } from '#core/positions/wish
 import { pickedSchema } from '#core/query/picked';
 import { idsOfPicked } from '#server/catalogue/picked';
 import { actorOf, body, endpoint } from '#server/edge/edge';
+import { checkTrack } from '#server/positions/tracks';
 import { positionsPreview } from '#server/positions/positions';
 import type { RequestHandler } from './$types';
 
@@ -16,6 +17,7 @@ const schema = z.object({
 export const POST: RequestHandler = endpoint(async (event) => {
   const { ids, wish, naming } = await body(event, schema);
   const { house } = event.locals;
+  await checkTrack(house.db, actorOf(event).id, wish);
   const items = await idsOfPicked(house, actorOf(event), ids);
   return positionsPreview(house.db, items, wish, naming);
 });

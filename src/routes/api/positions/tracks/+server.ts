@@ -3,7 +3,9 @@ import { actorOf, body, endpoint } from '#server/edge/edge';
 import { keepTrack, keptTracks } from '#server/positions/tracks';
 import type { RequestHandler } from './$types';
 
-export const GET: RequestHandler = endpoint(({ locals }) => keptTracks(locals.house.db));
+export const GET: RequestHandler = endpoint((event) =>
+  keptTracks(event.locals.house.db, actorOf(event).id),
+);
 
 const LONGEST = 30_000_000;
 const schema = z.object({ name: z.string().max(500), text: z.string().max(LONGEST) });

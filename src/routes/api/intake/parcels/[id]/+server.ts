@@ -1,15 +1,20 @@
 import { z } from 'zod';
-import { checked, endpoint } from '#server/edge/edge';
-import { readParcel } from '#server/uploads/parcels';
+import { actorOf, checked, endpoint } from '#server/edge/edge';
+import { ownParcel, readParcel } from '#server/uploads/parcels';
 import { letGoOfParcel } from '#server/intake/report/waiting';
 import type { RequestHandler } from './$types';
 
+const idOf = ({ params }: { params: Record<string, string> }): string =>
+  checked(z.uuid(), params['id']);
+
 /** What has arrived whole. */
-export const GET: RequestHandler = endpoint(({ locals, params }) =>
-  readParcel(locals.house, checked(z.uuid(), params['id'])),
-);
+export const GET: RequestHandler = endpoint(async (event) => {
+  const { house } = event.locals;
+  return readParcel(house, await ownParcel(house, actorOf(event), idOf(event)));
+});
 
 /** Throw it away with what has arrived. */
-export const DELETE: RequestHandler = endpoint(({ locals, params }) =>
-  letGoOfParcel(locals.house, checked(z.uuid(), params['id'])),
-);
+export const DELETE: RequestHandler = endpoint(async (event) => {
+  const { house } = event.locals;
+  await letGoOfParcel(house, await ownParcel(house, actorOf(event), idOf(event)));
+});

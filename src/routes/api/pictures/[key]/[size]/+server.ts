@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { checked, endpoint } from '#server/edge/edge';
 import { PICTURE_KEY } from '#server/renditions/store';
-import { sendPicture } from '#server/renditions/media';
+import { refuseUnheld, sendPicture } from '#server/renditions/media';
 import type { RequestHandler } from './$types';
 
 const addressSchema = z.object({
@@ -11,5 +11,6 @@ const addressSchema = z.object({
 
 export const GET: RequestHandler = endpoint(async ({ locals, params, request }) => {
   const { key, size } = checked(addressSchema, params);
+  await refuseUnheld(locals.house, key);
   return sendPicture(locals.house, request, key, size);
 });

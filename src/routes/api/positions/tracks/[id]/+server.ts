@@ -1,9 +1,9 @@
 import { z } from 'zod';
-import { checked, endpoint } from '#server/edge/edge';
+import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { dropTrack } from '#server/positions/tracks';
 import type { RequestHandler } from './$types';
 
 /** Keep a track no more; positions it gave stay. */
 export const DELETE: RequestHandler = endpoint((event) =>
-  dropTrack(event.locals.house.db, checked(z.uuid(), event.params['id'])),
+  dropTrack(event.locals.house.db, actorOf(event).id, checked(z.uuid(), event.params['id'])),
 );
