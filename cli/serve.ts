@@ -127,6 +127,8 @@ export async function serve(settings: Settings): Promise<Serving> {
   const env = {
     ...given,
     NODE_ENV: 'production',
+    // Seconds: windows hold a stream open for as long as they are; they come back to whoever answers next.
+    SHUTDOWN_TIMEOUT: '1',
     MINDFUL_HOME: settings.home,
     HOST: settings.host,
     PORT: String(settings.port),

@@ -13,6 +13,8 @@ const http = server.server;
 http.headersTimeout = HEADERS_MS;
 http.requestTimeout = 0;
 http.timeout = SILENT_MS;
+// Once nobody is answered any more nothing is left to do: what is written was committed before it was answered.
+process.on('sveltekit:shutdown', () => process.exit(0));
 const headers = Object.entries(SECURITY_HEADERS);
 if (process.env['ORIGIN']?.startsWith('https:'))
   headers.push(['strict-transport-security', 'max-age=31536000']);

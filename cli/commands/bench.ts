@@ -5,13 +5,15 @@ import { ArchiveError } from '#core/errors';
 import { seed, seededItems } from '../../bench/archive';
 import { BENCHES } from '../../bench/bench';
 import { memoryOf, MILLION, startIndexProcess } from '../../bench/million';
+import { pageWeight } from '../../bench/weight';
 import { answer, parse, type Command } from '../arguments';
+import { buildIfChanged } from '../serve';
 import { openArchive } from '../archive';
 
 const help = `Usage: ./mindful bench NAME [--n N] [--runs N] [--json]
        ./mindful bench seed [--items N] [--json]
 
-Measures against a floor in the same run: ${[...Object.keys(BENCHES), ...Object.keys(MILLION)].join(', ')}.
+Measures against a floor in the same run: ${[...Object.keys(BENCHES), ...Object.keys(MILLION), 'page'].join(', ')}.
 bench/README.md explains each. ${Object.keys(MILLION).join(', ')} ask a made-up archive that seed fills, a million
 items unless said, in a folder of its own that is kept.`;
 
@@ -83,6 +85,12 @@ async function run(args: string[]): Promise<number> {
   const name = positionals[0] ?? '';
   if (name === 'seed' || name in MILLION)
     return onSeeded(name, whole(values.items, 'items'), whole(values.runs, 'runs'), values.json);
+  if (name === 'page') {
+    await buildIfChanged((line) => console.error(line));
+    const line = pageWeight();
+    answer(values.json, line, () => `${line.bench}: ${line.ours} kB of ${line.floor} kB`);
+    return 0;
+  }
   const bench = BENCHES[name];
   if (!bench)
     throw new ArchiveError(

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { promisify } from 'node:util';
 import { z } from 'zod';
 import { APPLICATION } from '#server/house/application';
+import { pageWeight } from '../../bench/weight';
 import { parse, type Command } from '../arguments';
 import { buildIfChanged } from '../serve';
 
@@ -39,6 +40,14 @@ async function check(name: string, program: string, args: string[]): Promise<Cou
   console.log(`${wrong ? 'FAILED' : 'passed'}  ${name}  ${seconds} s`);
   if (wrong) console.log(`${wrong.stdout ?? ''}${wrong.stderr ?? ''}` || wrong.message);
   return { passed: wrong ? 0 : 1, failed: wrong ? 1 : 0 };
+}
+
+/** The wall's scripts are weighed in every run: what comes with them comes with every page. */
+function weigh(): Count {
+  const line = pageWeight();
+  const isLight = line.ours <= line.floor;
+  console.log(`${isLight ? 'passed' : 'FAILED'}  weight  ${JSON.stringify(line)}`);
+  return { passed: isLight ? 1 : 0, failed: isLight ? 0 : 1 };
 }
 
 const reportSchema = z.object({
@@ -87,6 +96,7 @@ async function run(args: string[]): Promise<number> {
         check('format', 'prettier/bin/prettier.cjs', ['--check', '.', '--log-level', 'warn']),
       ])),
     );
+  if (positionals.length === 0) counts.push(weigh());
   counts.push(suites(positionals));
   const passed = counts.reduce((sum, count) => sum + count.passed, 0);
   const failed = counts.reduce((sum, count) => sum + count.failed, 0);

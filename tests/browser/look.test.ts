@@ -91,7 +91,7 @@ describe('relatives', () => {
   it('are held against each other by a line one moves, one after the other', async () => {
     const { number } = await open('has twin; order number');
     await visitor.find('.zoom');
-    await visitor.press('/');
+    await visitor.press('|');
     await becomes('.wipe', 'data-part', '50');
     await visitor.says('twin of');
     const slider = await visitor.find('.wipe input');

@@ -17,12 +17,13 @@
   const key = $derived(`mindful.folded.${name}`);
 
   onMount(() => {
-    folded = localStorage.getItem(key) === 'yes';
+    const kept = localStorage.getItem(key);
+    // Where there is little room what lies below goes first, until somebody unfolds it.
+    folded = kept === null ? matchMedia('(max-width: 760px)').matches : kept === 'yes';
   });
   function fold(next: boolean): void {
     folded = next;
-    if (next) localStorage.setItem(key, 'yes');
-    else localStorage.removeItem(key);
+    localStorage.setItem(key, next ? 'yes' : 'no');
   }
 </script>
 
@@ -82,5 +83,31 @@
   .spine {
     writing-mode: vertical-rl;
     font: 13px/1 var(--plain);
+  }
+  /* A phone, or a narrow window beside another program. */
+  @media (max-width: 760px) {
+    .side {
+      width: auto !important;
+      max-height: inherit;
+      overflow: auto;
+    }
+    .held {
+      height: auto;
+    }
+    .folded {
+      height: 38px;
+      border-top: 1px solid var(--ink);
+      border-left: 0;
+      overflow: hidden;
+    }
+    .folded button {
+      grid-auto-flow: column;
+      justify-content: start;
+      align-items: center;
+      padding: 8px 12px;
+    }
+    .spine {
+      writing-mode: horizontal-tb;
+    }
   }
 </style>

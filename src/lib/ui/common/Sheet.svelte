@@ -73,4 +73,10 @@
     font: 13px/1.45 var(--plain);
     font-style: normal;
   }
+  /* A phone, or a narrow window beside another program. */
+  @media (max-width: 760px) {
+    .sheet {
+      max-width: calc(100vw - 16px);
+    }
+  }
 </style>

@@ -21,9 +21,13 @@
   }
   const { shelf, here, deep, isOpen, onfolder, onlevels, onopen, folded, onfold, oncull }: Props =
     $props();
+  const NARROW = 760;
+  const FEW = 6;
   let room = $state(900);
   /** As many cards as fit, by what they need; the rest is behind one word. */
   const fitting = $derived.by(() => {
+    // Where cards go on in a second line, a few are always there.
+    if (room < NARROW) return Math.min(FEW, shelf.below.length);
     let left = room - shelf.way.reduce((sum, { name }) => sum + 62 + name.length * 7, 270);
     let count = 0;
     for (const { name } of shelf.below) {
@@ -75,7 +79,7 @@
         >{/if}</button
     >
   {:else}
-    {#if shelf.way.length === 0}<span class="pencil"
+    {#if shelf.way.length === 0 && shelf.below.length === 0}<span class="pencil"
         >No places yet. Bring something in and one is made.</span
       >{/if}
   {/each}
@@ -162,5 +166,20 @@
     text-decoration: underline;
     text-underline-offset: 4px;
     text-decoration-thickness: 2px;
+  }
+  /* A phone, or a narrow window beside another program. */
+  @media (max-width: 760px) {
+    .shelf {
+      flex-wrap: wrap;
+      row-gap: 0;
+      height: auto;
+      max-height: 102px;
+      padding: 0 8px;
+      overflow: auto;
+    }
+    .ways {
+      flex-wrap: wrap;
+      margin-left: 0;
+    }
   }
 </style>

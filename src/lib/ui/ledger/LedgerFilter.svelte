@@ -1,5 +1,7 @@
 <script lang="ts">
   import { goto } from '$app/navigation';
+  import { takenFromText } from '#core/records/taken';
+  import { wordsOfDate } from '#core/text/dateWords';
 
   /** Who, what kind, when, what about: one sentence whose parts are chosen; the address holds them. */
   interface Wish {
@@ -15,6 +17,14 @@
   }
   const { wish, people }: Props = $props();
   const isOpen = $derived(Object.values(wish).every((part) => !part));
+
+  let wrong = $state<'from' | 'to' | null>(null);
+  /** A day in words, or a month or year: its first or last day. */
+  function day(end: 'from' | 'to', text: string): void {
+    const taken = text.trim() === '' ? null : takenFromText(text);
+    wrong = text.trim() !== '' && !taken ? end : null;
+    if (!wrong) say({ [end]: taken ? taken[end].slice(0, 10) : undefined });
+  }
 
   function say(changes: Wish): void {
     const said = Object.entries({ ...wish, ...changes }).filter(
@@ -58,19 +68,23 @@
   </select>
   from
   <input
-    class="choice"
-    type="date"
+    class="choice day"
+    type="text"
     aria-label="First day"
-    value={wish.from ?? ''}
-    onchange={(event) => say({ from: event.currentTarget.value })}
+    placeholder="any day"
+    aria-invalid={wrong === 'from'}
+    value={wish.from ? wordsOfDate(wish.from) : ''}
+    onchange={(event) => day('from', event.currentTarget.value)}
   />
   to
   <input
-    class="choice"
-    type="date"
+    class="choice day"
+    type="text"
     aria-label="Last day"
-    value={wish.to ?? ''}
-    onchange={(event) => say({ to: event.currentTarget.value })}
+    placeholder="today"
+    aria-invalid={wrong === 'to'}
+    value={wish.to ? wordsOfDate(wish.to) : ''}
+    onchange={(event) => day('to', event.currentTarget.value)}
   />
   about
   <input
@@ -81,6 +95,9 @@
     value={wish.about ?? ''}
     onchange={(event) => say({ about: event.currentTarget.value.trim() })}
   />
+  {#if wrong}<span class="wrong" role="alert"
+      >no day; write 12 September 2026 or September 2026</span
+    >{/if}
   {#if !isOpen}<a class="link" href="/ledger">everything</a>{/if}
 </form>
 
@@ -95,6 +112,12 @@
   }
   .sentence .choice {
     font: italic 18px/1.4 var(--book);
+  }
+  .day {
+    width: 11em;
+  }
+  .wrong {
+    font: 13px var(--plain);
   }
   .link {
     font: 13px var(--plain);

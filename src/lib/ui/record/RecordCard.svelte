@@ -408,4 +408,13 @@
   .take {
     margin-top: 12px;
   }
+  /* A phone, or a narrow window beside another program. */
+  @media (max-width: 760px) {
+    .card {
+      height: auto;
+      padding-bottom: 24px;
+      border-top: 1px solid var(--ink);
+      border-left: 0;
+    }
+  }
 </style>

@@ -366,4 +366,23 @@
     margin-left: auto;
     font-weight: 400;
   }
+  /* A phone, or a narrow window beside another program. */
+  @media (max-width: 760px) {
+    .sentence p {
+      font-size: 16.5px;
+    }
+    input {
+      width: min(330px, 80vw);
+    }
+    .completions,
+    .says {
+      position: fixed;
+      left: 8px;
+      right: 8px;
+      top: auto;
+      min-width: 0;
+      max-height: 60dvh;
+      overflow: auto;
+    }
+  }
 </style>

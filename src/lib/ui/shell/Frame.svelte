@@ -1,5 +1,6 @@
 <script lang="ts">
   import type { Snippet } from 'svelte';
+  import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { can, ROLE_LABELS, type Ability, type Role } from '#core/people/roles';
   import Segments from '../common/Segments.svelte';
@@ -48,7 +49,13 @@
 
   function keys(event: KeyboardEvent): void {
     const target = event.target as HTMLElement;
-    if (event.key === '?' && !/^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName)) showsKeys = true;
+    if (/^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || target.isContentEditable) return;
+    if (event.key === '?') showsKeys = true;
+    // The sentence is one key away everywhere; the wall has its own.
+    if (event.key !== '/' || page.url.pathname === '/catalogue' || !can(actor.role, 'look')) return;
+    event.preventDefault();
+    const q = page.url.pathname.startsWith('/catalogue/') ? page.url.searchParams.get('q') : null;
+    void goto(`/catalogue${q ? `?q=${encodeURIComponent(q)}` : ''}#sentence`);
   }
 </script>
 
@@ -127,7 +134,6 @@
     display: grid;
     grid-template-rows: 44px minmax(0, 1fr);
     height: 100vh;
-    min-width: 1000px;
   }
   header {
     display: flex;
@@ -220,5 +226,34 @@
   }
   .row:hover {
     background: var(--wash);
+  }
+  /* A phone, or a narrow window beside another program. */
+  @media (max-width: 760px) {
+    .frame {
+      grid-template-rows: auto minmax(0, 1fr);
+      height: 100dvh;
+    }
+    header {
+      flex-wrap: wrap;
+      gap: 0 8px;
+      padding: 6px 8px 0;
+    }
+    .mark {
+      margin-right: 0;
+      font-size: 16.5px;
+    }
+    .end {
+      order: 1;
+    }
+    nav {
+      order: 2;
+      flex-wrap: wrap;
+      width: 100%;
+    }
+    nav a {
+      padding: 7px 5px 8px;
+      font-size: 12.5px;
+      letter-spacing: -0.01em;
+    }
   }
 </style>

@@ -10,6 +10,7 @@
 
   type Line = [keys: string[], what: string];
   const EVERYWHERE: Line[] = [
+    [['/'], 'type into the sentence'],
     [['?'], 'these keys'],
     [['Esc'], 'close what is open'],
   ];
@@ -70,7 +71,6 @@
       view: 'register',
       title: 'Register',
       lines: [
-        [['/'], 'type into the sentence'],
         [['H'], 'holdings'],
         [['↑', '↓'], 'go from row to row'],
         [['←', '→'], 'go from cell to cell'],
@@ -89,7 +89,6 @@
       path: '/catalogue',
       title: 'Catalogue',
       lines: [
-        [['/'], 'type into the sentence'],
         [['←', '→', '↑', '↓'], 'go from picture to picture'],
         [['Shift', '← →'], 'take along into the selection'],
         [['Space'], 'peek'],

@@ -83,4 +83,27 @@
     color: #b8beb9;
     font-weight: 400;
   }
+  /* A phone, or a narrow window beside another program. */
+  @media (max-width: 760px) {
+    .bar {
+      left: 0;
+      right: 0;
+      bottom: 0;
+      flex-wrap: wrap;
+      gap: 2px 12px;
+      height: auto;
+      max-height: 60%;
+      padding: 6px 10px;
+      overflow: auto;
+      border-radius: 0;
+      white-space: normal;
+    }
+    .verbs {
+      flex-wrap: wrap;
+      margin-left: 0;
+    }
+    button {
+      min-height: 32px;
+    }
+  }
 </style>

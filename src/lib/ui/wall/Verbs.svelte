@@ -3,12 +3,9 @@
   import type { FilingChoices, NamingChoices } from '#core/naming/wish';
   import { can, type Role } from '#core/people/roles';
   import { counted } from '#core/text/quantities';
-  import CollectDialog from '../collections/CollectDialog.svelte';
   import { api } from '../common/api';
   import { freshen } from '../common/freshen';
   import { sayDone, sayWrong } from '../common/notices.svelte';
-  import RenameDialog from '../rename/RenameDialog.svelte';
-  import RoomDialog from '../rooms/RoomDialog.svelte';
   import type { Selection } from './selection.svelte';
   import SelectionBar from './SelectionBar.svelte';
 
@@ -103,12 +100,12 @@
         ondone={done}
       />{/await}
   {:else if dialog === 'rename'}
-    <RenameDialog
-      ids={selection.picked}
-      count={selection.size}
-      remembered={naming}
-      onclose={close}
-    />
+    {#await import('../rename/RenameDialog.svelte') then { default: RenameDialog }}<RenameDialog
+        ids={selection.picked}
+        count={selection.size}
+        remembered={naming}
+        onclose={close}
+      />{/await}
   {:else if dialog === 'file'}
     {#await import('../rename/FilingDialog.svelte') then { default: FilingDialog }}<FilingDialog
         ids={selection.picked}
@@ -117,13 +114,13 @@
         onclose={close}
       />{/await}
   {:else if dialog === 'collect'}
-    <CollectDialog
-      ids={selection.picked}
-      count={selection.size}
-      collections={collections.filter(({ kind }) => kind !== 'standing')}
-      onclose={close}
-      ondone={done}
-    />
+    {#await import('../collections/CollectDialog.svelte') then { default: CollectDialog }}<CollectDialog
+        ids={selection.picked}
+        count={selection.size}
+        collections={collections.filter(({ kind }) => kind !== 'standing')}
+        onclose={close}
+        ondone={done}
+      />{/await}
   {:else if dialog === 'discard'}
     {#await import('../wastebasket/Discard.svelte') then { default: Discard }}<Discard
         ids={selection.picked}
@@ -131,6 +128,10 @@
         ondone={() => (selection.clear(), done())}
       />{/await}
   {:else if dialog === 'room'}
-    <RoomDialog ids={selection.picked} onclose={close} ondone={done} />
+    {#await import('../rooms/RoomDialog.svelte') then { default: RoomDialog }}<RoomDialog
+        ids={selection.picked}
+        onclose={close}
+        ondone={done}
+      />{/await}
   {/if}
 {/if}

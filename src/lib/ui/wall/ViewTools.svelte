@@ -52,4 +52,11 @@
     width: 90px;
     accent-color: var(--verdigris);
   }
+  /* A phone, or a narrow window beside another program. */
+  @media (max-width: 760px) {
+    .tools {
+      flex-wrap: wrap;
+      gap: 8px;
+    }
+  }
 </style>

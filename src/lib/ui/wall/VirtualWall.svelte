@@ -352,4 +352,9 @@
     white-space: nowrap;
     overflow: hidden;
   }
+  .heading > :global(.pencil) {
+    min-width: 0;
+    overflow: hidden;
+    text-overflow: ellipsis;
+  }
 </style>

@@ -102,6 +102,7 @@
 
   // The wall has the keys from the first moment; whoever types keeps them.
   afterNavigate(() => {
+    if (page.url.hash === '#sentence') return void sentenceLine?.type();
     if (document.activeElement === document.body)
       document
         .querySelector<HTMLElement>('[role=listbox], [role=grid]')
@@ -552,5 +553,21 @@
   }
   .result h2 {
     font-size: 16.5px;
+  }
+  /* A phone, or a narrow window beside another program. */
+  @media (max-width: 760px) {
+    .catalogue {
+      grid-template: auto auto auto minmax(0, 1fr) auto / minmax(0, 1fr);
+    }
+    .ask {
+      flex-wrap: wrap;
+      gap: 8px;
+      padding: 8px;
+    }
+    .aside {
+      grid-area: 5 / 1;
+      max-height: 46dvh;
+      overflow: hidden;
+    }
   }
 </style>

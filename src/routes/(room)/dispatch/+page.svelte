@@ -163,4 +163,21 @@
   .none {
     font: 16.5px var(--book);
   }
+  @media (max-width: 760px) {
+    header,
+    li,
+    form,
+    .acts {
+      flex-wrap: wrap;
+      gap: 8px 12px;
+    }
+    header > :first-child,
+    li > :first-child {
+      flex: 1 1 100%;
+    }
+    .fresh input {
+      min-width: 0;
+      width: 100%;
+    }
+  }
 </style>

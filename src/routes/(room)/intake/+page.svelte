@@ -297,4 +297,16 @@
     margin-bottom: 8px;
     font-size: 28px;
   }
+  @media (max-width: 760px) {
+    .intake,
+    .intake.planned {
+      grid-template-columns: minmax(0, 1fr);
+      grid-auto-rows: auto;
+      overflow: auto;
+    }
+    .chosen-from,
+    .plans {
+      min-height: 60dvh;
+    }
+  }
 </style>

@@ -165,4 +165,27 @@
   .what:hover {
     color: var(--verdigris);
   }
+  @media (max-width: 760px) {
+    .page {
+      padding: 12px 8px 40px;
+    }
+    /* Each change is a card: when and who above, what below. */
+    table,
+    tbody,
+    table :global(tr),
+    table :global(td) {
+      display: block;
+    }
+    table :global(tr) {
+      padding: 8px 0;
+      border-bottom: 1px solid var(--rule);
+    }
+    table :global(td) {
+      padding: 1px 0;
+      border: 0;
+    }
+    thead {
+      display: none;
+    }
+  }
 </style>

@@ -51,4 +51,11 @@
   .one {
     min-height: 0;
   }
+  @media (max-width: 760px) {
+    nav {
+      flex-wrap: wrap;
+      gap: 2px 14px;
+      padding: 8px 8px 0;
+    }
+  }
 </style>

@@ -128,4 +128,14 @@
     margin-top: 10px;
     font: 13px/1.45 var(--plain);
   }
+  @media (max-width: 760px) {
+    .page {
+      grid-template-columns: minmax(0, 1fr);
+      grid-auto-rows: auto;
+      overflow: auto;
+    }
+    section {
+      max-height: 60dvh;
+    }
+  }
 </style>

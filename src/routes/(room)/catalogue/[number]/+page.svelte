@@ -180,7 +180,7 @@
     else if (key === '.') film?.step(1);
     else if (key === 'Enter' && !isButton) closer(event.shiftKey ? 2 : 1);
     else if (key === '*') near?.fill();
-    else if (key === '/' && data.relatives[0]) void goto(heldAgainst, { keepFocus: true });
+    else if (key === '|' && data.relatives[0]) void goto(heldAgainst, { keepFocus: true });
     else if (key === '#' && kept.tones) kept.lost = !kept.lost;
     else if (key === '+' || key === '=') near?.by(1.4);
     else if (key === '-') near?.by(1 / 1.4);
@@ -206,7 +206,7 @@
     <header>
       <h1>{data.item.record.title || data.tile.name}</h1>
       <span class="mono pencil"
-        >{data.item.number} · {data.tile.name}{data.item.width
+        >{data.item.number}{data.item.record.title ? ` · ${data.tile.name}` : ''}{data.item.width
           ? ` · ${data.item.width} × ${data.item.height}`
           : ''}{isNamedOtherwise(data.item.format, data.tile.name)
           ? ` · named otherwise: it is ${format.name}`
@@ -346,7 +346,7 @@
           {#if data.relatives.length > 1}<a class="link" href={heldAgainst}>Next <kbd>/</kbd></a
             >{/if}
           <a class="link" href={address(data.item.number)}>Alone</a>
-        {:else if data.relatives[0]}<a class="link" href={heldAgainst}>Wipe <kbd>/</kbd></a>{/if}
+        {:else if data.relatives[0]}<a class="link" href={heldAgainst}>Wipe <kbd>|</kbd></a>{/if}
         <button
           class="link"
           type="button"
@@ -439,5 +439,31 @@
   }
   .link :global(kbd) {
     color: var(--ink);
+  }
+  @media (max-width: 760px) {
+    .close {
+      grid-template: minmax(0, 1fr) auto / minmax(0, 1fr);
+    }
+    .close > :global(.side) {
+      max-height: 40dvh;
+    }
+    .stage {
+      grid-template-rows: auto auto minmax(0, 1fr) auto auto;
+    }
+    header,
+    footer,
+    .bars :global(.bar),
+    .bars :global(.verdicts) {
+      flex-wrap: wrap;
+      gap: 4px 12px;
+      padding: 6px 8px;
+      margin-left: 0;
+      white-space: normal;
+    }
+    .turn,
+    .near {
+      flex-wrap: wrap;
+      gap: 4px 12px;
+    }
   }
 </style>

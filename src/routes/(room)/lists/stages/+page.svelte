@@ -152,4 +152,16 @@
   .acts button {
     min-height: 28px;
   }
+  @media (max-width: 760px) {
+    li {
+      grid-template-columns: 11px minmax(0, 1fr) 40px auto;
+    }
+    .former {
+      display: none;
+    }
+    .acts {
+      grid-column: 2 / -1;
+      flex-wrap: wrap;
+    }
+  }
 </style>
