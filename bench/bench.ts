@@ -20,6 +20,7 @@ import { forgetPictures, LANES, lanes, makeJpegs } from './material';
 import { memory } from './memory';
 import { refiling, rename, undoing } from './names';
 import { bursts, open, proxy, renditions } from './pictures';
+import { neighbours } from './neighbours';
 import { measure, type BenchLine } from './report';
 
 /** Benches make their own data from a seed in a folder of their own; bench/README.md explains each floor. */
@@ -153,4 +154,5 @@ export const BENCHES: Record<
   rename: { run: rename, count: 100_000 },
   undo: { run: undoing, count: 10_000 },
   refile: { run: refiling, count: 10_000 },
+  neighbours: { run: neighbours, count: 20_000 },
 };

@@ -24,6 +24,7 @@ import { waitForJobs } from '../cli/waiting';
 import { library, type Library, type Picture } from './library';
 import { makeLists } from './lists';
 import { demoFolders } from './folders';
+import { liveIn } from './lived';
 
 export const DEMO_PASSWORD = 'saltreach-kites';
 
@@ -139,11 +140,13 @@ async function collectionNamed(
   return known?.id ?? addCollection(db, keeper, name, note, query ?? null);
 }
 
+const FIRST_COLLECTION = 'Strong, and nobody credited';
+
 async function collect(house: House, keeper: string): Promise<void> {
   await collectionNamed(
     house,
     keeper,
-    'Strong, and nobody credited',
+    FIRST_COLLECTION,
     'Fills itself; empty when the work is done.',
     parseQuery('kind photo; rated 4..; lacking credit; order rating down'),
   );
@@ -202,7 +205,12 @@ const watch = (house: House, { id }: Place, watched: boolean) =>
 
 /** Fill an archive with the demo library, once. Killed halfway, the next run takes it up where it was. */
 export async function makeDemo(house: House, small: boolean, say: Say): Promise<void> {
-  const done = await house.db.selectFrom('collection').select('id').limit(1).executeTakeFirst();
+  // Somebody who looks around meanwhile may make collections of their own.
+  const done = await house.db
+    .selectFrom('collection')
+    .select('id')
+    .where('name', '=', FIRST_COLLECTION)
+    .executeTakeFirst();
   if (done) return;
   const { id: keeper } = await house.db
     .selectFrom('person')
@@ -239,6 +247,11 @@ export async function makeDemo(house: House, small: boolean, say: Say): Promise<
   await collect(house, keeper);
   await rememberPlans(house, shelf.id);
   await openRooms(house, keeper);
+  // A small library is for tests, which count what is in it.
+  if (!small) {
+    say('Working in it for a fortnight …');
+    await liveIn(house);
+  }
 }
 
 /** Titles of accessions that are not called as their folders. */

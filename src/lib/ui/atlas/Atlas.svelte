@@ -19,7 +19,9 @@
   import Segments from '../common/Segments.svelte';
   import { api } from '../common/api';
   import { takes } from '../wall/carry';
+  import { layLabels, scaleBar } from '#core/atlas/labels';
   import MapShapes from './MapShapes.svelte';
+  import { ringsOf } from './rings';
 
   interface Props {
     query: Query;
@@ -83,6 +85,10 @@
       .translate([(width / 2) * view.k + view.x, (height / 2) * view.k + view.y]),
   );
 
+  /** Round the equator. */
+  const EARTH_M = 40_075_017;
+  /** From here on coasts alone no longer tell what one looks at. */
+  const NEAR = 6;
   type Atlas = Topology<{ land: GeometryCollection }>;
   const shapes = (loaded: unknown): Land => {
     const { default: world } = loaded as { default: Atlas };
@@ -212,6 +218,24 @@
       return [{ cluster, name, x: point[0], y: point[1], r: radius(cluster.count) }];
     });
   });
+  /** Kept places that are seen, as circles; their names and those of marks share the room that is left. */
+  const rings = $derived(ringsOf(spots, projection, width, height));
+  const labels = $derived(
+    layLabels(
+      [
+        ...marks.flatMap(({ name, x, y, r }) =>
+          name ? [{ text: name, kind: 'place' as const, x, y, r }] : [],
+        ),
+        ...rings.map(({ name, x, y, r }) => ({ text: name, kind: 'own' as const, x, y, r })),
+      ],
+      marks,
+    ),
+  );
+  /** Metres of a px in the middle. */
+  const metres = $derived(
+    (EARTH_M * Math.cos(((bounds.south + bounds.north) / 2) * (Math.PI / 180))) / (width * view.k),
+  );
+  const bar = $derived(scaleBar(metres));
   const condition = $derived(query.where[at] as Condition | undefined);
   const restricted = $derived(
     condition
@@ -339,7 +363,7 @@
       {height}
       drawn={drawn && (draws === 'box' || draws === 'circle') ? { kind: draws, ...drawn } : null}
       {restricted}
-      {spots}
+      {rings}
       aims={draws === 'put' || draws === 'keep'}
     />
     {#each marks as mark (`${mark.cluster.latitude} ${mark.cluster.longitude}`)}
@@ -356,12 +380,10 @@
           onclick={() => press(mark)}
           >{mark.cluster.count > 1 ? formatCount(mark.cluster.count) : ''}</button
         >
-        {#if mark.name}<span
-            class="place"
-            style="left:{mark.x + mark.r + 4}px;top:{mark.y - 9}px"
-            aria-hidden="true">{mark.name}</span
-          >{/if}
       {/if}
+    {/each}
+    {#each labels as { text, kind, left, top } (`${kind} ${text}`)}
+      <span class="place {kind}" style="left:{left}px;top:{top}px" aria-hidden="true">{text}</span>
     {/each}
   </div>
   <div class="tools">
@@ -385,6 +407,11 @@
     >
   </div>
   {#if wrong}<p class="wrong says" role="alert">{wrong}</p>{/if}
+  {#if view.k > NEAR}<p class="key" aria-label="What the map shows">
+      <span class="land">land</span><span class="water">water</span>{#if rings.length}<span
+          class="ring">own places</span
+        >{/if}{#if bar}<span class="bar" style="width:{bar.px}px">{bar.words}</span>{/if}
+    </p>{/if}
   <p class="credit">Land: Natural Earth. Names: GeoNames, CC BY 4.0.</p>
 </section>
 
@@ -437,6 +464,46 @@
       0 0 3px var(--card),
       0 0 3px var(--card);
     white-space: nowrap;
+  }
+  .place.own {
+    color: var(--ochre);
+  }
+  .key {
+    position: absolute;
+    left: 14px;
+    bottom: 8px;
+    display: flex;
+    gap: 12px;
+    align-items: center;
+    padding: 3px 8px;
+    border-radius: 3px;
+    background: var(--card);
+    color: var(--pencil);
+    font-size: 11.5px;
+    pointer-events: none;
+  }
+  .key span:not(.bar)::before {
+    display: inline-block;
+    width: 12px;
+    height: 10px;
+    margin-right: 5px;
+    border: 1px solid var(--rule);
+    background: var(--paper);
+    content: '';
+    vertical-align: -1px;
+  }
+  .key .water::before {
+    background: var(--well);
+  }
+  .key .ring::before {
+    width: 10px;
+    border-color: var(--ochre);
+    border-radius: 50%;
+  }
+  .key .bar {
+    border: solid var(--pencil);
+    border-width: 0 1px 1px;
+    text-align: center;
   }
   .tools {
     position: absolute;

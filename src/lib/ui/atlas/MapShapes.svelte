@@ -1,7 +1,6 @@
 <script lang="ts">
   import type { GeoProjection } from 'd3';
-  import type { SpotEntry } from '#core/lists/entries';
-  import { EARTH_KM } from '#core/geo/position';
+  import { pixelsOf, type Ring } from './rings';
 
   /** What lies over the land: what is restricted to, what is being drawn, and kept places with their radius. */
   export interface Drawn {
@@ -18,18 +17,12 @@
     drawn: Drawn | null;
     /** South, west, north, east; or latitude, longitude, km. */
     restricted: { kind: 'box' | 'circle'; numbers: number[] } | null;
-    spots: readonly SpotEntry[];
+    rings: readonly Ring[];
     /** The middle is aimed at. */
     aims: boolean;
   }
-  const { projection, width, height, drawn, restricted, spots, aims }: Props = $props();
+  const { projection, width, height, drawn, restricted, rings, aims }: Props = $props();
 
-  /** A radius over the ground, px. */
-  function pixels(latitude: number, longitude: number, km: number): number {
-    const [, y] = projection([longitude, latitude])!;
-    const north = Math.min(85, latitude + (km / EARTH_KM) * (180 / Math.PI));
-    return Math.abs(projection([longitude, north])![1] - y);
-  }
   const shape = $derived.by(() => {
     if (!restricted) return null;
     if (restricted.kind === 'box') {
@@ -46,23 +39,13 @@
     }
     const [latitude, longitude, km] = restricted.numbers as [number, number, number];
     const [x, y] = projection([longitude, latitude])!;
-    return { kind: 'circle' as const, x, y, r: pixels(latitude, longitude, km) };
+    return { kind: 'circle' as const, x, y, r: pixelsOf(projection, latitude, longitude, km) };
   });
-  const SMALLEST = 5;
-  const marks = $derived(
-    spots.flatMap((spot) => {
-      const [x, y] = projection([spot.longitude, spot.latitude])!;
-      const r = Math.max(SMALLEST, pixels(spot.latitude, spot.longitude, spot.radius / 1000));
-      const isSeen = x > -r && x < width + r && y > -r && y < height + r && r < width;
-      return isSeen ? [{ x, y, r, name: spot.name }] : [];
-    }),
-  );
 </script>
 
 <svg {width} {height} aria-hidden="true">
-  {#each marks as { x, y, r, name } (name)}
+  {#each rings as { x, y, r, name } (name)}
     <circle class="spot" cx={x} cy={y} {r} />
-    <text {x} y={y + r + 13}>{name}</text>
   {/each}
   {#if shape?.kind === 'box'}<rect
       class="restricted"
@@ -113,11 +96,6 @@
     fill-opacity: 0.12;
     stroke: var(--ochre);
     stroke-width: 1.2;
-  }
-  text {
-    fill: var(--ochre);
-    font: italic 12px var(--book);
-    text-anchor: middle;
   }
   .aim {
     stroke: var(--ink);

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import Segments from '../common/Segments.svelte';
   import type { FolderNode } from '#core/catalogue/tile';
   import { counted, formatCount } from '#core/text/quantities';
   import { api } from '../common/api';
@@ -65,6 +66,21 @@
   let loaded = $state(false);
   let wanted = $state('');
   let sort = $state<Sort>('name');
+  let showsHints = $state(false);
+  const hints = $derived<[key: string, what: string][]>([
+    ['↑↓←→', 'walk'],
+    ['Enter', 'look'],
+    ['P', 'pin'],
+    ...(canRename
+      ? ([
+          ['N', 'new'],
+          ['F2', 'name'],
+          ['T', 'take along'],
+          ['V', 'put'],
+          ['Del', 'let go'],
+        ] as [string, string][])
+      : []),
+  ]);
   /** Ids of the way down that is open, and of the folder the keys stand on. */
   // svelte-ignore state_referenced_locally
   let at = $state<string | null>(folder);
@@ -232,13 +248,16 @@
         >this one only</button
       >
     </span>
-    <label
-      >sorted by <select bind:value={sort}
-        ><option value="name">name</option><option value="date">date</option><option value="count"
-          >count</option
-        ></select
-      ></label
-    >
+    <Segments
+      label="Order"
+      options={[
+        { value: 'name', words: 'by name' },
+        { value: 'date', words: 'by date' },
+        { value: 'count', words: 'by count' },
+      ]}
+      value={sort}
+      onchange={(way) => (sort = way)}
+    />
     {#if empty.length}
       <button
         class="word"
@@ -248,11 +267,18 @@
       >
     {/if}
     <span class="hint pencil"
-      >{#if verbs.taken.length}<b>{counted(verbs.taken.length, 'folder')} taken along</b> · V puts {verbs
+      >{#if !verbs.taken.length}<button
+          class="word"
+          type="button"
+          aria-pressed={showsHints}
+          onclick={() => (showsHints = !showsHints)}>keys</button
+        >{/if}
+      {#if verbs.taken.length}<b>{counted(verbs.taken.length, 'folder')} taken along</b> · V puts {verbs
           .taken.length === 1
           ? 'it'
-          : 'them'} here{:else}↑↓←→ Enter P{#if canRename}
-          · N new · F2 name · T take along · V put · Del{/if}{/if}</span
+          : 'them'} here{:else if showsHints}{#each hints as [key, what] (key)}<span class="one"
+            ><kbd>{key}</kbd> {what}</span
+          >{/each}{/if}</span
     >
     <button class="word" type="button" aria-pressed={docked} onclick={ondock}
       >{docked ? 'let it go' : 'keep it open'}</button
@@ -402,6 +428,10 @@
   }
   header input {
     width: 210px;
+  }
+  .hint .one {
+    margin-left: 8px;
+    white-space: nowrap;
   }
   .hint {
     margin-left: auto;
