@@ -1,5 +1,5 @@
 import { copyFile, mkdir, readdir, rename } from 'node:fs/promises';
-import { dirname, join } from 'node:path';
+import { basename, dirname, join } from 'node:path';
 import { sql } from 'kysely';
 import { IPTC_OLDER } from '#core/fields/namespaces';
 import { HOUSE } from '#core/people/viewer';
@@ -107,6 +107,9 @@ const setBack = (house: House, id: string, ago: number): Promise<unknown> =>
 /** @param people ids by first name */
 async function worked(house: House, people: Record<Who, string>): Promise<void> {
   const { db } = house;
+  // What was described when it came in is older than all else.
+  const came = await db.selectFrom('operation').select('id').where('kind', '=', 'record').execute();
+  for (const { id } of came) await setBack(house, id, 14 * DAY_MS);
   for (const { days, hours, who, query, most, change, undone } of STEPS) {
     const ids = (await findIds(db, HOUSE, parseQuery(query))).slice(0, most);
     const done = ids.length > 0 ? await changeRecords(db, people[who], ids, change) : null;
@@ -116,9 +119,7 @@ async function worked(house: House, people: Record<Who, string>): Promise<void> 
     if (undone)
       await setBack(house, await undo(db, people[who], done.operationId), ago - HOUR_MS / 3);
   }
-  const pages = (
-    await findIds(db, HOUSE, parseQuery('in "Studio shelf/Brand"; kind vector'))
-  ).slice(0, 4);
+  const pages = (await findIds(db, HOUSE, parseQuery('kind vector'))).slice(0, 4);
   if (pages.length === 0) return;
   const named = await startRename(db, people.odile, {
     ...{ viewer: HOUSE, itemIds: pages, pattern: 'Sail pattern {counter 01}' },
@@ -167,8 +168,9 @@ async function driveAway(house: House, keeper: string): Promise<void> {
   const root = join(dirname(shelf), 'Loan drive');
   await mkdir(root, { recursive: true });
   const source = join(shelf, 'Workshop');
-  const names = (await readdir(source)).filter((name) => /\.JPG$/.test(name)).slice(0, 5);
-  for (const name of names) await copyFile(join(source, name), join(root, name));
+  const paths = (await readdir(source, { recursive: true })).filter((one) => /\.JPG$/.test(one));
+  for (const path of paths.sort().slice(0, 5))
+    await copyFile(join(source, path), join(root, basename(path)));
   const place = await addPlace(house, 'Loan drive', root);
   const { jobId } = await startAccession(house, {
     title: 'Loan drive',
