@@ -401,6 +401,49 @@ describe('uploads', () => {
   });
 });
 
+describe('what belongs to one person', () => {
+  it('is told to nobody else: parcels, tracks, tokens', async () => {
+    const made = await askJson('/api/intake/parcels', 'POST', keeper, { title: 'Mine' });
+    const { id } = (await made.json()) as { id: string };
+    for (const method of ['GET', 'DELETE'])
+      expect((await ask(`/api/intake/parcels/${id}`, { method, cookie: contributor })).status).toBe(
+        404,
+      );
+    expect(
+      (await ask(`/api/intake/parcels/${id}`, { method: 'DELETE', cookie: keeper })).status,
+    ).toBe(204);
+    const gpx = `<?xml version="1.0"?><gpx version="1.1" xmlns="http://www.topografix.com/GPX/1/1"><trk><trkseg>
+      <trkpt lat="54.1" lon="1.2"><time>2026-09-12T10:00:00Z</time></trkpt>
+      <trkpt lat="54.2" lon="1.3"><time>2026-09-12T10:05:00Z</time></trkpt></trkseg></trk></gpx>`;
+    const track = (await (
+      await askJson('/api/positions/tracks', 'POST', keeper, { name: 'walk.gpx', text: gpx })
+    ).json()) as { id: string };
+    expect(await json('/api/positions/tracks', contributor)).toEqual([]);
+    const wish = {
+      ids: await idsOf('kind photo; order number'),
+      wish: { act: 'track', track: track.id, clock: 0, offset: 0, gap: 60, beyond: 1, over: true },
+    };
+    for (const [cookie, status] of [
+      [contributor, 404],
+      [keeper, 200],
+    ] as const)
+      expect((await askJson('/api/positions/preview', 'POST', cookie, wish)).status).toBe(status);
+    expect(
+      (await ask(`/api/positions/tracks/${track.id}`, { method: 'DELETE', cookie: contributor }))
+        .status,
+    ).toBe(404);
+    expect(
+      (await ask(`/api/positions/tracks/${track.id}`, { method: 'DELETE', cookie: keeper })).status,
+    ).toBe(204);
+    expect(
+      (await askForm('/account?/token', { name: 'x', days: '4000' }, { cookie: keeper })).status,
+    ).toBe(400);
+    expect((await (await ask('/account', { cookie: keeper })).text()).includes('x, reads')).toBe(
+      false,
+    );
+  });
+});
+
 describe('whoever wants to keep the archive busy', () => {
   it('asks a hundred terms in one clause and is answered; more are refused', async () => {
     const terms = (count: number): string =>
@@ -424,6 +467,65 @@ describe('whoever wants to keep the archive busy', () => {
         (await ask(`/api/catalogue/tiles?q=${encodeURIComponent(query)}`, { cookie: teammate }))
           .status,
       ).toBe(422);
+  });
+
+  it('sends large bodies signed out, and is turned away before they are read', async () => {
+    const body = 'a&'.repeat(1 << 20);
+    for (const path of [
+      '/sign-in',
+      '/welcome',
+      '/r/nothing',
+      '/api/records',
+      '/api/intake/parcels',
+    ])
+      expect([
+        path,
+        (
+          await ask(path, {
+            method: 'POST',
+            headers: { 'content-type': 'application/x-www-form-urlencoded', accept: 'text/html' },
+            body,
+          })
+        ).status,
+      ]).toEqual([path, 413]);
+    const fields = Object.fromEntries(Array.from({ length: 300 }, (_, at) => [`f${at}`, 'x']));
+    expect((await askForm('/sign-in', fields)).status).toBe(413);
+  });
+
+  it('asks for everything as a table forty times at once: some wait, some are sent away, others are not kept', async () => {
+    const wish = { ids: { q: '', except: [] }, fields: ['name', 'title'] };
+    const asked = Array.from({ length: 40 }, () =>
+      askJson('/api/catalogue/csv', 'POST', teammate, wish).then(async (answer) => {
+        await answer.text();
+        return answer;
+      }),
+    );
+    expect((await ask('/catalogue', { cookie: keeper })).status).toBe(200);
+    const answers = await Promise.all(asked);
+    const away = answers.filter(({ status }) => status === 429);
+    expect(answers.filter(({ status }) => status === 200).length).toBeGreaterThan(20);
+    expect(answers.every(({ status }) => status === 200 || status === 429)).toBe(true);
+    for (const { headers } of away) expect(Number(headers.get('retry-after'))).toBeGreaterThan(0);
+  });
+
+  it('has as many event streams as are promised, and a new one for each that ends', async () => {
+    const email = await newPerson('teammate');
+    const cookie = await signedIn(email, PEOPLE_PASSWORD);
+    const gone = new AbortController();
+    const open = (signal?: AbortSignal) =>
+      fetch(`${ADDRESS()}/api/live`, { headers: { cookie }, ...(signal ? { signal } : {}) });
+    const streams = [await open(gone.signal)];
+    while (streams.length < 20) streams.push(await open());
+    expect(streams.map(({ status }) => status)).toEqual(Array.from({ length: 20 }, () => 200));
+    expect((await open()).status).toBe(429);
+    gone.abort();
+    let again = await open();
+    for (let tries = 0; again.status === 429 && tries < 50; tries += 1) {
+      await new Promise((resolve) => setTimeout(resolve, 100));
+      again = await open();
+    }
+    expect(again.status).toBe(200);
+    for (const stream of [...streams.slice(1), again]) await stream.body?.cancel();
   });
 
   it('opens three hundred slow connections, and pages come as before', async () => {

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { possibleNames, readSentence, type Dictionary, type Named } from '#core/query/english';
+import { guessedIn, readingsOf } from '#core/query/readings';
 import { formatQuery, parseQuery } from '#core/query/grammar';
 import { sentence, sentenceText } from '#core/query/sentence';
 import { DEFAULT_ORDER, has, is, not, refTo, type Node, type Query } from '#core/query/tree';
@@ -212,3 +213,32 @@ function headFirst(query: Query): Query {
   };
   return { ...query, where: [...query.where].sort((a, b) => rank(a) - rank(b)) };
 }
+
+describe('what is typed', () => {
+  const today = '2026-11-25';
+  it('is read again with what unread words may mean, each only where less is left unread', () => {
+    const text = 'photos from Septmber 2026 withot credit';
+    const { runs } = readingsOf(text, [], today);
+    const guesses = runs.flatMap(({ words, meant }) => (meant ? [{ typed: words, meant }] : []));
+    const wrong = [{ typed: 'photos from', meant: '"Nothing of this name"' }, ...guesses];
+    const found = guessedIn(text, wrong, [], today);
+    expect(found.text).toBe('photos from September 2026 without credit');
+    expect(found.guessed.map(({ typed }) => typed)).toEqual(['Septmber', 'withot']);
+  });
+
+  it('is read in every way in which a name may be meant, the plainest first', () => {
+    const names: Named[] = (['term', 'folder', 'collection'] as const).map((kind) => ({
+      kind,
+      id: `00000000-0000-7000-8000-00000000000${kind.length}`,
+      label: 'Night kites',
+    }));
+    const { ways } = readingsOf('photos night kites', names, today);
+    expect(ways.map(({ query }) => formatQuery(query).split(';').length)).toEqual([2, 2, 2]);
+    expect(new Set(ways.map(({ query }) => formatQuery(query))).size).toBe(3);
+    const many = Array.from({ length: 40 }, (_, at): Named => ({
+      ...names[0]!,
+      id: `${names[0]!.id.slice(0, -2)}${10 + at}`,
+    }));
+    expect(readingsOf('photos night kites', many, today).ways.length).toBeLessThanOrEqual(6);
+  });
+});

@@ -14,6 +14,13 @@ const PLAIN: [RegExp, string][] = [
   [/unsupported image format|unsupported/i, 'It is of a kind that cannot be pictured here.'],
 ];
 
+/** What a tool said of a page or drawing, without the markup it quotes. */
+export const withoutMarkup = (text: string): string =>
+  text
+    .replace(/<[^<>]{0,2000}>/g, ' ')
+    .replace(/\s+/g, ' ')
+    .trim();
+
 export const DAMAGED = 'It is damaged, or not what it says it is.';
 
 export const plainReason = (complaint: string): string =>

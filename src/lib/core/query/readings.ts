@@ -43,6 +43,36 @@ const wordMeant = (run: string): string | null =>
     (one) => one.length >= run.length - 1 && isMistyped(folded(one), folded(run)),
   ) ?? null;
 
+/** What a run of words may have been meant to be, quoted where it is a name. */
+export interface Guess {
+  typed: string;
+  meant: string;
+}
+
+/**
+ * Put in the place of unread words what they may have been meant to be, each where less is left unread with it.
+ * @param names everything the text and the guesses may name
+ */
+export function guessedIn(
+  text: string,
+  guesses: readonly Guess[],
+  names: readonly Named[],
+  today: string,
+): { text: string; guessed: Guess[] } {
+  const dictionary = dictionaryOf(names);
+  let [best, unread] = [text, readSentence(text, dictionary, today).unread.length];
+  const guessed: Guess[] = [];
+  for (const guess of guesses) {
+    if (!best.includes(guess.typed)) continue;
+    const next = best.replace(guess.typed, () => guess.meant);
+    const left = readSentence(next, dictionary, today).unread.length;
+    if (left >= unread) continue;
+    [best, unread] = [next, left];
+    guessed.push(guess);
+  }
+  return { text: best, guessed };
+}
+
 /**
  * Read a text in every way in which its names may be meant: “night kites” may be a folder, a term and a collection.
  * @param names everything the text may name

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import workerpool, { type Pool } from 'workerpool';
 import { ArchiveError, type ErrorCode } from '#core/errors';
-import { plainReason } from '#core/kinds/reasons';
+import { plainReason, withoutMarkup } from '#core/kinds/reasons';
 import { withoutPaths } from '#core/text/paths';
 import { APPLICATION } from '../house/application';
 import { acrossPauses } from '../house/pauses';
@@ -114,7 +114,7 @@ function explained(error: unknown, seconds: number): ArchiveError {
       { broke: true },
     );
   return new ArchiveError('file-unreadable', plainReason(message), {
-    detail: withoutPaths(message).slice(0, 500),
+    detail: withoutMarkup(withoutPaths(message)).slice(0, 500),
   });
 }
 

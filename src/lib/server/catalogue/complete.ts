@@ -3,7 +3,7 @@ import { closest, nodeOfName, type Close } from '#core/choices/closest';
 import type { RefKind } from '#core/fields/field';
 import { fieldsThatCan } from '#core/fields/registry';
 import type { Viewer } from '#core/people/viewer';
-import type { Readings } from '#core/query/readings';
+import type { Guess, Readings } from '#core/query/readings';
 import { formatQuery } from '#core/query/grammar';
 import { nodeWords } from '#core/query/sentence';
 import { EVERYTHING, type Query } from '#core/query/tree';
@@ -72,8 +72,11 @@ const READ_SECONDS = 5;
 const LONGEST_READ = 1000;
 const LONGEST_NAMED = 120;
 
-const read = async (house: House, text: string, today: string): Promise<Readings> =>
-  runApart(READ, { text, names: await namesFor(house.db, text), today }, READ_SECONDS);
+async function read(house: House, text: string, today: string, guesses: Guess[] = []) {
+  const all = [text, ...guesses.map(({ meant }) => meant)].join(' , ');
+  const names = await namesFor(house.db, all);
+  return runApart(READ, { text, names, today, guesses }, READ_SECONDS);
+}
 
 /** A name some unread words may have been meant to be, by its beginning or mistyped; a word of sentences else. */
 async function meantBy(
@@ -90,29 +93,6 @@ async function meantBy(
   return meant;
 }
 
-/** Read again with what unread words may mean, each tried once. */
-async function guessing(
-  house: House,
-  viewer: Viewer,
-  text: string,
-  today: string,
-  first: Readings,
-): Promise<{ readings: Readings; guessed: Understanding['guessed'] }> {
-  let next = text;
-  const guessed: Understanding['guessed'] = [];
-  for (const run of first.runs) {
-    if (!next.includes(run.words)) continue;
-    const meant = await meantBy(house, viewer, run);
-    if (meant === null) continue;
-    next = next.replace(run.words, () => meant);
-    guessed.push({ typed: run.words, meant: meant.replace(/^"|"$/g, '').replaceAll('""', '"') });
-  }
-  if (guessed.length === 0) return { readings: first, guessed };
-  const readings = await read(house, next, today);
-  const isBetter = readings.ways[0]!.unread.length < first.ways[0]!.unread.length;
-  return isBetter ? { readings, guessed } : { readings: first, guessed: [] };
-}
-
 /**
  * Read what somebody typed as English of the sentence's own kind, in every way in which its names may be meant; empty where
  * nothing of it is. What finds something comes first.
@@ -126,9 +106,18 @@ export async function understand(
   const { db } = house;
   const text = typed.slice(0, LONGEST_READ);
   const first = await read(house, text, today);
-  const { readings, guessed } = await guessing(house, viewer, text, today, first);
+  const guesses: Guess[] = [];
+  for (const run of first.runs) {
+    const meant = await meantBy(house, viewer, run);
+    if (meant !== null) guesses.push({ typed: run.words, meant });
+  }
+  const { ways, guessed } = guesses.length > 0 ? await read(house, text, today, guesses) : first;
+  const plain = guessed.map(({ typed: words, meant }) => ({
+    typed: words,
+    meant: meant.replace(/^"|"$/g, '').replaceAll('""', '"'),
+  }));
   const told: Understanding[] = [];
-  for (const { query, unread } of readings.ways) {
+  for (const { query, unread } of ways) {
     if (query.where.length === 0) continue;
     const labels = await labelsOf(db, query);
     const short = (reference: string): string | undefined => labels[reference]?.split('/').at(-1);
@@ -137,7 +126,7 @@ export async function understand(
       clause: formatQuery(whole),
       words: query.where.map((node) => nodeWords(node, short)).join(', '),
       unread,
-      guessed,
+      guessed: plain,
       count: await total(house, viewer, whole),
     });
   }

@@ -47,10 +47,12 @@ const MEASURED = new Set(['photo', 'footage']);
 export async function readFacts(
   path: string,
   sidecar: string | null,
-  lane: Lane = 'common',
+  wished: Lane | null = null,
 ): Promise<FileFacts> {
   const { name } = splitPath(path);
   const { kind, type, key: format } = formatOf(await headOf(path), name);
+  // A locked document takes seconds: nobody waits behind it.
+  const lane = wished ?? (kind === 'document' ? 'slow' : 'common');
   const plain = { kind, mediaType: type, format, sidecar };
   const nothing = {
     record: EMPTY_RECORD,

@@ -3,7 +3,7 @@ import { sql } from 'kysely';
 import pLimit from 'p-limit';
 import sharp, { type Sharp } from 'sharp';
 import { ArchiveError, sentenceOf } from '#core/errors';
-import { plainReason } from '#core/kinds/reasons';
+import { plainReason, withoutMarkup } from '#core/kinds/reasons';
 import type { Technical } from '#core/records/technical';
 import { withoutPaths } from '#core/text/paths';
 import { apart, runApart } from '../apart/apart';
@@ -274,7 +274,7 @@ export async function makePicturesOf(house: House, asked: Asked): Promise<void> 
 
 /** Why there is no picture, in plain words; and what was complained, without paths, for who wants to know. */
 function reasonOf(error: unknown): { noPicture: string; noPictureDetail: string | null } {
-  const complaint = withoutPaths(sentenceOf(error)).slice(0, 500);
+  const complaint = withoutMarkup(withoutPaths(sentenceOf(error))).slice(0, 500);
   if (error instanceof ArchiveError && error.code === 'file-unreadable') {
     const { detail } = error.data;
     return { noPicture: complaint, noPictureDetail: typeof detail === 'string' ? detail : null };

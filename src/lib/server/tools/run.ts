@@ -1,5 +1,6 @@
 import { execFile, spawn } from 'node:child_process';
 import { ArchiveError } from '#core/errors';
+import { withoutMarkup } from '#core/kinds/reasons';
 import { acrossPauses } from '../house/pauses';
 
 export interface ToolLimits {
@@ -30,7 +31,7 @@ function wrongWith(
 ): ArchiveError {
   if (found.isMissing)
     return new ArchiveError('tool-missing', `The tool “${command}” is not installed.`);
-  const last = found.complaint.trim().split('\n').at(-1)?.slice(0, 300) ?? '';
+  const last = withoutMarkup(found.complaint.trim().split('\n').at(-1) ?? '').slice(0, 300);
   const reason = found.late ? `took longer than ${found.seconds} s` : withoutFolders(last, args);
   return new ArchiveError('tool-failed', `${command}: ${reason}`, { command, late: found.late });
 }

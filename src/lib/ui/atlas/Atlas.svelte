@@ -492,10 +492,10 @@
     content: '';
     vertical-align: -1px;
   }
-  .key .water::before {
+  .key span.water::before {
     background: var(--well);
   }
-  .key .ring::before {
+  .key span.ring::before {
     width: 10px;
     border-color: var(--ochre);
     border-radius: 50%;

@@ -11,10 +11,19 @@ export class Problem extends Error {
   }
 }
 
+/** A proxy, or a server that is just starting, answers with a page of its own: that is no sentence for anybody. */
+function parsed(text: string): unknown {
+  try {
+    return text ? JSON.parse(text) : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
 async function answer<T>(response: Response): Promise<T> {
   if (response.status === 204) return undefined as T;
   const text = await response.text();
-  const value: unknown = text ? JSON.parse(text) : undefined;
+  const value = parsed(text);
   if (response.ok) return value as T;
   const { title, type } = (value ?? {}) as { title?: string; type?: string };
   throw new Problem(

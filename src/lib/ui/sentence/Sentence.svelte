@@ -201,21 +201,23 @@
           placeholder="words, a sentence, or: taken 2026-09"
         />
         {#if offers.length || understood[0]?.unread.length}
-          <span class="completions" id="completions" role="listbox" aria-label="What it may mean">
-            {#each offers as one, index (index)}
-              <span
-                class="one"
-                class:at={index === at}
-                id="completion-{index}"
-                role="option"
-                tabindex="-1"
-                aria-selected={index === at}
-                onpointerdown={(event) => (event.preventDefault(), (at = index), accept())}
-                ><em>{one.about}</em>
-                <span class="means"><Marked text={one.label} words={searchWords(typed)} /></span
-                >{#if one.count >= 0}<b class="mono">{formatCount(one.count)}</b>{/if}</span
-              >
-            {/each}
+          <span class="completions">
+            <span id="completions" role="listbox" aria-label="What it may mean">
+              {#each offers as one, index (index)}
+                <span
+                  class="one"
+                  class:at={index === at}
+                  id="completion-{index}"
+                  role="option"
+                  tabindex="-1"
+                  aria-selected={index === at}
+                  onpointerdown={(event) => (event.preventDefault(), (at = index), accept())}
+                  ><em>{one.about}</em>
+                  <span class="means"><Marked text={one.label} words={searchWords(typed)} /></span
+                  >{#if one.count >= 0}<b class="mono">{formatCount(one.count)}</b>{/if}</span
+                >
+              {/each}
+            </span>
             {#each understood[0]?.guessed ?? [] as guess (guess.typed)}<span
                 class="one unread"
                 role="note">“{guess.typed}” read as {guess.meant}</span

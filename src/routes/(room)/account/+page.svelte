@@ -116,6 +116,9 @@
         required
       /></label
     >
+    <label
+      ><input type="checkbox" name="tokens" value="yes" checked /> end the tokens of programs too</label
+    >
     <button class="button act" type="submit">Change it</button>
   </form>
 </div>

@@ -126,6 +126,12 @@
     flex-wrap: wrap;
     gap: 4px 14px;
     align-items: baseline;
+    margin-top: 6px;
+  }
+  .counted .link {
+    display: inline-flex;
+    align-items: center;
+    min-height: 24px;
   }
   h1 {
     font-size: 28px;
