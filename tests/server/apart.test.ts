@@ -110,13 +110,17 @@ describe('spreadsheets of others', () => {
   it('that are honest and large keep this process free', async () => {
     const path = await sheetOf(20_000, 40);
     let good = 0;
+    let took = 0;
     const late = await lateness(async () => {
+      const began = performance.now();
       const files = Array.from({ length: 20_000 }, (_, row) => `${row}.jpg`);
       const found = await runApart(SHEET, { path, files, stages: [] }, 60);
       good = found.good.length;
+      took = performance.now() - began;
     });
     expect(good).toBe(20_000);
-    expect(late).toBeLessThan(300);
+    // Not a measure of the machine: read in this process it would hold everything up for as long as it takes.
+    expect(late).toBeLessThan(took / 4);
   });
 
   it('of too many rows or columns say so also as CSV, and are not cut', async () => {
