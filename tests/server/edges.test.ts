@@ -89,7 +89,7 @@ describe('endpoints', () => {
     });
     await expect(
       body(sent('{}', { 'content-length': '999999999' }) as never, shape),
-    ).rejects.toMatchObject({ code: 'bad-request' });
+    ).rejects.toMatchObject({ code: 'too-large' });
     expect(() => checked(z.uuid(), 'not one')).toThrow(ArchiveError);
   });
 });
