@@ -114,7 +114,7 @@
     font: italic 18px/1.4 var(--book);
   }
   .day {
-    width: 11em;
+    width: 8em;
   }
   .wrong {
     font: 13px var(--plain);
