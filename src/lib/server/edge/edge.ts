@@ -64,6 +64,8 @@ export function problem(error: ArchiveError, actor: Actor | null): Response {
     'content-type': 'application/problem+json',
     'cache-control': 'no-store',
   });
+  // What is still being sent is not read: nobody may take it for the next request.
+  if (error.status === 413) headers.set('connection', 'close');
   if (error.status === 429) headers.set('retry-after', String(error.data['retryAfter'] ?? 60));
   return new Response(JSON.stringify(body), { status: error.status, headers });
 }
