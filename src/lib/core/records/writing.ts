@@ -178,7 +178,7 @@ export function storedSize(
     : { width, height };
 }
 
-/** Formats whose IIM lies beside a digest of it (Photoshop's image resources). */
+/** Formats whose IIM lies beside a digest of it, among their image resources. */
 const WITH_DIGEST = new Set(['jpeg', 'tiff']);
 
 /**

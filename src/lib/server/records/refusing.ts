@@ -3,8 +3,8 @@ import { runTool } from '../tools/run';
 
 const SECONDS = 120;
 /**
- * How trailers end that hold descriptions of their own (AFCP, FotoStation's, MIE, PhotoMechanic's): ExifTool would write into
- * them or let them go.
+ * How trailers end that hold descriptions of their own, behind the picture of a JPEG: ExifTool would write into them or let
+ * them go.
  */
 const TRAILERS = ['AXS!', 'AXS*', '\xa1\xb2\xc3\xd4', '~MIE', 'cbipcbbl'];
 const TAIL = 64 << 10;
