@@ -1,4 +1,3 @@
-import { once } from 'node:events';
 import type { IncomingMessage, ServerResponse } from 'node:http';
 import type { RequestEvent } from '@sveltejs/kit';
 import { ArchiveError } from '#core/errors';
@@ -96,6 +95,7 @@ export async function takeTurn(
         gone?.removeEventListener('abort', leave);
         resolve();
       };
+      if (gone?.aborted) return leave();
       gone?.addEventListener('abort', leave, { once: true });
       share.waiting.push(enter);
     });
@@ -122,15 +122,12 @@ export async function inTurn(
   const who = event.locals.actor?.id ?? `address ${addressOf(event)}`;
   const gone = new AbortController();
   const sent = answerOf(event);
-  if (sent)
-    once(sent, 'close').then(
-      () => gone.abort(),
-      () => undefined,
-    );
+  sent?.once('close', () => gone.abort());
   const give = await takeTurn(`${lane} ${who}`, LANES[lane], gone.signal);
   try {
     const response = await answer();
-    if (sent && !sent.closed && response.body) sent.once('close', give);
+    // Whoever went away meanwhile takes no answer any more: the turn is over.
+    if (sent && !gone.signal.aborted && response.body) sent.once('close', give);
     else give();
     return response;
   } catch (error) {
