@@ -12,6 +12,7 @@ import { newId } from '#server/house/ids';
 import type { House } from '#server/house/house';
 import { undo } from '#server/ledger/ledger';
 import { writeTagsTo } from '#server/metadata/exiftool';
+import { saveSpot } from '#server/lists/spots';
 import { startAccession } from '#server/intake/plan/accession';
 import { filesToBring } from '#server/intake/sources/files';
 import { startRename } from '#server/naming/rename';
@@ -72,6 +73,12 @@ const STEPS: Step[] = [
   step(2, 6, 'bea', 'in "Studio shelf/Wind Week/Harbour flights"; rated 4..', 7, {
     addTerms: ['Sail'],
   }),
+  step(2, 4, 'priya', 'in "Travel drive"', 6, {
+    usageTerms: 'In the festival book and on its posters, until the end of 2027.',
+  }),
+  step(1, 5, 'priya', 'in "Studio shelf/Workshop"; lacking credit', 5, {
+    creditLine: 'Ines Harrow / Saltreach Kites',
+  }),
   step(1, 2, 'odile', 'in "Studio shelf/Brand"; kind photo', 5, { jobId: 'WW-2026-BOOK' }),
   step(0, 3, 'bea', 'in "Studio shelf/Wind Week/Night kites"; rated 3..', 5, {
     altText: 'A lit kite over dark water.',
@@ -80,7 +87,12 @@ const STEPS: Step[] = [
 
 const RULES = [
   { field: 'creditLine', required: true, allowed: [], like: '' },
-  { field: 'copyrightNotice', required: true, allowed: ['© Saltreach Kites'], like: '' },
+  {
+    field: 'copyrightNotice',
+    required: true,
+    allowed: ['© Saltreach Kites', '© 2026 Saltreach Kites'],
+    like: '',
+  },
   { field: 'title', required: true, allowed: [], like: '' },
 ] as const;
 
@@ -119,6 +131,11 @@ async function worked(house: House, people: Record<Who, string>): Promise<void> 
     if (undone)
       await setBack(house, await undo(db, people[who], done.operationId), ago - HOUR_MS / 3);
   }
+  const spot = await saveSpot(db, people.odile, null, {
+    ...{ name: 'The slipway', latitude: 54.4871, longitude: -0.6112, radius: 90 },
+    ...{ sublocation: '', city: '', state: '', country: '', note: 'Where the boats go in.' },
+  });
+  await setBack(house, spot.done!.operationId, 9 * DAY_MS);
   const pages = (await findIds(db, HOUSE, parseQuery('kind vector'))).slice(0, 4);
   if (pages.length === 0) return;
   const named = await startRename(db, people.odile, {

@@ -9,7 +9,7 @@ import {
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { afterAll, afterEach, beforeEach, describe, expect, it } from 'vitest';
+import { afterAll, afterEach, beforeEach, describe, expect, it, vi } from 'vitest';
 import { watchFolders, type FolderWatch, type WatchOne } from '#server/watching/folders';
 
 const base = mkdtempSync(join(tmpdir(), 'mindful-folders-'));
@@ -89,7 +89,7 @@ describe('folders that are watched', () => {
   });
 
   it('say once that the system lets no more be watched, and still tell of the rest', async () => {
-    expect(watched.deaf()).toBeNull();
+    await vi.waitFor(() => expect(watched.deaf()).toBeNull(), 5000);
     watched.close();
     const full = Object.assign(new Error('no space left for watches'), { code: 'ENOSPC' });
     const refusing: WatchOne = (folder, heard) => {
@@ -104,8 +104,7 @@ describe('folders that are watched', () => {
       (error) => told.push(error),
       refusing,
     );
-    await pause(150);
-    expect(watched.deaf()).toBe('no space left for watches');
+    await vi.waitFor(() => expect(watched.deaf()).toBe('no space left for watches'), 5000);
     expect(told).toEqual([full]);
     expect(await hears(() => writeFileSync(join(root, 'top.txt'), 'x'))).toBe(true);
     expect(await isQuiet(() => writeFileSync(join(root, 'c/unheard.txt'), 'x'))).toBe(true);

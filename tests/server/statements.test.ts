@@ -56,6 +56,6 @@ describe('statements', () => {
     expect(coded('57014')).toMatchObject({ code: 'too-slow', status: 503 });
     for (const code of ['22003', '22021', '22P02']) expect(coded(code)!.status).toBe(400);
     expect(coded('ECONNREFUSED')).toMatchObject({ code: 'database-away' });
-    expect(coded('23505')).toBeNull();
+    expect(coded('23505')).toMatchObject({ code: 'conflict', status: 409 });
   });
 });
