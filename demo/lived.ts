@@ -22,6 +22,7 @@ import { resolve } from '#server/query/names';
 import { setHouseRules } from '#server/records/rules';
 import { waitForJobs } from '../cli/waiting';
 import { demoFolders } from './folders';
+import { SPOTS } from './sessions';
 
 /** What a fortnight of work leaves behind in a house: steps of many people, some taken back, and what waits. */
 type Who = 'odile' | 'bea' | 'jonas' | 'priya';
@@ -131,8 +132,9 @@ async function worked(house: House, people: Record<Who, string>): Promise<void> 
     if (undone)
       await setBack(house, await undo(db, people[who], done.operationId), ago - HOUR_MS / 3);
   }
+  const [latitude, longitude] = SPOTS['harbour']!;
   const spot = await saveSpot(db, people.odile, null, {
-    ...{ name: 'The slipway', latitude: 54.4871, longitude: -0.6112, radius: 90 },
+    ...{ name: 'The slipway', latitude: latitude + 0.002, longitude, radius: 90 },
     ...{ sublocation: '', city: '', state: '', country: '', note: 'Where the boats go in.' },
   });
   await setBack(house, spot.done!.operationId, 9 * DAY_MS);

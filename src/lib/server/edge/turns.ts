@@ -31,18 +31,18 @@ const COME_BACK_S = 5;
 const LONGEST_WAIT_MS = 30_000;
 
 const HEAVY =
-  /^\/api\/(catalogue\/(csv|census|density|positions|choices|why|ids|spread)|records($|\/)|rename|filing|dates|positions|terms\/near|lists\/(terms\/file|stamps\/put|contributors\/preview)|wastebasket|ledger\/csv|items\/\[id\]\/(measure|tiles$|specimen|text)|v1\/(items|facets)$|intake\/(sheets|plan|scans|accessions))|^\/census$/;
+  /^\/api\/(catalogue\/(csv|census|density|positions|why|ids|spread)|records($|\/)|rename|filing|dates|positions|terms\/near|lists\/(terms\/file|stamps\/put|contributors\/preview)|wastebasket|ledger\/csv|items\/\[id\]\/(measure|tiles$|specimen|text)|v1\/(items|facets)$|intake\/(sheets|plan|scans|accessions))|^\/census$/;
 const FILES =
   /\/(original|drawing|media|manifest|report)$|^\/r\/\[token\]\/(file|media)\/|^\/api\/uploads/;
 /** A stream is open as long as its window. */
 const STREAM = '/api/live';
-const TYPING = '/api/catalogue/complete';
+const TYPING = /^\/api\/catalogue\/(complete|choices)$/;
 
 /** Which share a route is of; null where it is counted elsewhere. */
 export function laneOf(routeId: string): LaneName | null {
   if (routeId === STREAM) return null;
   const path = routeId.replace(/\/\([^)]+\)/g, '');
-  if (path === TYPING) return 'typing';
+  if (TYPING.test(path)) return 'typing';
   if (FILES.test(path)) return 'files';
   return HEAVY.test(path) ? 'heavy' : 'common';
 }
