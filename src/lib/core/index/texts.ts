@@ -1,5 +1,7 @@
 /** Bytes that may lie about before they are cleared away. */
 const MOST_WASTED = 1 << 20;
+/** Letters; texts up to here are read one by one. */
+const SHORT = 12;
 const encoder = new TextEncoder();
 const decoder = new TextDecoder();
 
@@ -26,6 +28,8 @@ export class Texts {
     if (no >= this.length) return '';
     const from = this.#starts[no]!;
     const bytes = this.#bytes.subarray(from, from + this.#lengths[no]!);
+    // Put together letter by letter a long text is a chain of as many parts, which is dear to keep and to compare.
+    if (bytes.length > SHORT) return decoder.decode(bytes);
     let text = '';
     for (let at = 0; at < bytes.length; at += 1) {
       if (bytes[at]! > 127) return decoder.decode(bytes);

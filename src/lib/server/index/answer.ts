@@ -15,6 +15,7 @@ import {
   timeChoices,
 } from '#core/choices/shown';
 import type { LivingIndex } from './living';
+import type { Names } from './load';
 
 /** What the index is asked, and what it answers. */
 export type Ask =
@@ -131,7 +132,10 @@ const answers: {
       return { ...shownChoices(field, all, typed), lacking: 0 };
     }
     const around = await living.around(rest);
-    const { counts, lacking, histogram } = living.answers.count(rest, key, around);
+    const { counts, lacking, histogram } = await living.remember(
+      `counts ${key} ${formatQuery(rest)}`,
+      () => Promise.resolve(living.answers.count(rest, key, around)),
+    );
     if (field.type === 'colour') {
       const all = await colourChoices((near) =>
         Promise.resolve(
@@ -208,6 +212,20 @@ function labelOf(living: LivingIndex, field: string, id: string): string | undef
   );
 }
 
+const trees = new WeakMap<Names, ReadonlyMap<string, string>>();
+/** The first broader term of each that has one, by id. */
+function broaderOf(names: Names): ReadonlyMap<string, string> {
+  const known = trees.get(names);
+  if (known) return known;
+  const tree = new Map<string, string>();
+  for (const { id, broader } of names.terms.values()) {
+    const above = names.terms.get(broader[0] ?? -1);
+    if (above) tree.set(id, above.id);
+  }
+  trees.set(names, tree);
+  return tree;
+}
+
 function choicesFrom(
   living: LivingIndex,
   key: string,
@@ -218,12 +236,7 @@ function choicesFrom(
     return timeChoices([...counts].map(([value, count]) => ({ value: String(value), count })));
   if (field.type === 'yes-no' || field.type === 'position' || field.type === 'long-text') return [];
   if (field.of === 'term') {
-    const broader = new Map(
-      [...living.names.terms.values()].map(({ id, broader: above }) => [
-        id,
-        living.names.terms.get(above[0] ?? -1)?.id ?? null,
-      ]),
-    );
+    const broader = broaderOf(living.names);
     return [...counts].map(([id, count]) => {
       const above = broader.get(String(id));
       return {
