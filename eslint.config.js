@@ -44,6 +44,20 @@ export default ts.config(
     rules: layer('\\$lib/ui|lib/ui|\\.svelte$', 'the server does not know the interface'),
   },
   {
+    files: ['src/**/*.ts'],
+    ignores: ['src/lib/server/sight/**', 'src/lib/server/db/**'],
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        ...[
+          'Literal[value=/deleted_?at/i]',
+          'TemplateElement[value.raw=/deleted_at/]',
+          'Identifier[name=deletedAt]',
+        ].map((selector) => ({ selector, message: 'who may see what is asked of server/sight' })),
+      ],
+    },
+  },
+  {
     files: ['src/lib/ui/**'],
     rules: layer('#server|lib/server|^node:', 'the interface does not know the server'),
   },

@@ -6,7 +6,7 @@ import { ExifTool } from 'exiftool-vendored';
 import { createXXHash128 } from 'hash-wasm';
 import sharp from 'sharp';
 import { EMPTY_RECORD, FIELD_KEYS } from '#core/records/fields';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { tagsFromRecord } from '#core/records/writing';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';

@@ -12,6 +12,7 @@ import { summaryOfItems } from '#server/records/summary';
 import { randomOf } from './material';
 import { machine, type BenchLine } from './report';
 import { seededItems } from './archive';
+import { asSeen } from '#server/sight/seen';
 
 /** Benches over a seeded archive: the index in a process of its own, eight clients at once. */
 const CLIENTS = 8;
@@ -39,7 +40,7 @@ export async function startIndexProcess(house: House): Promise<RunningIndex> {
     stdio: ['ignore', 'inherit', 'inherit'],
   });
   const query: Query = { where: [], order: { by: 'taken', down: true } };
-  while (!(await askIndex(house, { ask: 'total', query })))
+  while (!(await askIndex(house, { ask: 'total', query }, null)))
     await new Promise((resolve) => setTimeout(resolve, 200));
   return { child, startSeconds: (performance.now() - began) / 1000 };
 }
@@ -54,7 +55,7 @@ export function memoryOf(pid: number): { now: number; most: number } {
 
 /** What the index answers; that it does not answer is no answer. */
 async function answered<A extends Ask>(house: House, ask: A): Promise<AnswerTo<A>> {
-  const found = await askIndex(house, ask);
+  const found = await askIndex(house, ask, null);
   if (found === null) throw new Error('the index did not answer');
   return found;
 }
@@ -227,18 +228,18 @@ export const MILLION: Record<string, (house: House, runs: number) => Promise<Ben
     };
     const fetch = (): Promise<unknown> =>
       sql`select * from item where id = any(${ids}::uuid[])`.execute(db);
-    await summaryOfItems(db, ids);
+    await summaryOfItems(db, asSeen(ids));
     const pairs: [number, number][] = [];
     const [set, counted]: [number[], number[]] = [[], []];
     for (let run = 0; run < runs; run += 1) {
-      pairs.push([await timed(() => summaryOfItems(db, ids)), await timed(fetch)]);
+      pairs.push([await timed(() => summaryOfItems(db, asSeen(ids))), await timed(fetch)]);
       const event = `Bench ${performance.now()}`;
-      set.push(await timed(() => changeRecords(db, null, ids, { event })));
+      set.push(await timed(() => changeRecords(db, null, asSeen(ids), { event })));
       const query: Query = { where: [is('event', event)], order: { by: 'taken', down: true } };
       counted.push(
         await timed(async () => {
           // While it takes changes in the index says so, and the database answers.
-          while ((await askIndex(house, { ask: 'total', query })) !== n)
+          while ((await askIndex(house, { ask: 'total', query }, null)) !== n)
             await new Promise((resolve) => setTimeout(resolve, 20));
         }),
       );

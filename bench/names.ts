@@ -1,7 +1,7 @@
 import { cp, mkdir, mkdtemp, rename as renameFile, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { basename, dirname, join } from 'node:path';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { parseWallClock } from '#core/records/taken';
 import { previewRename, type RenameSubject } from '#core/naming/rename';
@@ -20,6 +20,7 @@ import { queueEmpty } from './house';
 import { randomOf } from './material';
 import { startIndexProcess } from './million';
 import { measure, type BenchLine } from './report';
+import { asSeen } from '#server/sight/seen';
 
 const MS_DAY = 86_400_000;
 const PATTERN = '{taken yyyyMMdd}-{counter 0001 by day}';
@@ -117,7 +118,7 @@ export const undoing = (house: House, count: number, runs: number): Promise<Benc
       runs,
       async (run) => {
         const operation = await startRename(house.db, null, {
-          itemIds: ids,
+          itemIds: asSeen(ids),
           viewer: HOUSE,
           clash: 'refuse',
           extension: 'keep',
@@ -159,7 +160,7 @@ export const refiling = (
       async (run) => {
         const began = performance.now();
         const operation = await startFiling(house.db, null, {
-          itemIds: ids,
+          itemIds: asSeen(ids),
           viewer: HOUSE,
           clash: 'refuse',
           missing: 'leave',
@@ -180,7 +181,7 @@ export const refiling = (
         );
         ended.push(performance.now() - began);
         const { query } = await resolve(house.db, parseQuery(`in "bench/Run ${run}"`));
-        await until(async () => (await askIndex(house, { ask: 'total', query })) === count);
+        await until(async () => (await askIndex(house, { ask: 'total', query }, null)) === count);
         await queueEmpty(house);
         counted.push(performance.now() - began - seconds * 1000);
         return seconds;

@@ -7,7 +7,7 @@ import { join } from 'node:path';
 import { promisify } from 'node:util';
 import type { Driver } from 'selenium-webdriver/chrome.js';
 import { foldBursts, type Frame } from '#core/bursts/fold';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { ArchiveError } from '#core/errors';
 import { addPerson } from '#server/auth/people';

@@ -20,6 +20,7 @@ const COMMANDS: Record<string, () => Promise<{ command: Command }>> = {
   rename: () => import('./commands/rename'),
   file: () => import('./commands/file'),
   folder: () => import('./commands/folder'),
+  access: () => import('./commands/access'),
   discard: () => import('./commands/discard'),
   ledger: () => import('./commands/ledger'),
   undo: () => import('./commands/undo'),

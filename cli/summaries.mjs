@@ -20,6 +20,7 @@ export const SUMMARIES = {
   rename: 'rename the items a query finds',
   file: 'file the items a query finds by a plan',
   folder: 'make, rename, move and remove folders',
+  access: 'who may see what, and why',
   discard: 'let items go into the wastebasket, and empty it',
   ledger: 'list what was done',
   undo: 'take back an operation of the ledger',

@@ -2,7 +2,7 @@ import { mkdir } from 'node:fs/promises';
 import { join } from 'node:path';
 import { sql } from 'kysely';
 import { parseQuery } from '#core/query/grammar';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import type { Query } from '#core/query/tree';
 import type { Role } from '#core/people/roles';
 import type { RecordChange } from '#core/records/fields';
@@ -25,6 +25,7 @@ import { library, type Library, type Picture } from './library';
 import { makeLists } from './lists';
 import { demoFolders } from './folders';
 import { liveIn } from './lived';
+import { asSeen } from '#server/sight/seen';
 
 export const DEMO_PASSWORD = 'saltreach-kites';
 
@@ -156,7 +157,7 @@ async function collect(house: House, keeper: string): Promise<void> {
       house.db,
       { role: 'keeper' },
       id,
-      (await findIds(house.db, HOUSE, parseQuery(query))).slice(0, count),
+      asSeen((await findIds(house.db, HOUSE, parseQuery(query))).slice(0, count)),
     );
   };
   await make(
@@ -289,7 +290,7 @@ const DAY_MS = 86_400_000;
 /** Two reading rooms with what guests did in them: one that is open, one that has expired. */
 async function openRooms(house: House, keeper: string): Promise<void> {
   const { db } = house;
-  const [first, second] = await collections(db);
+  const [first, second] = await collections(db, HOUSE);
   if (!first || !second) return;
   for (const [collection, guests, isOpen] of [
     [first, 3, true],
@@ -302,7 +303,7 @@ async function openRooms(house: House, keeper: string): Promise<void> {
       expiresAt: new Date(Date.now() + 12 * DAY_MS),
       sizes: isOpen ? ['2048'] : ['original', '2048'],
     });
-    const items = await idsInOrder(db, collection.id);
+    const items = await idsInOrder(db, HOUSE, collection.id);
     for (let guest = 0; guest < guests; guest += 1) {
       const visitId = await visit(db, id, undefined);
       for (const itemId of items.filter((_, at) => at % (guest + 2) === 0).slice(0, 5))

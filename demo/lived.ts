@@ -2,7 +2,7 @@ import { copyFile, mkdir, readdir, rename } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { sql } from 'kysely';
 import { IPTC_OLDER } from '#core/fields/namespaces';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import type { RecordChange } from '#core/records/fields';
 import { findIds } from '#server/catalogue/find';
@@ -23,6 +23,7 @@ import { setHouseRules } from '#server/records/rules';
 import { waitForJobs } from '../cli/waiting';
 import { demoFolders } from './folders';
 import { SPOTS } from './sessions';
+import { asSeen } from '#server/sight/seen';
 
 /** What a fortnight of work leaves behind in a house: steps of many people, some taken back, and what waits. */
 type Who = 'odile' | 'bea' | 'jonas' | 'priya';
@@ -125,7 +126,7 @@ async function worked(house: House, people: Record<Who, string>): Promise<void> 
   for (const { id } of came) await setBack(house, id, 14 * DAY_MS);
   for (const { days, hours, who, query, most, change, undone } of STEPS) {
     const ids = (await findIds(db, HOUSE, parseQuery(query))).slice(0, most);
-    const done = ids.length > 0 ? await changeRecords(db, people[who], ids, change) : null;
+    const done = ids.length > 0 ? await changeRecords(db, people[who], asSeen(ids), change) : null;
     if (!done) continue;
     const ago = days * DAY_MS + hours * HOUR_MS;
     await setBack(house, done.operationId, ago);
@@ -141,7 +142,7 @@ async function worked(house: House, people: Record<Who, string>): Promise<void> 
   const pages = (await findIds(db, HOUSE, parseQuery('kind vector'))).slice(0, 4);
   if (pages.length === 0) return;
   const named = await startRename(db, people.odile, {
-    ...{ viewer: HOUSE, itemIds: pages, pattern: 'Sail pattern {counter 01}' },
+    ...{ viewer: HOUSE, itemIds: asSeen(pages), pattern: 'Sail pattern {counter 01}' },
     ...{ clash: 'refuse', extension: 'lower' },
   });
   const { id: jobId } = await db
@@ -174,7 +175,7 @@ async function disputed(house: House, person: string): Promise<void> {
       [`${IPTC_OLDER}:Credit`]: 'Festival press office',
     });
     await rename(path, file.path);
-    await changeRecords(db, person, [id], {
+    await changeRecords(db, person, asSeen([id]), {
       title: `Opening day, picture ${at + 1}`,
       creditLine: 'Bea Lund, Saltreach Kites',
     });

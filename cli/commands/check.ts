@@ -1,6 +1,6 @@
 import { ArchiveError } from '#core/errors';
 import { ALL_FIELDS, can } from '#core/fields/registry';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { formatQuery } from '#core/query/grammar';
 import { EVERYTHING, has, is, not, refTo, type Node, type Query } from '#core/query/tree';
 import { choicesOf } from '#server/catalogue/facets';

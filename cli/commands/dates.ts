@@ -1,5 +1,5 @@
 import { ArchiveError } from '#core/errors';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { parseAmount, type DateWish } from '#core/records/dates';
 import { parseOffset } from '#core/records/taken';

@@ -1,5 +1,5 @@
 import { ArchiveError } from '#core/errors';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { counted, formatBytes } from '#core/text/quantities';
 import { findIds } from '#server/catalogue/find';

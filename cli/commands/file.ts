@@ -1,7 +1,7 @@
 import { ArchiveError } from '#core/errors';
 import { listOfMoves } from '#core/naming/filing';
 import { filingSchema } from '#core/naming/wish';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { counted, formatBytes } from '#core/text/quantities';
 import { findIds } from '#server/catalogue/find';

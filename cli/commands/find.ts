@@ -1,7 +1,7 @@
 import { stringify } from 'csv-stringify/sync';
 import { ArchiveError } from '#core/errors';
 import { ALL_FIELDS, fieldOf, fieldsThatCan } from '#core/fields/registry';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { choicesOf } from '#server/catalogue/facets';
 import { countOf } from '#server/catalogue/find';

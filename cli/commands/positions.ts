@@ -1,7 +1,7 @@
 import { readFile, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { ArchiveError } from '#core/errors';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { USUAL_LIMITS } from '#core/positions/track';
 import { NO_NAMES, SIDES, type Naming, type PositionWish } from '#core/positions/wish';
 import { parseQuery } from '#core/query/grammar';

@@ -1,6 +1,6 @@
 import { ArchiveError } from '#core/errors';
 import { namingSchema } from '#core/naming/wish';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
 import { renamePreview, startRename } from '#server/naming/rename';

@@ -1,5 +1,5 @@
 import { ArchiveError } from '#core/errors';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { EMPTY_RECORD, FIELDS, type FieldKey, type RecordChange } from '#core/records/fields';
 import { changeSchema } from '#core/records/schemas';

@@ -1,3 +1,4 @@
+import { HOUSE } from '#core/sight/viewer';
 import { ArchiveError } from '#core/errors';
 import { parseNumber } from '#core/catalogue/number';
 import { itemByNumber, showItem } from '#server/catalogue/show';
@@ -18,7 +19,7 @@ async function run(args: string[]): Promise<number> {
     const shown = await showItem(
       archive.house.db,
       { role: 'keeper' },
-      await itemByNumber(archive.house.db, number),
+      await itemByNumber(archive.house.db, HOUSE, number),
     );
     answer(values.json, shown, () => JSON.stringify(shown, null, 2));
     return 0;

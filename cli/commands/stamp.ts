@@ -1,5 +1,5 @@
 import { ArchiveError } from '#core/errors';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { FIELDS } from '#core/records/fields';
 import { formatCount } from '#core/text/quantities';

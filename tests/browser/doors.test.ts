@@ -78,7 +78,7 @@ const TABLE = `
 /api/items/[id]/text GET kctr
 /api/items/[id]/tiles GET kctr
 /api/items/[id]/tiles/[...path] GET kctr
-/api/pictures/[key]/[size] GET kctr
+/api/pictures/[item]/[key]/[size] GET kctr
 /api/records POST kctr PATCH kcr
 /api/records/numbers POST kctr
 /api/records/column POST kcr

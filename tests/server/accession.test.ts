@@ -17,7 +17,7 @@ import { sql } from 'kysely';
 import sharp from 'sharp';
 import { describe, expect, it } from 'vitest';
 import { parseQuery } from '#core/query/grammar';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { parseChain, parseManifest } from '#core/manifest/mhl';
 import { findTiles } from '#server/catalogue/find';
 import { itemByNumber, showItem } from '#server/catalogue/show';
@@ -46,6 +46,7 @@ import { addPlace } from '#server/places/places';
 import { changeRecords } from '#server/records/records';
 import { KEEPER, bringIn, filesIn, idle, placeNamed, until, useArchive } from '../support/archive';
 import { exiv2, jpeg, setTags, writeJpeg, xmpSidecar } from '../support/pictures';
+import { asSeen } from '#server/sight/seen';
 
 const archive = useArchive();
 const db = () => archive.house.db;
@@ -234,7 +235,11 @@ describe('plans', () => {
         plan: { stamp: { way, values }, terms: ['Kite'] },
       });
       const [line] = (await report(db(), id)).lines;
-      const { record } = await showItem(db(), KEEPER, await itemByNumber(db(), line!.number!));
+      const { record } = await showItem(
+        db(),
+        KEEPER,
+        await itemByNumber(db(), HOUSE, line!.number!),
+      );
       const { title, creator, creditLine, terms } = record;
       expect(terms).toEqual(['Kite']);
       return { title, creator, creditLine, file: join(place.root, line!.to!) };
@@ -289,7 +294,7 @@ describe('plans', () => {
     });
     const [line] = (await report(db(), id)).lines;
     expect(
-      (await showItem(db(), KEEPER, await itemByNumber(db(), line!.number!))).originalName,
+      (await showItem(db(), KEEPER, await itemByNumber(db(), HOUSE, line!.number!))).originalName,
     ).toBe('HRN_1.JPG');
     expect(exiv2(join(place.root, 'SLT-1.jpg'))['Xmp.xmpMM.PreservedFileName']).toBe('HRN_1.JPG');
   });
@@ -340,7 +345,7 @@ describe('clocks', () => {
     expect(tags['Exif.Photo.DateTimeOriginal']).toBe('2026:09:13 00:33:00');
     const { lines } = await report(db(), id);
     expect(lines.map(({ clockShift }) => clockShift)).toEqual([3780, null]);
-    const item = await showItem(db(), KEEPER, await itemByNumber(db(), lines[0]!.number!));
+    const item = await showItem(db(), KEEPER, await itemByNumber(db(), HOUSE, lines[0]!.number!));
     expect(item.record.taken!.from).toBe('2026-09-13T00:33:00.000');
     expect(item.technical.clockSaid).toBe('2026-09-12T23:30:00.000');
   });
@@ -380,7 +385,7 @@ describe('what is known of a file', () => {
       const first = execFileSync('exiv2', ['-K', 'Xmp.xmpMM.PreservedFileName', '-Pt', path]);
       expect(first.toString()).toContain(from);
     }
-    const item = await showItem(db(), KEEPER, await itemByNumber(db(), lines[0]!.number!));
+    const item = await showItem(db(), KEEPER, await itemByNumber(db(), HOUSE, lines[0]!.number!));
     expect(item.writing).toBe('written');
     expect(await verify(archive.house, lines[0]!.number!.slice(0, 8))).toMatchObject({
       good: 2,
@@ -407,7 +412,7 @@ describe('what is known of a file', () => {
     const id = await bringIn(archive, source, { mode: 'copy', place, scanId });
     const titles = await Promise.all(
       (await report(db(), id)).lines.map(async ({ number }) => {
-        const { record } = await showItem(db(), KEEPER, await itemByNumber(db(), number!));
+        const { record } = await showItem(db(), KEEPER, await itemByNumber(db(), HOUSE, number!));
         return record.title;
       }),
     );
@@ -438,10 +443,14 @@ describe('what was held', () => {
     expect(skipped.lines[0]!.reason).toBe(
       `already held as ${first!.number}: the same picture, described differently (title)`,
     );
-    const held = await itemByNumber(db(), first!.number!);
+    const held = await itemByNumber(db(), HOUSE, first!.number!);
     const version = await bring({ versionOf: held });
     expect(version).toMatchObject({ done: 1, skipped: 0 });
-    const item = await showItem(db(), KEEPER, await itemByNumber(db(), version.lines[0]!.number!));
+    const item = await showItem(
+      db(),
+      KEEPER,
+      await itemByNumber(db(), HOUSE, version.lines[0]!.number!),
+    );
     expect(item.lineage).toMatchObject([{ kind: 'version of', number: first!.number }]);
     expect((await bring('again')).done).toBe(1);
   });
@@ -450,8 +459,8 @@ describe('what was held', () => {
     const source = await card(1);
     const place = await placeNamed(archive, 'Taken over');
     const { lines } = await report(db(), await bringIn(archive, source, { mode: 'copy', place }));
-    const id = await itemByNumber(db(), lines[0]!.number!);
-    await changeRecords(db(), null, [id], { creditLine: 'Ours', addTerms: ['Dune'] });
+    const id = await itemByNumber(db(), HOUSE, lines[0]!.number!);
+    await changeRecords(db(), null, asSeen([id]), { creditLine: 'Ours', addTerms: ['Dune'] });
     await idle(archive);
     const other = join(archive.folder, 'told');
     mkdirSync(other);
@@ -639,7 +648,7 @@ describe('bundles', () => {
       'Books/Chapter 2 of 2026/Links/opening.jpg',
       'Books/loose of 2026.jpg',
     ]);
-    await changeRecords(db(), null, [bundle!.id], { rating: 4, title: 'Chapter two' });
+    await changeRecords(db(), null, asSeen([bundle!.id]), { rating: 4, title: 'Chapter two' });
     await idle(archive);
     expect((await showItem(db(), KEEPER, bundle!.id)).record.rating).toBe(4);
   });

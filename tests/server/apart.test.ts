@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import ExcelJS from 'exceljs';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { picturesOfPage } from '#core/uploads/pagePictures';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { endApart, runApart } from '#server/apart/apart';
 import { sendFile } from '#server/edge/send';
 import { copyVerified } from '#server/files/disk';

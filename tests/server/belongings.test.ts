@@ -9,7 +9,7 @@ import {
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { parseQuery } from '#core/query/grammar';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { findIds } from '#server/catalogue/find';
 import { showItem } from '#server/catalogue/show';
 import { bundled, filesToBring } from '#server/intake/sources/files';
@@ -19,6 +19,7 @@ import { addPlace, type Place } from '#server/places/places';
 import { changeRecords } from '#server/records/records';
 import { KEEPER, bringIn, idle, until, useArchive } from '../support/archive';
 import { exiv2, jpeg, setTags, writeJpeg, xmpSidecar } from '../support/pictures';
+import { asSeen } from '#server/sight/seen';
 
 const archive = useArchive();
 const db = () => archive.house.db;
@@ -88,7 +89,7 @@ describe('a sidecar that another program adds', () => {
     await writeJpeg(join(root, 'a.jpg'), 3);
     await kept('Told');
     const { id } = await oneIn('in Told');
-    await changeRecords(db(), null, [id], { title: 'Told here' });
+    await changeRecords(db(), null, asSeen([id]), { title: 'Told here' });
     await idle(archive);
     await sidecar(join(root, 'a.jpg.xmp'), 'Told elsewhere', { 'XMP-dc:Description': 'New' });
     await until(

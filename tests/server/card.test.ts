@@ -1,7 +1,7 @@
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import type { RecordChange } from '#core/records/fields';
 import { FIRST_FIELDS } from '#core/records/sections';
@@ -14,6 +14,7 @@ import { columnPreview, layColumn } from '#server/records/column';
 import { changeEach, changeRecords, readRecords, type Seen } from '#server/records/records';
 import { bringIn, idle, placeNamed, useArchive } from '../support/archive';
 import { exiv2, writeJpeg } from '../support/pictures';
+import { asSeen } from '#server/sight/seen';
 
 const archive = useArchive();
 const db = () => archive.house.db;
@@ -39,44 +40,46 @@ beforeAll(async () => {
 describe('two people at one record', () => {
   it('change different fields side by side', async () => {
     const [mine, theirs] = [await seenOf(0, 'title'), await seenOf(0, 'city')];
-    await changeRecords(db(), null, [ids[0]!], { city: 'Wick' }, theirs);
-    await changeRecords(db(), null, [ids[0]!], { title: 'Dunes' }, mine);
+    await changeRecords(db(), null, asSeen([ids[0]!]), { city: 'Wick' }, theirs);
+    await changeRecords(db(), null, asSeen([ids[0]!]), { title: 'Dunes' }, mine);
     expect((await recordOf(0)).values).toMatchObject({ title: 'Dunes', city: 'Wick' });
   });
 
   it('clash in one field: the later one is told how it is now, nothing is overwritten', async () => {
     const [mine, theirs] = [await seenOf(0, 'title'), await seenOf(0, 'title')];
-    await changeRecords(db(), null, [ids[0]!], { title: 'Theirs' }, theirs);
+    await changeRecords(db(), null, asSeen([ids[0]!]), { title: 'Theirs' }, theirs);
     await expect(
-      changeRecords(db(), null, [ids[0]!], { title: 'Mine' }, mine),
+      changeRecords(db(), null, asSeen([ids[0]!]), { title: 'Mine' }, mine),
     ).rejects.toMatchObject({ code: 'conflict', data: { field: 'title', theirs: 'Theirs' } });
     expect((await recordOf(0)).values.title).toBe('Theirs');
     // Who wants what is there already is in nobody's way.
-    expect(await changeRecords(db(), null, [ids[0]!], { title: 'Theirs' }, mine)).toBeNull();
+    expect(
+      await changeRecords(db(), null, asSeen([ids[0]!]), { title: 'Theirs' }, mine),
+    ).toBeNull();
   });
 
   it('add to and take from one list together', async () => {
-    await changeRecords(db(), null, [ids[0]!], { persons: ['Ida', 'Bo'] });
+    await changeRecords(db(), null, asSeen([ids[0]!]), { persons: ['Ida', 'Bo'] });
     const [mine, theirs] = [await seenOf(0, 'persons'), await seenOf(0, 'persons')];
-    await changeRecords(db(), null, [ids[0]!], { remove: { persons: ['Bo'] } }, theirs);
-    await changeRecords(db(), null, [ids[0]!], { add: { persons: ['Zoë', 'Ida'] } }, mine);
+    await changeRecords(db(), null, asSeen([ids[0]!]), { remove: { persons: ['Bo'] } }, theirs);
+    await changeRecords(db(), null, asSeen([ids[0]!]), { add: { persons: ['Zoë', 'Ida'] } }, mine);
     expect((await recordOf(0)).values.persons).toEqual(['Ida', 'Zoë']);
   });
 
   it('without the values that were seen any change of another is a clash', async () => {
     const { versions } = await seenOf(0);
-    await changeRecords(db(), null, [ids[0]!], { city: 'Elsewhere' });
+    await changeRecords(db(), null, asSeen([ids[0]!]), { city: 'Elsewhere' });
     await expect(
-      changeRecords(db(), null, [ids[0]!], { addTerms: ['Kite'] }, { versions }),
+      changeRecords(db(), null, asSeen([ids[0]!]), { addTerms: ['Kite'] }, { versions }),
     ).rejects.toMatchObject({ code: 'conflict' });
   });
 });
 
 describe('elements of lists over many', () => {
   it('are given to all and taken from all; what else each has stays; one step gives it back', async () => {
-    await changeRecords(db(), null, [ids[1]!], { persons: ['Ada'] });
+    await changeRecords(db(), null, asSeen([ids[1]!]), { persons: ['Ada'] });
     const before = await readRecords(db(), ids);
-    const { operationId } = (await changeRecords(db(), null, ids, {
+    const { operationId } = (await changeRecords(db(), null, asSeen(ids), {
       add: { persons: ['Everyone'] },
       remove: { persons: ['Ida'] },
     }))!;
@@ -116,17 +119,17 @@ describe('a column laid over items', () => {
 
   it('is bound to what was shown; lines that are no value are left out and told', async () => {
     const cells = linesOf('2026-09-12\nsoon\n1987~');
-    const seen = await columnPreview(db(), ids, 'taken', cells);
+    const seen = await columnPreview(db(), asSeen(ids), 'taken', cells);
     expect([seen.problems, seen.lines[1]!.problem]).toEqual([
       1,
       '“soon” is no value of this field',
     ]);
-    await changeRecords(db(), null, [ids[0]!], { title: 'Meanwhile' });
+    await changeRecords(db(), null, asSeen([ids[0]!]), { title: 'Meanwhile' });
     await expect(
-      layColumn(db(), null, ids, 'taken', cells, seen.fingerprint),
+      layColumn(db(), null, asSeen(ids), 'taken', cells, seen.fingerprint),
     ).rejects.toMatchObject({ code: 'conflict' });
-    const again = await columnPreview(db(), ids, 'taken', cells);
-    await layColumn(db(), null, ids, 'taken', cells, again.fingerprint);
+    const again = await columnPreview(db(), asSeen(ids), 'taken', cells);
+    await layColumn(db(), null, asSeen(ids), 'taken', cells, again.fingerprint);
     expect((await recordOf(2)).values.taken!.edtf).toBe('1987~');
   });
 });
@@ -151,8 +154,15 @@ describe('the same values for many', () => {
       { rating: -1, event: 'Wind Week', title: 'Same' },
     ];
     // Unlike each other, so that some differ in one field and some in another.
-    await changeRecords(db(), null, [ids[0]!], { title: 'Same', event: 'Other', persons: ['Ida'] });
-    await changeRecords(db(), null, [ids[1]!], { creator: ['Bea Lund'], creditLine: 'Lund' });
+    await changeRecords(db(), null, asSeen([ids[0]!]), {
+      title: 'Same',
+      event: 'Other',
+      persons: ['Ida'],
+    });
+    await changeRecords(db(), null, asSeen([ids[1]!]), {
+      creator: ['Bea Lund'],
+      creditLine: 'Lund',
+    });
     const stepsOf = (operationId: string) =>
       db()
         .selectFrom('operationStep')
@@ -163,7 +173,7 @@ describe('the same values for many', () => {
     const told = async (change: RecordChange, each: boolean) => {
       const done = each
         ? await changeEach(db(), null, [{ itemIds: ids, change }])
-        : await changeRecords(db(), null, ids, change);
+        : await changeRecords(db(), null, asSeen(ids), change);
       const { operationId } = done!;
       const summary = (await linesIn(db(), [operationId]))[0]!.summary.split(/ |, /).sort();
       const records = await readRecords(db(), ids);
@@ -177,7 +187,7 @@ describe('the same values for many', () => {
       const { operationId: other, ...slow } = await told(change, true);
       expect(fast).toEqual(slow);
       expect(steps).toEqual(await stepsOf(other));
-      expect(await changeRecords(db(), null, ids, change)).toBeNull();
+      expect(await changeRecords(db(), null, asSeen(ids), change)).toBeNull();
     }
   });
 });

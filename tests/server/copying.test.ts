@@ -2,7 +2,7 @@ import { existsSync, mkdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { sql } from 'kysely';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { stepWords } from '#core/ledger/told';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
@@ -18,6 +18,7 @@ import { letGo } from '#server/wastebasket/wastebasket';
 import { bringIn, idle, placeNamed, treeOf, useArchive } from '../support/archive';
 import { AS_WISHED } from '../support/naming';
 import { writeJpeg, xmpSidecar } from '../support/pictures';
+import { asSeen } from '#server/sight/seen';
 
 const TAKEN = { DateTimeOriginal: '2026:09:12 10:00:00' };
 const archive = useArchive();
@@ -26,7 +27,13 @@ let [shelf, depot]: Place[] = [];
 let [root, away] = ['', ''];
 const find = (text: string): Promise<string[]> => findIds(db(), HOUSE, parseQuery(text));
 const wish = (itemIds: string[], over: Partial<FilingWish> = {}): FilingWish => ({
-  ...{ viewer: HOUSE, itemIds, pattern: '{taken yyyy}', missing: 'leave', fallback: '-' },
+  ...{
+    viewer: HOUSE,
+    itemIds: asSeen(itemIds),
+    pattern: '{taken yyyy}',
+    missing: 'leave',
+    fallback: '-',
+  },
   ...{ copies: true, into: { placeId: depot!.id, path: 'Press' }, clash: 'refuse' },
   ...{ removeEmptied: true, naming: { pattern: 'p{counter 01}', extension: 'keep' } },
   ...over,
@@ -44,7 +51,7 @@ async function back(operation: string): Promise<string> {
   return undone;
 }
 const failures = async (operation: string): Promise<string[]> =>
-  (await operationSteps(db(), operation)).flatMap(({ reason }) => reason ?? []);
+  (await operationSteps(db(), HOUSE, operation)).flatMap(({ reason }) => reason ?? []);
 const here = (): Record<string, string> => treeOf(root);
 const there = (): Record<string, string> => treeOf(away);
 
@@ -74,7 +81,7 @@ describe('copies elsewhere', () => {
     );
     expect(Object.values(there()).sort()).toEqual(Object.values(before).sort());
     expect(await find('copies 2..')).toHaveLength(3);
-    const [first] = await operationSteps(db(), operation);
+    const [first] = await operationSteps(db(), HOUSE, operation);
     expect(stepWords(first!.before, first!.after)).toEqual({
       before: 'Shelf/In/k-1.jpg',
       after: 'copied to Depot/Press/2026/p01.jpg',
@@ -93,7 +100,7 @@ describe('copies elsewhere', () => {
     const undone = await back(operation);
     expect([existsSync(join(away, 'Press')), here()]).toEqual([false, before]);
     expect(await find('copies 2..')).toHaveLength(0);
-    const [gone] = await operationSteps(db(), undone);
+    const [gone] = await operationSteps(db(), HOUSE, undone);
     expect(stepWords(gone!.before, gone!.after)).toEqual({
       before: 'copy Depot/Press/2026/p01.jpg',
       after: 'taken away',
@@ -177,7 +184,7 @@ describe('copies elsewhere', () => {
     const operation = await copy();
     const renamed = await startRename(db(), null, {
       ...AS_WISHED,
-      ...{ itemIds: (await find('order name')).slice(0, 1), pattern: 'other {name}' },
+      ...{ itemIds: asSeen((await find('order name')).slice(0, 1)), pattern: 'other {name}' },
     });
     await idle(archive);
     const { rows } = await sql<{ count: number }>`select count(*)::int as count from file
@@ -193,7 +200,7 @@ describe('copies elsewhere', () => {
     const operation = await copy();
     const before = [here(), there()];
     const ids = await find('order name');
-    const wasted = await letGo(db(), null, ids);
+    const wasted = await letGo(db(), null, asSeen(ids));
     await idle(archive);
     expect([here(), there()]).toEqual([{}, {}]);
     await back(wasted);

@@ -17,6 +17,7 @@ import { changeRecords } from '#server/records/records';
 import { random as seeded } from '../../demo/paint/random';
 import { useArchive } from '../support/archive';
 import { makeItems } from '../support/made';
+import { asSeen } from '#server/sight/seen';
 
 const FIELDS = ['rating', 'camera', 'iso', 'creator', 'persons', 'bytes', 'taken', 'folder'];
 const NODES: Node[][] = [
@@ -145,7 +146,7 @@ describe('an index that is counted in another thread', () => {
       .select(['id', 'rating'])
       .limit(1)
       .executeTakeFirstOrThrow();
-    await changeRecords(db, null, [id], { rating: rating === 5 ? 4 : 5 });
+    await changeRecords(db, null, asSeen([id]), { rating: rating === 5 ? 4 : 5 });
     const { version } = living.index;
     const caught = living.catchUp();
     await new Promise((resolve) => setTimeout(resolve, 300));

@@ -3,13 +3,14 @@ import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node
 import { join } from 'node:path';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
 import { writeTagsTo } from '#server/metadata/exiftool';
 import { changeRecords, readRecords } from '#server/records/records';
 import { bringIn, idle, placeNamed, useArchive } from '../support/archive';
 import { exiv2 } from '../support/pictures';
+import { asSeen } from '#server/sight/seen';
 
 /** Files that carry their records themselves: another tool reads them, and every frame stays as it was. */
 const archive = useArchive();
@@ -84,7 +85,7 @@ describe.each(NAMES)('the record of %s', (name) => {
     const path = join(root, name);
     const before = await frames(path);
     const id = await idOf(name);
-    await changeRecords(db(), null, [id], {
+    await changeRecords(db(), null, asSeen([id]), {
       title: 'Zoë’s kite',
       creator: ['Zoë Ångström', 'Bo'],
       addTerms: ['Kite', 'Sail, striped', 'Dune'],
@@ -101,10 +102,10 @@ describe.each(NAMES)('the record of %s', (name) => {
     expect(existsSync(`${path}.xmp`)).toBe(false);
     expect(await frames(path)).toBe(before);
     const bytes = readFileSync(path);
-    expect(await changeRecords(db(), null, [id], { rating: 4 })).toBeNull();
+    expect(await changeRecords(db(), null, asSeen([id]), { rating: 4 })).toBeNull();
     await idle(archive);
     expect(readFileSync(path).equals(bytes)).toBe(true);
-    await changeRecords(db(), null, [id], { creator: [], title: '' });
+    await changeRecords(db(), null, asSeen([id]), { creator: [], title: '' });
     await idle(archive);
     const cleared = read(path);
     for (const gone of ['Xmp.dc.creator', 'Exif.Image.Artist', 'Xmp.dc.title'])
@@ -117,7 +118,7 @@ describe('a file whose picture cannot be told', () => {
   it('is left as it is, and its record goes beside it', async () => {
     const path = join(root, 'torn.png');
     const bytes = readFileSync(path);
-    await changeRecords(db(), null, [await idOf('torn.png')], { title: 'Torn' });
+    await changeRecords(db(), null, asSeen([await idOf('torn.png')]), { title: 'Torn' });
     await idle(archive);
     expect(readFileSync(path).equals(bytes)).toBe(true);
     expect(exiv2(`${path}.xmp`)['Xmp.dc.title']).toContain('Torn');
@@ -135,7 +136,7 @@ describe('a file that has a sidecar already', () => {
     await bringIn(archive, card, { mode: 'copy', place: await placeNamed(archive, 'Held') });
     const id = await idOf('told.png');
     expect((await readRecords(db(), [id]))[0]!.values.rating).toBe(2);
-    await changeRecords(db(), null, [id], { rating: 5, title: 'Both' });
+    await changeRecords(db(), null, asSeen([id]), { rating: 5, title: 'Both' });
     await idle(archive);
     for (const path of [join(root, 'told.png'), join(root, 'told.png.xmp')]) {
       expect([path, exiv2(path)['Xmp.xmp.Rating']]).toEqual([path, '5']);
@@ -209,7 +210,10 @@ describe('documents and films', () => {
     async (name) => {
       const before = framesOf(name);
       const id = await idOf(name);
-      await changeRecords(db(), null, [id], { title: 'Zoë’s launch', creator: ['Zoë Ångström'] });
+      await changeRecords(db(), null, asSeen([id]), {
+        title: 'Zoë’s launch',
+        creator: ['Zoë Ångström'],
+      });
       await idle(archive);
       const xmp = xmpIn(join(held, name));
       expect(xmp).toContain('Zoë’s launch');
@@ -224,7 +228,7 @@ describe('documents and films', () => {
         join(held, name),
       ]);
       expect(probed.toString()).toContain('01:00:00:00');
-      await changeRecords(db(), null, [id], { title: '', creator: [] });
+      await changeRecords(db(), null, asSeen([id]), { title: '', creator: [] });
       await idle(archive);
       expect(xmpIn(join(held, name))).not.toContain('Zoë');
       expect(framesOf(name)).toBe(before);
@@ -235,7 +239,7 @@ describe('documents and films', () => {
     const before = pagesOf();
     const id = await idOf('sheet.pdf');
     for (const title of ['First', 'Zoë’s sheet'])
-      await changeRecords(db(), null, [id], {
+      await changeRecords(db(), null, asSeen([id]), {
         title,
         creator: ['Zoë Ångström', 'Bo'],
         addTerms: ['Sail, striped', 'Kite'],
@@ -259,7 +263,7 @@ describe('documents and films', () => {
   it('one that cannot be written into has its record beside it', async () => {
     const id = await idOf('locked.pdf');
     const bytes = readFileSync(join(held, 'locked.pdf'));
-    await changeRecords(db(), null, [id], { title: 'Locked' });
+    await changeRecords(db(), null, asSeen([id]), { title: 'Locked' });
     await idle(archive);
     expect(readFileSync(join(held, 'locked.pdf')).equals(bytes)).toBe(true);
     expect(exiv2(join(held, 'locked.pdf.xmp'))['Xmp.dc.title']).toContain('Locked');

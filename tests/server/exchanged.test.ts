@@ -1,10 +1,11 @@
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { sql } from 'kysely';
+import { asSeen } from '#server/sight/seen';
 import { describe, expect, it } from 'vitest';
 import { formatPattern } from '#core/naming/grammar';
 import { nameTrouble } from '#core/naming/names';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { operationSteps, undo } from '#server/ledger/ledger';
 import { startRename } from '#server/naming/rename';
 import { setPlace } from '#server/watching/manage';
@@ -18,7 +19,13 @@ const archive = useArchive({ worker: false });
 const db = () => archive.house.db;
 const COUNT = 10_000;
 const wish = (itemIds: string[], pattern: string) => ({
-  ...{ viewer: HOUSE, itemIds, pattern, clash: 'refuse' as const, extension: 'keep' as const },
+  ...{
+    viewer: HOUSE,
+    itemIds: asSeen(itemIds),
+    pattern,
+    clash: 'refuse' as const,
+    extension: 'keep' as const,
+  },
 });
 
 interface Lying {
@@ -37,7 +44,7 @@ const entitle = (titles: { id: string; title: string }[]) =>
     as given(id uuid, title text) where item.id = given.id`.execute(db());
 const stem = (name: string): string => name.replace(/\.[^.]+$/, '');
 const failures = async (operation: string): Promise<string[]> =>
-  (await operationSteps(db(), operation)).flatMap(({ reason }) => reason ?? []);
+  (await operationSteps(db(), HOUSE, operation)).flatMap(({ reason }) => reason ?? []);
 
 describe('names', () => {
   let root = '';

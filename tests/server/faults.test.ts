@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { parseQuery } from '#core/query/grammar';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { findIds, findTiles } from '#server/catalogue/find';
 import { startAccession } from '#server/intake/plan/accession';
 import { filesToBring } from '#server/intake/sources/files';
@@ -21,6 +21,7 @@ import { random } from '../../demo/paint/random';
 import { filesIn, placeNamed, until, useArchive } from '../support/archive';
 import { killing } from '../support/killing';
 import { exiv2, writeJpeg, older } from '../support/pictures';
+import { asSeen } from '#server/sight/seen';
 
 /** Workers are processes of their own here, killed without warning at random moments. */
 const archive = useArchive({ worker: false });
@@ -77,14 +78,16 @@ describe('kill -9', () => {
     const before = filesIn(place.root);
     // Names trade places within the batch: the hardest case to cut off.
     await startRename(archive.house.db, null, {
-      itemIds: [...ids.slice(1), ids[0]!],
+      itemIds: asSeen([...ids.slice(1), ids[0]!]),
       pattern: 'R0-{counter 001}',
       ...AS_WISHED,
     });
     await killUntilDone(31, 4, [0, 60]);
     const [done] = await ledger(archive.house.db);
     expect(
-      (await operationSteps(archive.house.db, done!.id, 500)).flatMap(({ reason }) => reason ?? []),
+      (await operationSteps(archive.house.db, HOUSE, done!.id, 500)).flatMap(
+        ({ reason }) => reason ?? [],
+      ),
     ).toEqual([]);
     expect(done).toMatchObject({ state: 'done', failed: 0 });
     expect(filesIn(place.root)).toEqual(before);
@@ -122,7 +125,13 @@ describe('kill -9', () => {
       };
       const wanted = await held();
       const operation = await startFiling(db, null, {
-        ...{ viewer: HOUSE, itemIds: ids, pattern: '', missing: 'leave', fallback: 'undated' },
+        ...{
+          viewer: HOUSE,
+          itemIds: asSeen(ids),
+          pattern: '',
+          missing: 'leave',
+          fallback: 'undated',
+        },
         ...{ into: { placeId: other.id, path: 'Brought' }, clash: 'refuse', removeEmptied: false },
       });
       expect(await killUntilDone(53, 4, [0, 80])).toBeGreaterThan(0);
@@ -143,7 +152,7 @@ describe('kill -9', () => {
   it('during the writing of records: every file whole, every record written in the end', async () => {
     const place = await placeNamed(archive, 'Shelf');
     const ids = (await findIds(archive.house.db, HOUSE, parseQuery('order name'))).slice(0, 60);
-    await changeRecords(archive.house.db, null, ids, {
+    await changeRecords(archive.house.db, null, asSeen(ids), {
       title: 'Written through',
       creditLine: 'Saltreach Kites',
     });

@@ -13,7 +13,7 @@ import { sql } from 'kysely';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { MHL_FOLDER } from '#core/manifest/folder';
 import { listOfMoves } from '#core/naming/filing';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
 import { ledger, operationSteps, undo } from '#server/ledger/ledger';
@@ -30,6 +30,7 @@ import { bundled, filesToBring } from '#server/intake/sources/files';
 import { bringIn, filesIn, idle, placeNamed, treeOf, useArchive } from '../support/archive';
 import { AS_WISHED } from '../support/naming';
 import { writeJpeg, xmpSidecar } from '../support/pictures';
+import { asSeen } from '#server/sight/seen';
 
 const archive = useArchive();
 const db = () => archive.house.db;
@@ -37,7 +38,12 @@ let place: Place;
 let root = '';
 const find = (text: string): Promise<string[]> => findIds(db(), HOUSE, parseQuery(text));
 const wish = (itemIds: string[], over: Partial<FilingWish> = {}): FilingWish => ({
-  ...{ viewer: HOUSE, itemIds, pattern: '{taken yyyy}/{taken MM}', missing: 'fallback' },
+  ...{
+    viewer: HOUSE,
+    itemIds: asSeen(itemIds),
+    pattern: '{taken yyyy}/{taken MM}',
+    missing: 'fallback',
+  },
   ...{ fallback: 'undated', into: null, clash: 'refuse', removeEmptied: true },
   ...over,
 });
@@ -71,7 +77,8 @@ beforeAll(async () => {
   await bringIn(archive, source, { mode: 'copy', place, filing: 'Loose/one' });
   const dates = ['2026-09-12 19:42', '2026-10-01', '2025-11', '2024', ''];
   const ids = await find('order name');
-  for (const [at, taken] of dates.entries()) await changeRecords(db(), null, [ids[at]!], { taken });
+  for (const [at, taken] of dates.entries())
+    await changeRecords(db(), null, asSeen([ids[at]!]), { taken });
   await idle(archive);
 }, 120_000);
 
@@ -141,7 +148,7 @@ describe('a filing plan', () => {
     await expect(startFiling(db(), null, wish(ids))).rejects.toMatchObject({
       code: 'name-refused',
     });
-    await changeRecords(db(), null, [ids[4]!], { taken: '2026-10-02' });
+    await changeRecords(db(), null, asSeen([ids[4]!]), { taken: '2026-10-02' });
     await idle(archive);
     const corrected = await filingPreview(db(), wish(await find('order name')));
     expect(listOfMoves(corrected.moves)).toMatchObject([
@@ -149,7 +156,7 @@ describe('a filing plan', () => {
     ]);
     const second = await file();
     await back(second);
-    await changeRecords(db(), null, [ids[4]!], { taken: '' });
+    await changeRecords(db(), null, asSeen([ids[4]!]), { taken: '' });
     await back(operation);
     expect(paths()[0]).toBe('Loose/one/k-1.jpg');
   });
@@ -157,11 +164,11 @@ describe('a filing plan', () => {
   it('refuses what was changed since it was shown', async () => {
     const asked = wish(await find('order name'));
     const { fingerprint } = await filingPreview(db(), asked);
-    await changeRecords(db(), null, [asked.itemIds[0]!], { taken: '2020-01-01' });
+    await changeRecords(db(), null, asSeen([asked.itemIds[0]!]), { taken: '2020-01-01' });
     await expect(startFiling(db(), null, { ...asked, fingerprint })).rejects.toMatchObject({
       code: 'conflict',
     });
-    await changeRecords(db(), null, [asked.itemIds[0]!], { taken: '2026-09-12 19:42' });
+    await changeRecords(db(), null, asSeen([asked.itemIds[0]!]), { taken: '2026-09-12 19:42' });
     await idle(archive);
   });
 
@@ -169,7 +176,7 @@ describe('a filing plan', () => {
     mkdirSync(join(root, 'Cafe\u0301'));
     mkdirSync(join(root, 'Cafe\u0301/DUSK'));
     const ids = await find('order name');
-    await changeRecords(db(), null, ids, { city: 'CAFÉ', sublocation: 'Dusk' });
+    await changeRecords(db(), null, asSeen(ids), { city: 'CAFÉ', sublocation: 'Dusk' });
     await idle(archive);
     const over = { pattern: '{city}/{sublocation}' };
     const shown = await filingPreview(db(), wish(ids, over));
@@ -221,13 +228,13 @@ describe('a filing plan', () => {
     const half = (await find('order name')).slice(0, 2);
     const renamed = await startRename(db(), null, {
       ...AS_WISHED,
-      itemIds: half,
+      itemIds: asSeen(half),
       pattern: 'new {name}',
     });
     await idle(archive);
     const undone = await undo(db(), null, operation);
     await idle(archive);
-    const steps = await operationSteps(db(), undone);
+    const steps = await operationSteps(db(), HOUSE, undone);
     const failed = steps.filter(({ state }) => state === 'failed');
     expect(failed.map(({ reason }) => reason).join()).toContain('by now');
     expect(paths().filter((path) => path.startsWith('Loose'))).toHaveLength(3);
@@ -245,7 +252,9 @@ describe('a filing plan', () => {
     const one = await startFiling(db(), null, wish(ids, { pattern: 'Hers' }));
     const other = await startFiling(db(), null, wish(ids, { pattern: 'His/{taken yyyy}' }));
     await idle(archive);
-    const steps = (await operationSteps(db(), other)).filter(({ itemId }) => itemId !== null);
+    const steps = (await operationSteps(db(), HOUSE, other)).filter(
+      ({ itemId }) => itemId !== null,
+    );
     const states = new Set(steps.map(({ state }) => state));
     expect([...states]).toEqual(['failed']);
     expect(
@@ -273,7 +282,7 @@ describe('names of files that are missing', () => {
     expect(await find('file is missing')).toHaveLength(1);
     const ids = await find('name is k-3.jpg');
     await expect(
-      startRename(db(), null, { ...AS_WISHED, itemIds: ids, pattern: 'k-2' }),
+      startRename(db(), null, { ...AS_WISHED, itemIds: asSeen(ids), pattern: 'k-2' }),
     ).rejects.toMatchObject({ code: 'name-refused' });
     const moved = await file({ pattern: '', into: { placeId: place.id, path: 'Elsewhere' } });
     const into = { placeId: place.id, path: 'Loose/one' };
@@ -295,9 +304,13 @@ describe('names of files that are missing', () => {
     // Nobody knows yet that it is gone.
     rmSync(lost);
     const pattern = 'k-{counter 0}';
-    const operation = await startRename(db(), null, { ...AS_WISHED, itemIds: ids, pattern });
+    const operation = await startRename(db(), null, {
+      ...AS_WISHED,
+      itemIds: asSeen(ids),
+      pattern,
+    });
     await idle(archive);
-    const steps = await operationSteps(db(), operation);
+    const steps = await operationSteps(db(), HOUSE, operation);
     expect(steps.flatMap(({ reason }) => reason ?? [])).toHaveLength(1);
     expect(paths().map((path) => path.slice(-7))).toEqual([
       ...['k-0.jpg', 'jpg.xmp', 'k-2.jpg', 'k-3.jpg', 'k-4.jpg'],
@@ -318,7 +331,7 @@ describe('numbers that go on', () => {
     const [first, second] = await find('order name');
     const rename = (itemId: string) =>
       startRename(db(), null, {
-        ...{ ...AS_WISHED, itemIds: [itemId], pattern: 'No {counter 07 of "press"}' },
+        ...{ ...AS_WISHED, itemIds: asSeen([itemId]), pattern: 'No {counter 07 of "press"}' },
       });
     const both = await Promise.allSettled([rename(first!), rename(second!)]);
     const refused = both.filter(({ status }) => status === 'rejected');
@@ -402,7 +415,7 @@ describe('another place', () => {
     writeFileSync(join(small, 'ballast'), Buffer.alloc(free - 12_288));
     const before = treeOf(root);
     const operation = await file({ pattern: '', into: { placeId: other.id, path: '' } });
-    const steps = await operationSteps(db(), operation);
+    const steps = await operationSteps(db(), HOUSE, operation);
     expect(steps.some(({ state, reason }) => state === 'failed' && /full/.test(reason!))).toBe(
       true,
     );
@@ -474,7 +487,7 @@ describe('a plan', () => {
 
   it('makes folders of odd values as far as they can be names', async () => {
     const [id] = await find('order name');
-    await changeRecords(db(), null, [id!], { title: '..', event: 'Acme Inc. ' });
+    await changeRecords(db(), null, asSeen([id!]), { title: '..', event: 'Acme Inc. ' });
     await idle(archive);
     const { tree } = await filingPreview(
       db(),
@@ -482,7 +495,7 @@ describe('a plan', () => {
     );
     expect(tree.map(({ path }) => path)).toContain('Acme Inc');
     expect(tree.every(({ path }) => !path.includes('..'))).toBe(true);
-    await changeRecords(db(), null, [id!], { title: '', event: '' });
+    await changeRecords(db(), null, asSeen([id!]), { title: '', event: '' });
     await idle(archive);
   });
 
@@ -498,7 +511,7 @@ describe('a plan', () => {
     await idle(archive);
     const line = (await ledger(db())).find(({ id }) => id === operation);
     expect(line?.state).not.toBe('doing');
-    const steps = await operationSteps(db(), operation);
+    const steps = await operationSteps(db(), HOUSE, operation);
     expect(steps.every(({ state }) => state === 'failed' || state === 'done')).toBe(true);
     expect(steps.some(({ reason }) => reason !== null && !reason.includes(archive.folder))).toBe(
       true,

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { isWideGamut } from '#core/colour/gamut';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { findIds, tilesOf } from '#server/catalogue/find';
 import { showItem, type ShownItem } from '#server/catalogue/show';
@@ -17,6 +17,7 @@ import { filmFile, pictureFile, proxyFile } from '#server/renditions/store';
 import { KEEPER, bringIn, idle, placeNamed, useArchive } from '../support/archive';
 import { jpeg, writeJpeg } from '../support/pictures';
 import { hex, writeZip } from '../support/zip';
+import { asSeen } from '#server/sight/seen';
 
 /** What is read for looking closely: frames, sound, pages, parts of pictures; and frames that are nearly the same. */
 const archive = useArchive();
@@ -114,7 +115,7 @@ beforeAll(async () => {
 
 describe('footage and sound', () => {
   it('say when each frame is shown, and show a strip of them', async () => {
-    const film = await filmOf(archive.house, item('clip.mov').id);
+    const film = await filmOf(archive.house, HOUSE, item('clip.mov').id);
     expect(film?.frames).toMatchObject({ count: 100 });
     expect((film!.frames as { step: number }).step).toBeCloseTo(0.04, 6);
     expect(item('clip.mov').technical).toMatchObject({ frames: 100, frameTiming: 'steady' });
@@ -127,7 +128,7 @@ describe('footage and sound', () => {
   });
 
   it('of uneven rate keep the time of every frame', async () => {
-    const film = await filmOf(archive.house, item('uneven.mp4').id);
+    const film = await filmOf(archive.house, HOUSE, item('uneven.mp4').id);
     const { times } = film!.frames as { times: number[] };
     expect(times).toHaveLength(100);
     // The encoder's clock ticks fifty times a second.
@@ -189,13 +190,17 @@ describe('documents', () => {
   it('are leafed through and searched; what is no document is not', async () => {
     const { id, technical } = item('two pages.pdf');
     expect(technical.pages).toBe(2);
-    expect(await findInPages(archive.house, id, 'LANTERNS')).toMatchObject([{ page: 2, count: 1 }]);
-    const page = await sendPage(archive.house, request, id, 2);
+    expect(await findInPages(archive.house, HOUSE, id, 'LANTERNS')).toMatchObject([
+      { page: 2, count: 1 },
+    ]);
+    const page = await sendPage(archive.house, HOUSE, request, id, 2);
     const { width, height } = await sharp(Buffer.from(await page.arrayBuffer())).metadata();
     expect(Math.max(width, height)).toBe(2048);
-    await expect(sendPage(archive.house, request, id, 9)).rejects.toThrow();
-    await expect(specimen(archive.house, id, 'x')).rejects.toMatchObject({ code: 'not-found' });
-    await expect(filmOf(archive.house, id)).rejects.toMatchObject({ code: 'not-found' });
+    await expect(sendPage(archive.house, HOUSE, request, id, 9)).rejects.toThrow();
+    await expect(specimen(archive.house, HOUSE, id, 'x')).rejects.toMatchObject({
+      code: 'not-found',
+    });
+    await expect(filmOf(archive.house, HOUSE, id)).rejects.toMatchObject({ code: 'not-found' });
   });
 });
 
@@ -206,7 +211,7 @@ describe('pictures', () => {
 
   it('tell how sharp a part of them is', async () => {
     const whole = { left: 0, top: 0, width: 1, height: 1 };
-    const found = await measured(archive.house, item('frame-1.jpg').id, whole);
+    const found = await measured(archive.house, HOUSE, item('frame-1.jpg').id, whole);
     expect(found.sharpness).toBeGreaterThan(0);
     expect(item('frame-1.jpg').technical.sharpness).toBeGreaterThan(0);
   });
@@ -278,10 +283,10 @@ describe('bursts', () => {
     await putFirst(db(), ids[0]!);
     await foldAccession(db(), accessionId);
     expect(await lead()).toEqual([ids[0]]);
-    await unfoldByHand(db(), [ids[1]!]);
+    await unfoldByHand(db(), asSeen([ids[1]!]));
     await foldAccession(db(), accessionId);
     expect(await lead()).toEqual(ids);
-    await foldByHand(db(), [ids[1]!, ids[2]!]);
+    await foldByHand(db(), asSeen([ids[1]!, ids[2]!]));
     expect(await lead()).toEqual([ids[0], ids[1]]);
   });
 });

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { nameProblem } from '#core/naming/names';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { planSchema } from '#core/intake/plan';
 import { parseQuery } from '#core/query/grammar';
 import { findIds, findTiles } from '#server/catalogue/find';

@@ -5,7 +5,7 @@ import { sql } from 'kysely';
 import fc from 'fast-check';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { ALL_FIELDS } from '#core/fields/registry';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { formatQuery, parseQuery } from '#core/query/grammar';
 import { groupFieldOf, type Query } from '#core/query/tree';
 import { choicesOf, holdings } from '#server/catalogue/facets';
@@ -24,6 +24,7 @@ import { KEEPER, until, useArchive } from '../support/archive';
 import { makeItems, type Plain } from '../support/made';
 import { queries } from '../support/queries';
 import { ASKED } from '../support/asked';
+import { asSeen } from '#server/sight/seen';
 
 /** The index says what SQL says, whatever is asked and whatever happens. */
 const archive = useArchive({ worker: false });
@@ -96,7 +97,7 @@ describe('the index', () => {
       expect(await living.catchUp()).toBe(true);
       await agrees(15);
     };
-    await changeRecords(db(), null, some(0, 60), {
+    await changeRecords(db(), null, asSeen(some(0, 60)), {
       rating: 5,
       addTerms: ['New one under Kite'],
       headline: 'Set here',
@@ -128,7 +129,7 @@ describe('the index', () => {
     await living.catchUp();
     await agree(parseQuery('has twin'), 'rating');
     const rounds = await addCollection(db(), null, 'Second round');
-    await addItems(db(), KEEPER, rounds, some(10, 30));
+    await addItems(db(), KEEPER, rounds, asSeen(some(10, 30)));
     await addCollection(
       db(),
       null,
@@ -202,14 +203,14 @@ describe('the index', () => {
       hear(text) {
         const { about } = JSON.parse(text) as LiveMessage;
         if (about === 'counted')
-          void askIndex(house, { ask: 'total', query }).then((total) => counts.push(total));
+          void askIndex(house, { ask: 'total', query }, null).then((total) => counts.push(total));
       },
       again: () => undefined,
     });
     try {
       const ids = items.slice(200, 230).map(({ id }) => id);
-      const before = await askIndex(house, { ask: 'total', query });
-      await changeRecords(db(), null, ids, { rating: 3 });
+      const before = await askIndex(house, { ask: 'total', query }, null);
+      await changeRecords(db(), null, asSeen(ids), { rating: 3 });
       await until(() => Promise.resolve(counts.length > 0), 'it to be told', 10);
       expect(counts.at(-1)).toBeGreaterThan(before!);
       expect(counts.at(-1)).toBe((await findIds(db(), HOUSE, query)).length);
@@ -222,7 +223,7 @@ describe('the index', () => {
     const path = join(archive.folder, 'index.snapshot');
     writeFileSync(path, Buffer.concat([...saved(living)]));
     const bytes = readFileSync(path);
-    await changeRecords(db(), null, [items[5]!.id], { title: 'After the snapshot' });
+    await changeRecords(db(), null, asSeen([items[5]!.id]), { title: 'After the snapshot' });
     const again = new LivingIndex(db(), archive.house.pool);
     expect(await restored(again, path)).toBe(true);
     await again.catchUp();

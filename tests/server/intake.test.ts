@@ -12,7 +12,7 @@ import {
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { parseQuery } from '#core/query/grammar';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { holdings } from '#server/catalogue/facets';
 import { findIds, findTiles, neighboursOf, wallOf } from '#server/catalogue/find';
 import { itemByNumber, showItem } from '#server/catalogue/show';
@@ -74,7 +74,7 @@ describe('bringing in', () => {
     const first = await showItem(
       archive.house.db,
       KEEPER,
-      await itemByNumber(archive.house.db, `${line!.number}.0001`),
+      await itemByNumber(archive.house.db, HOUSE, `${line!.number}.0001`),
     );
     expect(first).toMatchObject({
       kind: 'photo',

@@ -21,6 +21,7 @@ import { changeRecords, readRecords } from '#server/records/records';
 import { startWorker } from '#server/work/worker';
 import { bringIn, idle, placeNamed, until, useArchive } from '../support/archive';
 import { exiv2, setTags, writeJpeg } from '../support/pictures';
+import { asSeen } from '#server/sight/seen';
 
 /** What a person wrote stays, whatever other programs do with the file. */
 const archive = useArchive();
@@ -98,7 +99,7 @@ describe('homes that are read where nothing better is told', () => {
       'iim.png': { creditLine: '' },
     };
     for (const [name, wish] of Object.entries(wishes))
-      await changeRecords(db(), null, [files.get(name)!.id], wish);
+      await changeRecords(db(), null, asSeen([files.get(name)!.id]), wish);
     await idle(archive);
     const full = exiv2(files.get('full.jpg')!.path);
     expect(full['Exif.Photo.DateTimeDigitized']).toBe('1999:08:07 06:05:04');
@@ -197,7 +198,7 @@ describe('a sidecar', () => {
         );
     });
     const one = [...files.values()][0]!;
-    await changeRecords(db(), null, [one.id], { title: 'Ours' });
+    await changeRecords(db(), null, asSeen([one.id]), { title: 'Ours' });
     await idle(archive);
     const sidecar = (await sidecarOf(one))!;
     const seen = (await factsOf(sidecar.path))!;
@@ -229,7 +230,11 @@ describe('a sidecar', () => {
     );
     const one = files.get('one.jpg')!;
     await db().updateTable('place').set({ beside: true }).where('name', '=', 'Anew').execute();
-    await changeRecords(db(), null, [one.id], { title: '', taken: '197X', creditLine: 'Ours' });
+    await changeRecords(db(), null, asSeen([one.id]), {
+      title: '',
+      taken: '197X',
+      creditLine: 'Ours',
+    });
     await idle(archive);
     const sidecar = (await sidecarOf(one))!;
     await archive.worker.stop();
@@ -260,7 +265,7 @@ describe('a file into which nothing can be written', () => {
     });
     for (const [name, one] of files) {
       const before = readFileSync(one.path);
-      await changeRecords(db(), null, [one.id], { caption: 'First' });
+      await changeRecords(db(), null, asSeen([one.id]), { caption: 'First' });
       await idle(archive);
       expect([name, readFileSync(one.path).equals(before)]).toEqual([name, true]);
       expect([name, exiv2(`${one.path}.xmp`)['Xmp.dc.description']]).toEqual([
@@ -276,7 +281,7 @@ describe('a file into which nothing can be written', () => {
         .where('fileId', '=', file.id)
         .execute();
       for (const { reason } of tried) expect(reason ?? '').not.toMatch(/\/tmp|mindful-/);
-      await changeRecords(db(), null, [one.id], { caption: 'Second' });
+      await changeRecords(db(), null, asSeen([one.id]), { caption: 'Second' });
       await idle(archive);
       const again = await db()
         .selectFrom('operationStep')
@@ -299,7 +304,7 @@ describe('a file into which nothing can be written', () => {
       ]);
     });
     const one = files.get('locked.pdf')!;
-    await changeRecords(db(), null, [one.id], { title: 'Beside' });
+    await changeRecords(db(), null, asSeen([one.id]), { title: 'Beside' });
     await idle(archive);
     expect(exiv2(`${one.path}.xmp`)['Xmp.dc.title']).toBe('lang="x-default" Beside');
     const steps = await db()
@@ -325,7 +330,10 @@ describe('what is written', () => {
         encoding: 'utf8',
       });
     const before = frames();
-    await changeRecords(db(), null, [one.id], { title: 'Moves', taken: '2011-02-03 04:05:06' });
+    await changeRecords(db(), null, asSeen([one.id]), {
+      title: 'Moves',
+      taken: '2011-02-03 04:05:06',
+    });
     await idle(archive);
     expect(exiv2(one.path)['Xmp.dc.title']).toBe('lang="x-default" Moves');
     expect(frames()).toBe(before);
@@ -346,7 +354,7 @@ describe('what is written', () => {
         .filter((line) => /required|requires|not allowed/.test(line));
     for (const [name, one] of files) {
       const before = warnings(one.path);
-      await changeRecords(db(), null, [one.id], {
+      await changeRecords(db(), null, asSeen([one.id]), {
         taken: '2011-02-03 04:05:06+01:00',
         position: '54.3207, 10.1349',
       });
@@ -369,7 +377,7 @@ describe('what is written', () => {
     });
     const one = files.get('trailer.jpg')!;
     const before = readFileSync(one.path);
-    await changeRecords(db(), null, [one.id], { title: 'Beside' });
+    await changeRecords(db(), null, asSeen([one.id]), { title: 'Beside' });
     await idle(archive);
     expect(readFileSync(one.path).equals(before)).toBe(true);
     expect(exiv2(`${one.path}.xmp`)['Xmp.dc.title']).toBe('lang="x-default" Beside');

@@ -3,7 +3,7 @@ import { mkdirSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { expect, it } from 'vitest';
 import { ArchiveError } from '#core/errors';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
 import { hashFile } from '#server/files/hash';
@@ -19,6 +19,7 @@ import { bringIn, placeNamed, useArchive } from '../support/archive';
 import { killing } from '../support/killing';
 import { AS_WISHED } from '../support/naming';
 import { writeJpeg } from '../support/pictures';
+import { asSeen } from '#server/sight/seen';
 
 const archive = useArchive({ worker: false });
 const { killUntilDone } = killing(archive);
@@ -63,7 +64,11 @@ it(`${KILLS} kills and more during renames, plans, copies and their undoing: row
       () => {
         const first = int(1, 59);
         const order = [...ids.slice(first), ...ids.slice(0, first)];
-        return startRename(db, null, { ...AS_WISHED, itemIds: order, pattern: 'M{counter 001}' });
+        return startRename(db, null, {
+          ...AS_WISHED,
+          itemIds: asSeen(order),
+          pattern: 'M{counter 001}',
+        });
       },
       () => undo(db, null, last),
     ];
@@ -76,7 +81,9 @@ it(`${KILLS} kills and more during renames, plans, copies and their undoing: row
       });
       if (operation === null) continue;
       kills += await killUntilDone(round + 101, 4, [0, 90]);
-      const wrong = (await operationSteps(db, operation)).flatMap(({ reason }) => reason ?? []);
+      const wrong = (await operationSteps(db, HOUSE, operation)).flatMap(
+        ({ reason }) => reason ?? [],
+      );
       expect([round, wrong]).toEqual([round, []]);
       expect((await linesOf(db, [operation]))[0]).toMatchObject({ state: 'done', failed: 0 });
       last = operation;

@@ -2,13 +2,14 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { sql } from 'kysely';
 import { expect, it } from 'vitest';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { linesOf, operationSteps, undo } from '#server/ledger/ledger';
 import { startRename } from '#server/naming/rename';
 import { setPlace } from '#server/watching/manage';
 import { fill } from '../../bench/compare';
 import { placeNamed, treeOf, useArchive } from '../support/archive';
 import { killing } from '../support/killing';
+import { asSeen } from '#server/sight/seen';
 
 /** More steps than are begun at once: what a second kill finds was begun by others than the first. */
 const archive = useArchive({ worker: false });
@@ -35,7 +36,9 @@ it(`kills while ${COUNT} files trade names: none is lost, none is called missing
   const contents = Object.values(before).sort();
   let kills = 0;
   const agree = async (operation: string): Promise<void> => {
-    const wrong = (await operationSteps(db, operation)).flatMap(({ reason }) => reason ?? []);
+    const wrong = (await operationSteps(db, HOUSE, operation)).flatMap(
+      ({ reason }) => reason ?? [],
+    );
     expect(wrong).toEqual([]);
     expect((await linesOf(db, [operation]))[0]).toMatchObject({ state: 'done', failed: 0 });
     const now = treeOf(place.root);
@@ -43,7 +46,7 @@ it(`kills while ${COUNT} files trade names: none is lost, none is called missing
     expect(Object.values(now).sort()).toEqual(contents);
   };
   const operation = await startRename(db, null, {
-    ...{ viewer: HOUSE, itemIds: rows.map(({ itemId }) => itemId), pattern: '{title}' },
+    ...{ viewer: HOUSE, itemIds: asSeen(rows.map(({ itemId }) => itemId)), pattern: '{title}' },
     ...{ clash: 'refuse', extension: 'keep' },
   });
   kills += await killUntilDone(7, 4, [50, 700]);

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { parse as parseCsv } from 'csv-parse/sync';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { ArchiveError } from '#core/errors';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
 import { addPerson } from '#server/auth/people';
@@ -27,6 +27,7 @@ import { random } from '../../demo/paint/random';
 import type { Place } from '#server/places/places';
 import { bringIn, filesIn, idle, placeNamed, useArchive } from '../support/archive';
 import { writeJpeg } from '../support/pictures';
+import { asSeen } from '#server/sight/seen';
 
 const archive = useArchive();
 const db = () => archive.house.db;
@@ -74,7 +75,7 @@ describe('the ledger', () => {
           const pattern = pick(['{name}x', 'A-{counter 1}', '{original}', 'B{counter 01}-{name}']);
           done.push(
             await startRename(db(), null, {
-              itemIds: chosen,
+              itemIds: asSeen(chosen),
               pattern,
               ...AS_WISHED,
               clash: next() < 0.5 ? 'number' : 'refuse',
@@ -88,7 +89,7 @@ describe('the ledger', () => {
             { creator: ['Bea Lund', `Number ${step}`] },
             { taken: `2026-0${int(1, 9)}` },
           ]);
-          const changed = await changeRecords(db(), null, chosen, change);
+          const changed = await changeRecords(db(), null, asSeen(chosen), change);
           if (!changed) continue;
           done.push(changed.operationId);
         }
@@ -112,7 +113,7 @@ describe('the ledger', () => {
   it('does again what was undone, by undoing the undo', async () => {
     const before = await state();
     const operation = await startRename(db(), null, {
-      itemIds: ids,
+      itemIds: asSeen(ids),
       pattern: 'Again-{counter 1}',
       ...AS_WISHED,
     });
@@ -135,7 +136,7 @@ describe('the ledger', () => {
     const paged = [...(await ledger(db(), 0, 5)), ...(await ledger(db(), 1, 5))];
     expect(paged.map(({ id }) => id)).toEqual(lines.slice(0, 10).map(({ id }) => id));
     for (const line of lines.slice(0, 8)) {
-      const steps = await operationSteps(db(), line.id);
+      const steps = await operationSteps(db(), HOUSE, line.id);
       expect(steps.length).toBeGreaterThan(0);
       for (const { state: settled } of steps) expect(['done', 'undone']).toContain(settled);
     }
@@ -145,7 +146,7 @@ describe('the ledger', () => {
   it('says which name could not be given back, and gives back the others', async () => {
     const names = (await state()).names;
     const operation = await startRename(db(), null, {
-      itemIds: ids,
+      itemIds: asSeen(ids),
       pattern: 'Other-{counter 1}',
       ...AS_WISHED,
     });
@@ -158,7 +159,9 @@ describe('the ledger', () => {
     expect(readFileSync(taken, 'utf8')).toBe('somebody else’s');
     const [line] = await ledger(db());
     expect(line).toMatchObject({ id: back, failed: 1 });
-    const failed = (await operationSteps(db(), back)).find((step) => step.state === 'failed')!;
+    const failed = (await operationSteps(db(), HOUSE, back)).find(
+      (step) => step.state === 'failed',
+    )!;
     expect(failed.reason).toMatch(/there already/);
     const there = filesIn(place.root);
     for (const [at, name] of names.entries()) if (at !== 2) expect(there).toContain(name);
@@ -171,12 +174,12 @@ describe('the ledger', () => {
     const path = join(place.root, 'Other-3.jpg');
     renameSync(path, `${path}.hidden`);
     const operation = await startRename(db(), null, {
-      itemIds: [id!, ids[0]!],
+      itemIds: asSeen([id!, ids[0]!]),
       pattern: 'Last-{counter 1}',
       ...AS_WISHED,
     });
     await idle(archive);
-    const steps = await operationSteps(db(), operation);
+    const steps = await operationSteps(db(), HOUSE, operation);
     expect(steps.filter(({ state: settled }) => settled === 'failed')).toHaveLength(1);
     expect(steps.filter(({ state: settled }) => settled === 'done')).toHaveLength(1);
     expect(existsSync(path)).toBe(false);
@@ -195,8 +198,8 @@ describe('the lines of the ledger', () => {
       role: 'keeper',
     });
     const before = await ledgerCount(db(), {});
-    await changeRecords(db(), who, ids.slice(0, 2), { caption: 'Found by the ledger' });
-    await changeRecords(db(), null, ids.slice(2, 3), { creditLine: '100% ours' });
+    await changeRecords(db(), who, asSeen(ids.slice(0, 2)), { caption: 'Found by the ledger' });
+    await changeRecords(db(), null, asSeen(ids.slice(2, 3)), { creditLine: '100% ours' });
     await idle(archive);
     const found = async (wish: LedgerWish) => {
       const lines = await ledger(db(), 0, 50, wish);
@@ -224,7 +227,7 @@ describe('the lines of the ledger', () => {
 
 describe('the ledger as a table', () => {
   it('has every step of what is asked for, the newest first, with what was before and after', async () => {
-    await changeRecords(db(), null, ids, { headline: '=1+1', persons: ['Ida', 'Bo'] });
+    await changeRecords(db(), null, asSeen(ids), { headline: '=1+1', persons: ['Ida', 'Bo'] });
     let text = '';
     for await (const part of ledgerCsv(db(), {})) text += part;
     const [head, ...rows] = parseCsv(text) as string[][];
@@ -260,10 +263,10 @@ describe('several changes', () => {
     });
     const viewer: Actor = { id: who, name: 'Many', email: 'many@example.com', role: 'keeper' };
     const before = await titles();
-    const first = await changeRecords(db(), who, ids, { title: 'First', caption: 'One' });
-    const second = await changeRecords(db(), who, ids.slice(0, 2), { title: 'Second' });
-    await changeRecords(db(), who, ids, { headline: 'Beside it' });
-    const third = await changeRecords(db(), null, [ids[0]!], { title: 'Third' });
+    const first = await changeRecords(db(), who, asSeen(ids), { title: 'First', caption: 'One' });
+    const second = await changeRecords(db(), who, asSeen(ids.slice(0, 2)), { title: 'Second' });
+    await changeRecords(db(), who, asSeen(ids), { headline: 'Beside it' });
+    const third = await changeRecords(db(), null, asSeen([ids[0]!]), { title: 'Third' });
     const later = await laterChanges(db(), first!.operationId);
     expect(later.map(({ id }) => id)).toEqual([third!.operationId, second!.operationId]);
     await expect(undo(db(), null, first!.operationId)).rejects.toMatchObject({ code: 'conflict' });
@@ -280,9 +283,9 @@ describe('several changes', () => {
   });
 
   it('stop where something stands in the way, and say where', async () => {
-    const one = await changeRecords(db(), null, [ids[1]!], { title: 'A' });
-    const two = await changeRecords(db(), null, [ids[2]!], { title: 'B' });
-    await changeRecords(db(), null, [ids[1]!], { title: 'C' });
+    const one = await changeRecords(db(), null, asSeen([ids[1]!]), { title: 'A' });
+    const two = await changeRecords(db(), null, asSeen([ids[2]!]), { title: 'B' });
+    await changeRecords(db(), null, asSeen([ids[1]!]), { title: 'C' });
     const viewer = { id: null, role: 'keeper' } as unknown as Actor;
     const done = await undoAll(db(), viewer, [one!.operationId, two!.operationId]);
     expect(done.undone).toEqual([two!.operationId]);
@@ -294,7 +297,7 @@ describe('several changes', () => {
     await idle(archive);
     const before = (await state()).names;
     const rename = (pattern: string) =>
-      startRename(db(), null, { itemIds: ids, pattern, ...AS_WISHED });
+      startRename(db(), null, { itemIds: asSeen(ids), pattern, ...AS_WISHED });
     const one = await rename('One {counter 1}');
     await idle(archive);
     const two = await rename('Two {counter 1}');
@@ -319,7 +322,7 @@ describe('several changes', () => {
 
   it('ask for what each of them asked for itself', async () => {
     const operationId = await startRename(db(), null, {
-      ...{ itemIds: [ids[3]!], pattern: 'Named {counter 1}', ...AS_WISHED },
+      ...{ itemIds: asSeen([ids[3]!]), pattern: 'Named {counter 1}', ...AS_WISHED },
     });
     await idle(archive);
     const viewer = { id: null, role: 'guest' } as unknown as Actor;

@@ -3,7 +3,7 @@ import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
 import type { ContributorEntry } from '#core/lists/entries';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { FIELDS } from '#core/records/fields';
 import { breaks, type HouseRule } from '#core/records/rules';
 import { parseQuery } from '#core/query/grammar';
@@ -31,6 +31,7 @@ import { houseRules, setHouseRules } from '#server/records/rules';
 import { termsNear, typedTerms } from '#server/terms/terms';
 import { bringIn, idle, placeNamed, useArchive } from '../support/archive';
 import { exiv2, writeJpeg, older } from '../support/pictures';
+import { asSeen } from '#server/sight/seen';
 
 const archive = useArchive();
 const db = () => archive.house.db;
@@ -41,7 +42,7 @@ const fileOf = (at: number) => exiv2(join(root, `l${at + 1}.jpg`));
 const found = async (text: string): Promise<number> =>
   (await findIds(db(), HOUSE, (await resolve(db(), parseQuery(text))).query)).length;
 const stageNamed = async (name: string) =>
-  (await listedStages(db())).find((stage) => stage.name === name)!;
+  (await listedStages(db(), HOUSE)).find((stage) => stage.name === name)!;
 const termNamed = async (label: string): Promise<string> =>
   (await termsWith(archive.house, HOUSE, label)).find((term) => term.label === label)!.id;
 const wishOf = (stage: Awaited<ReturnType<typeof stageNamed>>) => {
@@ -61,7 +62,7 @@ beforeAll(async () => {
 
 describe('a stage', () => {
   it('that is called otherwise is so in records, files, kept queries and files that still say the old; and back', async () => {
-    await changeRecords(db(), null, [ids[0]!], { stage: 'Shortlist' });
+    await changeRecords(db(), null, asSeen([ids[0]!]), { stage: 'Shortlist' });
     await idle(archive);
     const before = await stageNamed('Shortlist');
     const done = await saveStage(db(), null, before.id, { ...wishOf(before), name: 'Chosen' });
@@ -72,7 +73,7 @@ describe('a stage', () => {
     expect(await found('stage Shortlist')).toBe(1);
     await idle(archive);
     expect(fileOf(0)['Xmp.xmp.Label']).toBe('Chosen');
-    await changeRecords(db(), null, [ids[1]!], { stage: 'shortlist' });
+    await changeRecords(db(), null, asSeen([ids[1]!]), { stage: 'shortlist' });
     expect((await valuesOf(1)).stage).toBe('Chosen');
     await undo(db(), null, done!.operationId);
     await idle(archive);
@@ -81,7 +82,9 @@ describe('a stage', () => {
   });
 
   it('gives records back under its present name', async () => {
-    const { operationId } = (await changeRecords(db(), null, [ids[0]!], { stage: 'For print' }))!;
+    const { operationId } = (await changeRecords(db(), null, asSeen([ids[0]!]), {
+      stage: 'For print',
+    }))!;
     const stage = await stageNamed('Shortlist');
     await saveStage(db(), null, stage.id, { ...wishOf(stage), name: 'Picked' });
     await undo(db(), null, operationId);
@@ -123,33 +126,33 @@ describe('a stage', () => {
 
   it('is one of twelve; files bring more, which are not offered', async () => {
     const wish = { shape: 'bar', colour: 'slate', key: null, retired: false } as const;
-    const inUse = (await listedStages(db())).filter(({ retired }) => !retired).length;
+    const inUse = (await listedStages(db(), HOUSE)).filter(({ retired }) => !retired).length;
     for (let at = inUse; at < 12; at += 1)
       await saveStage(db(), null, null, { ...wish, name: `Stage ${at}` });
     await expect(saveStage(db(), null, null, { ...wish, name: 'One more' })).rejects.toMatchObject({
       code: 'value-refused',
     });
-    await changeRecords(db(), null, [ids[2]!], { stage: 'From a file' });
+    await changeRecords(db(), null, asSeen([ids[2]!]), { stage: 'From a file' });
     expect((await stageNamed('From a file')).retired).toBe(true);
   });
 
   it('stands where it was put', async () => {
-    const order = (await listedStages(db())).map(({ id }) => id).reverse();
+    const order = (await listedStages(db(), HOUSE)).map(({ id }) => id).reverse();
     const done = await orderStages(db(), null, order);
-    expect((await listedStages(db())).map(({ id }) => id)).toEqual(order);
+    expect((await listedStages(db(), HOUSE)).map(({ id }) => id)).toEqual(order);
     await expect(orderStages(db(), null, order.slice(1))).rejects.toMatchObject({
       code: 'conflict',
     });
     await undo(db(), null, done!.operationId);
-    expect((await listedStages(db())).map(({ id }) => id)).toEqual(order.reverse());
+    expect((await listedStages(db(), HOUSE)).map(({ id }) => id)).toEqual(order.reverse());
   });
 });
 
 describe('a term', () => {
   beforeAll(async () => {
     await typedTerms(db(), ['Box kite under Kite', 'Gale under Wind', 'Weather']);
-    await changeRecords(db(), null, [ids[0]!], { addTerms: ['Box kite'] });
-    await changeRecords(db(), null, [ids[1]!], { addTerms: ['Gale', 'Kite'] });
+    await changeRecords(db(), null, asSeen([ids[0]!]), { addTerms: ['Box kite'] });
+    await changeRecords(db(), null, asSeen([ids[1]!]), { addTerms: ['Gale', 'Kite'] });
     await idle(archive);
   });
 
@@ -186,13 +189,13 @@ describe('a term', () => {
     expect(await found('words drachen')).toBe(2);
     expect(await found('terms Drachen')).toBe(2);
     expect(await typedTerms(db(), ['Drachen'])).toEqual(['Kite']);
-    await changeRecords(db(), null, [ids[2]!], { addTerms: ['drachen'] });
+    await changeRecords(db(), null, asSeen([ids[2]!]), { addTerms: ['drachen'] });
     expect((await valuesOf(2)).terms).toEqual(['Kite']);
   });
 
   it('that is called otherwise is so in records and files; the ledger gives steps of before back under the new name', async () => {
     const box = await termNamed('Box kite');
-    const { operationId } = (await changeRecords(db(), null, [ids[0]!], {
+    const { operationId } = (await changeRecords(db(), null, asSeen([ids[0]!]), {
       removeTerms: ['Box kite'],
     }))!;
     const { entry } = await termCard(archive.house, HOUSE, box);
@@ -208,7 +211,7 @@ describe('a term', () => {
 
   it('merges into another with what stands under it, and the other way round', async () => {
     const [wind, weather] = [await termNamed('Wind'), await termNamed('Weather')];
-    await changeRecords(db(), null, [ids[0]!], { addTerms: ['Wind'] });
+    await changeRecords(db(), null, asSeen([ids[0]!]), { addTerms: ['Wind'] });
     const done = await mergeTerms(db(), null, [wind], weather);
     expect((await valuesOf(0)).terms).toEqual(['Box kite', 'Weather']);
     expect(await found('terms Weather')).toBe(2);
@@ -335,15 +338,18 @@ describe('a contributor', () => {
   };
 
   it('corrected once is corrected in every record and file that said the old; one undo', async () => {
-    await changeRecords(db(), null, [ids[0]!], {
+    await changeRecords(db(), null, asSeen([ids[0]!]), {
       creator: ['B. Lund'],
       creditLine: bea.creditLine,
     });
-    await changeRecords(db(), null, [ids[1]!], { creator: ['Bea Lund'], creditLine: 'by hand' });
-    expect((await unlistedCreators(db())).map(({ name }) => name)).toContain('B. Lund');
+    await changeRecords(db(), null, asSeen([ids[1]!]), {
+      creator: ['Bea Lund'],
+      creditLine: 'by hand',
+    });
+    expect((await unlistedCreators(db(), HOUSE)).map(({ name }) => name)).toContain('B. Lund');
     const made = await saveContributor(db(), null, null, bea, { follow: true });
     expect((await valuesOf(0)).creator).toEqual(['Bea Lund']);
-    expect(await listedContributors(db())).toMatchObject([{ name: 'Bea Lund', items: 2 }]);
+    expect(await listedContributors(db(), HOUSE)).toMatchObject([{ name: 'Bea Lund', items: 2 }]);
     const after = { ...bea, name: 'Bea Lundt', creditLine: 'Bea Lundt / Saltreach' };
     const { done } = await saveContributor(db(), null, made.id, after, { follow: true });
     await idle(archive);
@@ -371,21 +377,23 @@ describe('a stamp', () => {
     };
     await saveStamp(db(), null, null, entry as never);
     const { lines } = entry as never as { lines: never };
-    const preview = await stampPreview(db(), ids, lines);
+    const preview = await stampPreview(db(), asSeen(ids), lines);
     expect(preview.fields).toEqual([
       { field: 'creditLine', changed: 1 },
       { field: 'terms', changed: 3 },
       { field: 'event', changed: 3 },
     ]);
     expect(preview.values).toBe(preview.lines.length);
-    await changeRecords(db(), null, [ids[2]!], { title: 'Meanwhile' });
-    await expect(stampItems(db(), null, ids, lines, preview.fingerprint)).rejects.toMatchObject({
+    await changeRecords(db(), null, asSeen([ids[2]!]), { title: 'Meanwhile' });
+    await expect(
+      stampItems(db(), null, asSeen(ids), lines, preview.fingerprint),
+    ).rejects.toMatchObject({
       code: 'conflict',
     });
-    const now = await stampPreview(db(), ids, lines);
-    const done = await stampItems(db(), null, ids, lines, now.fingerprint);
+    const now = await stampPreview(db(), asSeen(ids), lines);
+    const done = await stampItems(db(), null, asSeen(ids), lines, now.fingerprint);
     expect((await valuesOf(2)).event).toMatch(/^Wind Week 20/);
-    expect((await stampPreview(db(), ids, lines)).changed).toBe(0);
+    expect((await stampPreview(db(), asSeen(ids), lines)).changed).toBe(0);
     await undo(db(), null, done!.operationId);
     expect((await valuesOf(2)).event).toBe('');
   });
@@ -422,7 +430,8 @@ describe('the rules of the house', () => {
       },
       { creditLine: 'y', event: '', persons: [], taken: '', jobId: 'W', source: '' },
     ];
-    for (const [at, wish] of wishes.entries()) await changeRecords(db(), null, [ids[at]!], wish);
+    for (const [at, wish] of wishes.entries())
+      await changeRecords(db(), null, asSeen([ids[at]!]), wish);
     await setHouseRules(db(), rules);
     expect(await houseRules(db())).toEqual(rules);
     let broken = 0;
@@ -477,9 +486,9 @@ describe('while bringing in', () => {
 
 describe('suggestions', () => {
   it('are what neighbours in the folder have, the most given first, and not what it has itself', async () => {
-    for (const id of ids) await changeRecords(db(), null, [id], { addTerms: ['Common'] });
-    await changeRecords(db(), null, [ids[1]!], { addTerms: ['Rare'] });
-    await changeRecords(db(), null, [ids[0]!], { removeTerms: ['Common'] });
+    for (const id of ids) await changeRecords(db(), null, asSeen([id]), { addTerms: ['Common'] });
+    await changeRecords(db(), null, asSeen([ids[1]!]), { addTerms: ['Rare'] });
+    await changeRecords(db(), null, asSeen([ids[0]!]), { removeTerms: ['Common'] });
     const near = await termsNear(db(), ids[0]!);
     expect(near[0]).toBe('Common');
     expect(near).toContain('Rare');

@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, renameSync, rmSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
 import { showItem, type ShownItem } from '#server/catalogue/show';
@@ -110,12 +110,12 @@ describe('pictures', () => {
     for (const name of ['moving.gif', 'moving.png']) {
       const { id, technical } = await itemNamed(name);
       expect([name, technical.frames]).toEqual([name, 10]);
-      const sent = await sendDrawing(archive.house, request, id);
+      const sent = await sendDrawing(archive.house, HOUSE, request, id);
       expect((await sent.arrayBuffer()).byteLength).toBe(statSync(join(source, name)).size);
       expect(sent.headers.get('content-security-policy')).toContain('sandbox');
     }
     const { id } = await itemNamed('clear.png');
-    await expect(sendDrawing(archive.house, request, id)).rejects.toMatchObject({
+    await expect(sendDrawing(archive.house, HOUSE, request, id)).rejects.toMatchObject({
       code: 'not-found',
     });
   });
@@ -180,7 +180,7 @@ describe('the cache', () => {
     const { house } = archive;
     const clear = await itemNamed('clear.png');
     const { pictureKey } = await originalOf(db(), clear.id);
-    await tilesState(house, clear.id);
+    await tilesState(house, HOUSE, clear.id);
     await idle(archive);
     const shares = await cacheShares(house);
     expect(shares.find(({ recipe }) => recipe === 'tiles')!.bytes).toBeGreaterThan(0);
@@ -203,11 +203,13 @@ describe('the cache', () => {
     const sent = await sendPicture(house, request, pictureKey, 'large');
     expect([sent.status, sent.headers.get('cache-control')]).toEqual([200, 'private, no-store']);
     const film = await itemNamed('two.avi');
-    await expect(sendMedia(house, request, film.id)).rejects.toMatchObject({ code: 'not-found' });
+    await expect(sendMedia(house, HOUSE, request, film.id)).rejects.toMatchObject({
+      code: 'not-found',
+    });
     await idle(archive);
     expect(existsSync(pictureFile(house, pictureKey, 'large'))).toBe(true);
-    expect((await sendMedia(house, request, film.id)).status).toBe(200);
-    expect((await tilesState(house, clear.id)).state).toBe('waiting');
+    expect((await sendMedia(house, HOUSE, request, film.id)).status).toBe(200);
+    expect((await tilesState(house, HOUSE, clear.id)).state).toBe('waiting');
   });
 
   it('leaves an item its picture where its file is away', async () => {

@@ -1,7 +1,7 @@
 import { sql } from 'kysely';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { parseQuery } from '#core/query/grammar';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { choicesOf, holdings } from '#server/catalogue/facets';
 import { findIds, findTiles, neighboursOf, stretchOf, wallOf } from '#server/catalogue/find';
 import { newId } from '#server/house/ids';

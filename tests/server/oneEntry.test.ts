@@ -1,4 +1,5 @@
 import { describe, expect, it, vi } from 'vitest';
+import { asSeen } from '#server/sight/seen';
 
 /** A field is one entry of the table: everything else finds it there. */
 vi.mock('#core/fields/table', async (original) => {
@@ -28,7 +29,7 @@ const { choicesOf } = await import('#server/catalogue/facets');
 const { rowsFound } = await import('#server/catalogue/rows');
 const { LivingIndex } = await import('#server/index/living');
 const { answerFrom } = await import('#server/index/answer');
-const { HOUSE } = await import('#core/people/viewer');
+const { HOUSE } = await import('#core/sight/viewer');
 const { openApi } = await import('#core/api/shapes');
 
 const archive = useArchive({ worker: false });
@@ -38,8 +39,8 @@ describe('a field added by one entry', () => {
   it('is described, found, ordered, grouped, counted, told, read from files and written', async () => {
     const items = await makeItems(archive);
     const [first, second] = items.map(({ id }) => id) as [string, string];
-    await changeRecords(db(), null, [first], { wind: 'north' } as never);
-    await changeRecords(db(), null, [second], { wind: 'south west' } as never);
+    await changeRecords(db(), null, asSeen([first]), { wind: 'north' } as never);
+    await changeRecords(db(), null, asSeen([second]), { wind: 'south west' } as never);
     const [record] = await readRecords(db(), [first]);
     expect(record!.values).toMatchObject({ wind: 'north' });
     expect(record!.provenance).toMatchObject({ wind: { source: 'person' } });

@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, renameSync } from 'node:fs';
 import { join } from 'node:path';
 import { sql } from 'kysely';
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
 import { runJob, type Task } from '#server/jobs/attempt';
@@ -15,6 +15,7 @@ import { ensureFolders, folderKey } from '#server/places/folderRows';
 import { addPlace, type Place } from '#server/places/places';
 import { fill } from '../../bench/compare';
 import { KEEPER, placeNamed, treeOf, useArchive } from '../support/archive';
+import { asSeen } from '#server/sight/seen';
 
 /** Files on their way, and somebody who wants them to stop. */
 const archive = useArchive({ worker: false });
@@ -41,7 +42,12 @@ afterAll(() => execFileSync('umount', [far.root]));
 
 const file = (itemIds: string[], over: Partial<FilingWish> = {}): Promise<string> =>
   startFiling(db(), null, {
-    ...{ viewer: HOUSE, itemIds, pattern: 'Filed/{number, last 1}', missing: 'leave' },
+    ...{
+      viewer: HOUSE,
+      itemIds: asSeen(itemIds),
+      pattern: 'Filed/{number, last 1}',
+      missing: 'leave',
+    },
     ...{ fallback: '-', clash: 'refuse', into: null, removeEmptied: false },
     ...over,
   });

@@ -3,7 +3,7 @@ import { join, resolve } from 'node:path';
 import { sql } from 'kysely';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { ABILITIES, can, ROLES } from '#core/people/roles';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { makeAuth } from '#server/auth/auth';
 import { openSession } from '#server/auth/openSession';
 import { checkDoor, DOORS, needOf } from '#server/auth/doors';
@@ -37,6 +37,7 @@ import { bytesOfPath, checkRelative, textOfPath } from '#server/files/paths';
 import fc from 'fast-check';
 import { KEEPER, bringIn, placeNamed, useArchive } from '../support/archive';
 import { writeJpeg } from '../support/pictures';
+import { asSeen } from '#server/sight/seen';
 
 const archive = useArchive();
 const db = () => archive.house.db;
@@ -171,28 +172,28 @@ describe('people', () => {
 describe('collections', () => {
   it('keep an order of their own', async () => {
     const id = await addCollection(db(), null, 'Chapter 2');
-    expect(await addItems(db(), KEEPER, id, ids)).toBe(5);
-    expect(await addItems(db(), KEEPER, id, ids.slice(0, 2))).toBe(0);
-    await moveItems(db(), KEEPER, id, [ids[4]!, ids[3]!], ids[0]!);
-    expect(await idsInOrder(db(), id)).toEqual([ids[3], ids[4], ids[0], ids[1], ids[2]]);
-    await moveItems(db(), KEEPER, id, [ids[3]!], null);
-    expect((await idsInOrder(db(), id)).at(-1)).toBe(ids[3]);
-    expect(await removeItems(db(), KEEPER, id, [ids[0]!])).toBe(1);
-    expect((await collectionById(db(), id)).count).toBe(4);
+    expect(await addItems(db(), KEEPER, id, asSeen(ids))).toBe(5);
+    expect(await addItems(db(), KEEPER, id, asSeen(ids.slice(0, 2)))).toBe(0);
+    await moveItems(db(), KEEPER, id, asSeen([ids[4]!, ids[3]!]), ids[0]!);
+    expect(await idsInOrder(db(), HOUSE, id)).toEqual([ids[3], ids[4], ids[0], ids[1], ids[2]]);
+    await moveItems(db(), KEEPER, id, asSeen([ids[3]!]), null);
+    expect((await idsInOrder(db(), HOUSE, id)).at(-1)).toBe(ids[3]);
+    expect(await removeItems(db(), KEEPER, id, asSeen([ids[0]!]))).toBe(1);
+    expect((await collectionById(db(), HOUSE, id)).count).toBe(4);
     expect(await findIds(db(), HOUSE, parseQuery('collection "Chapter 2"; order hand'))).toEqual(
-      await idsInOrder(db(), id),
+      await idsInOrder(db(), HOUSE, id),
     );
     await expect(addCollection(db(), null, 'chapter 2')).rejects.toMatchObject({
       code: 'conflict',
     });
     await expect(
-      addItems(db(), KEEPER, '00000000-0000-7000-8000-000000000000', ids),
+      addItems(db(), KEEPER, '00000000-0000-7000-8000-000000000000', asSeen(ids)),
     ).rejects.toMatchObject({ code: 'not-found' });
   });
 
   it('any sequence of moves keeps every item once', async () => {
     const id = await addCollection(db(), null, 'Shuffled');
-    await addItems(db(), KEEPER, id, ids);
+    await addItems(db(), KEEPER, id, asSeen(ids));
     const moves = fc.array(
       fc.tuple(fc.integer({ min: 0, max: 4 }), fc.option(fc.integer({ min: 0, max: 4 }))),
       { maxLength: 6 },
@@ -201,8 +202,14 @@ describe('collections', () => {
       fc.asyncProperty(moves, async (list) => {
         for (const [item, before] of list)
           if (item !== before)
-            await moveItems(db(), KEEPER, id, [ids[item]!], before === null ? null : ids[before]!);
-        expect([...(await idsInOrder(db(), id))].sort()).toEqual([...ids].sort());
+            await moveItems(
+              db(),
+              KEEPER,
+              id,
+              asSeen([ids[item]!]),
+              before === null ? null : ids[before]!,
+            );
+        expect([...(await idsInOrder(db(), HOUSE, id))].sort()).toEqual([...ids].sort());
       }),
       { numRuns: 15 },
     );
@@ -214,7 +221,7 @@ describe('reading rooms', () => {
 
   it('open by their token alone, show only what hangs in them, and close for good', async () => {
     const collectionId = await addCollection(db(), null, 'For guests');
-    await addItems(db(), KEEPER, collectionId, ids.slice(0, 3));
+    await addItems(db(), KEEPER, collectionId, asSeen(ids.slice(0, 3)));
     const { id, token } = await openRoom(db(), null, {
       collectionId,
       title: 'Posters',

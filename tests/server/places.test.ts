@@ -15,7 +15,7 @@ import {
 import { join } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { parseQuery } from '#core/query/grammar';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { findIds, findTiles } from '#server/catalogue/find';
 import { showItem } from '#server/catalogue/show';
 import { pictureFile } from '#server/renditions/store';
@@ -29,6 +29,7 @@ import { addPlace, type Place } from '#server/places/places';
 import { changeRecords } from '#server/records/records';
 import { KEEPER, bringIn, filesIn, idle, placeNamed, until, useArchive } from '../support/archive';
 import { exiv2, setTags, writeJpeg } from '../support/pictures';
+import { asSeen } from '#server/sight/seen';
 
 const archive = useArchive();
 const db = () => archive.house.db;
@@ -74,7 +75,7 @@ const becomes = async (
 describe('what other programs do in a place', () => {
   it('renames and moves: the record follows the file', async () => {
     const before = await fileOf('p1.jpg');
-    await changeRecords(db(), null, [before!.itemId], { title: 'Followed' });
+    await changeRecords(db(), null, asSeen([before!.itemId]), { title: 'Followed' });
     await idle(archive);
     renameSync(join(root, 'day 1/p1.jpg'), join(root, 'day 1/renamed elsewhere.jpg'));
     await becomes('p1.jpg', ({ name }) => name === 'renamed elsewhere.jpg');
@@ -153,7 +154,7 @@ describe('what other programs do in a place', () => {
 
   it('saves a file anew: what it says is read, also of what was told here before', async () => {
     const before = await fileOf('p5.jpg');
-    await changeRecords(db(), null, [before!.itemId], { rating: 4 });
+    await changeRecords(db(), null, asSeen([before!.itemId]), { rating: 4 });
     await idle(archive);
     const path = join(root, 'day 1/p5.jpg');
     await setTags(path, { 'XMP-dc:Title': 'Told by another program', 'XMP-xmp:Rating': '1' });
@@ -295,9 +296,9 @@ describe('hands off', () => {
     const path = (await showItem(db(), KEEPER, id!)).files[0]!.path;
     const bytes = readFileSync(path);
     await expect(
-      startRename(db(), null, { itemIds: [id!], pattern: 'x', ...AS_WISHED }),
+      startRename(db(), null, { itemIds: asSeen([id!]), pattern: 'x', ...AS_WISHED }),
     ).rejects.toMatchObject({ code: 'not-allowed' });
-    await changeRecords(db(), null, [id!], { title: 'Only in the archive' });
+    await changeRecords(db(), null, asSeen([id!]), { title: 'Only in the archive' });
     await idle(archive);
     expect(readFileSync(path).equals(bytes)).toBe(true);
     const source = join(archive.folder, 'to hands off');

@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { NO_NAMES, type PositionWish } from '#core/positions/wish';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
@@ -15,6 +15,7 @@ import { dropTrack, keepTrack, keptTracks } from '#server/positions/tracks';
 import { changeRecords, readRecords } from '#server/records/records';
 import { KEEPER, bringIn, idle, placeNamed, useArchive } from '../support/archive';
 import { exiv2, writeJpeg } from '../support/pictures';
+import { asSeen } from '#server/sight/seen';
 
 const archive = useArchive();
 const db = () => archive.house.db;
@@ -39,7 +40,7 @@ beforeAll(async () => {
   ids = await findIds(db(), HOUSE, parseQuery('order name'));
   const times = ['12:01:00', '12:20:00', '12:40:30', ''];
   for (const [at, id] of ids.entries())
-    await changeRecords(db(), null, [id], {
+    await changeRecords(db(), null, asSeen([id]), {
       taken: times[at] ? `2026-09-12 ${times[at]}` : '2026-09-12',
     });
 });
@@ -54,7 +55,7 @@ describe('positions', () => {
       ...{ act: 'track', track: kept.id, clock: 0, offset: 120 },
       ...{ gap: 600, beyond: 60, over: false },
     };
-    const seen = await positionsPreview(db(), ids, wish, NO_NAMES);
+    const seen = await positionsPreview(db(), asSeen(ids), wish, NO_NAMES);
     expect(seen.lines.map(({ after }) => after)).toEqual(['54.31, 10.12', '', '54.4, 10.2', '']);
     expect(seen.lines.map(({ problem }) => problem)).toEqual([
       ...[null, 'the track is 18 min away from it', null, 'its time of day is not known'],
@@ -62,7 +63,11 @@ describe('positions', () => {
     expect(seen).toMatchObject({ changed: 2, problems: 2 });
     expect(await positions()).toEqual(['', '', '', '']);
     const { fingerprint } = seen;
-    const done = await setPositions(db(), null, ids, { wish, naming: NO_NAMES, fingerprint });
+    const done = await setPositions(db(), null, asSeen(ids), {
+      wish,
+      naming: NO_NAMES,
+      fingerprint,
+    });
     await idle(archive);
     expect(await positions()).toEqual(['54.31, 10.12', '', '54.4, 10.2', '']);
     const tags = exiv2(join(root, 'walk-1.jpg'));
@@ -81,14 +86,14 @@ describe('positions', () => {
     await idle(archive);
     expect(await positions()).toEqual(['', '', '', '']);
     expect(JSON.stringify(exiv2(join(root, 'walk-1.jpg')))).not.toMatch(/GPSL(at|ong)itude/);
-    await setPositions(db(), null, ids, { wish, naming: NO_NAMES });
+    await setPositions(db(), null, asSeen(ids), { wish, naming: NO_NAMES });
     await expect(dropTrack(db(), KEEPER.id, kept.id)).rejects.toMatchObject({ code: 'not-found' });
     await dropTrack(db(), null, kept.id);
     expect(await keptTracks(db(), null)).toEqual([]);
   });
 
   it('south and west are written so, and read so by another tool', async () => {
-    await changeRecords(db(), null, [ids[3]!], { position: '-33.8688, -70.6693' });
+    await changeRecords(db(), null, asSeen([ids[3]!]), { position: '-33.8688, -70.6693' });
     await idle(archive);
     const tags = exiv2(join(root, 'walk-4.jpg'));
     expect(tags).toMatchObject({
@@ -107,9 +112,9 @@ describe('positions', () => {
     });
     const wish: PositionWish = { act: 'neighbours', minutes: 30 };
     const naming = { into: ['created' as const], over: false };
-    const seen = await positionsPreview(db(), [ids[1]!], wish, naming);
+    const seen = await positionsPreview(db(), asSeen([ids[1]!]), wish, naming);
     expect(seen.lines[0]).toMatchObject({ before: '', after: '54.31, 10.12' });
-    await setPositions(db(), null, ids.slice(0, 2), { wish, naming });
+    await setPositions(db(), null, asSeen(ids.slice(0, 2)), { wish, naming });
     const [first, second] = await readRecords(db(), ids.slice(0, 2));
     for (const { values } of [first!, second!])
       expect(values).toMatchObject({
@@ -119,7 +124,8 @@ describe('positions', () => {
       });
     expect(first!.values.createdCity).not.toBe('');
     expect(
-      (await positionsPreview(db(), [ids[1]!], { act: 'neighbours', minutes: 30 }, naming)).changed,
+      (await positionsPreview(db(), asSeen([ids[1]!]), { act: 'neighbours', minutes: 30 }, naming))
+        .changed,
     ).toBe(0);
     const { done } = await saveSpot(db(), null, id, null);
     expect(await listedSpots(db())).toEqual([]);
@@ -129,10 +135,10 @@ describe('positions', () => {
 
   it('are refused where somebody changed something since', async () => {
     const wish: PositionWish = { act: 'set', text: '1, 2' };
-    const { fingerprint } = await positionsPreview(db(), ids, wish, NO_NAMES);
-    await changeRecords(db(), null, [ids[0]!], { title: 'Meanwhile' });
+    const { fingerprint } = await positionsPreview(db(), asSeen(ids), wish, NO_NAMES);
+    await changeRecords(db(), null, asSeen([ids[0]!]), { title: 'Meanwhile' });
     await expect(
-      setPositions(db(), null, ids, { wish, naming: NO_NAMES, fingerprint }),
+      setPositions(db(), null, asSeen(ids), { wish, naming: NO_NAMES, fingerprint }),
     ).rejects.toMatchObject({ code: 'conflict' });
   });
 
@@ -153,7 +159,7 @@ describe('a text in other languages', () => {
   it('is read, kept when the text is changed, written and read by another tool', async () => {
     const path = join(root, 'walk-2.jpg');
     const id = ids[1]!;
-    await changeRecords(db(), null, [id], {
+    await changeRecords(db(), null, asSeen([id]), {
       title: 'The jetty',
       titleIn: { fr: 'La jetée', de: 'Der Steg' },
     });
@@ -161,11 +167,11 @@ describe('a text in other languages', () => {
     const said = (): string => execFileSync('exiv2', ['-PXkyct', path]).toString();
     for (const one of ['"x-default" The jetty', '"de" Der Steg', '"fr" La jetée'])
       expect(said()).toContain(`lang=${one}`);
-    await changeRecords(db(), null, [id], { title: 'The old jetty' });
+    await changeRecords(db(), null, asSeen([id]), { title: 'The old jetty' });
     await idle(archive);
     for (const one of ['"x-default" The old jetty', '"de" Der Steg', '"fr" La jetée'])
       expect(said()).toContain(`lang=${one}`);
-    await changeRecords(db(), null, [id], { titleIn: { de: 'Der alte Steg' } });
+    await changeRecords(db(), null, asSeen([id]), { titleIn: { de: 'Der alte Steg' } });
     await idle(archive);
     expect(said()).toContain('lang="de" Der alte Steg');
     expect(said()).not.toContain('La jetée');
@@ -173,7 +179,7 @@ describe('a text in other languages', () => {
     expect(await findIds(db(), HOUSE, parseQuery('words alte'))).toEqual([id]);
     expect(await findIds(db(), HOUSE, parseQuery('has titleIn'))).toEqual([id]);
     // Without the text itself there is nothing to say in other words.
-    await changeRecords(db(), null, [id], { title: '' });
+    await changeRecords(db(), null, asSeen([id]), { title: '' });
     await idle(archive);
     expect((await readFacts(path, null)).record).toMatchObject({ title: '', titleIn: {} });
   });

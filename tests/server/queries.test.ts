@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import type { Field } from '#core/fields/field';
 import { ALL_FIELDS, fieldOf } from '#core/fields/registry';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { formatQuery, parseQuery } from '#core/query/grammar';
 import { readSentence } from '#core/query/english';
 import { sentenceText } from '#core/query/sentence';
@@ -34,6 +34,7 @@ import { KEEPER, useArchive } from '../support/archive';
 import { holdsAll, makeItems, type Plain } from '../support/made';
 import { ASKED } from '../support/asked';
 import { conditions, queries } from '../support/queries';
+import { asSeen } from '#server/sight/seen';
 
 /** Queries of every shape over some hundred made-up items, against a plain filter in memory. */
 const archive = useArchive({ worker: false });
@@ -354,7 +355,9 @@ describe('a standing collection', () => {
     await expect(
       editCollection(db(), good, { query: await named('collection "Good and loud"') }),
     ).rejects.toThrow('asks for it');
-    await expect(addItems(db(), KEEPER, good, [items[0]!.id])).rejects.toThrow('fills itself');
+    await expect(addItems(db(), KEEPER, good, asSeen([items[0]!.id]))).rejects.toThrow(
+      'fills itself',
+    );
     await editCollection(db(), good, { name: 'Best ones', query: await named('rated 5') });
     expect(await countOf(db(), HOUSE, await named('collection "Good and loud"'))).toBe(
       expected('rated 5; kind photo, sound'),

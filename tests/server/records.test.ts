@@ -3,7 +3,7 @@ import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { parseQuery } from '#core/query/grammar';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { findIds, findTiles } from '#server/catalogue/find';
 import { showItem } from '#server/catalogue/show';
 import { ledger, operationSteps, undo } from '#server/ledger/ledger';
@@ -13,6 +13,7 @@ import { changeRecords, readRecords } from '#server/records/records';
 import { startWorker } from '#server/work/worker';
 import { KEEPER, bringIn, filesIn, idle, placeNamed, until, useArchive } from '../support/archive';
 import { exiv2, jpeg, pixelsOf, setTags, writeJpeg, older } from '../support/pictures';
+import { asSeen } from '#server/sight/seen';
 
 const archive = useArchive();
 let root = '';
@@ -46,7 +47,7 @@ describe('describing', () => {
     const id = await idOf('plain');
     const path = join(root, 'plain.jpg');
     const pixels = await pixelsOf(path);
-    await changeRecords(db(), null, [id], {
+    await changeRecords(db(), null, asSeen([id]), {
       title: 'Box kite over the groyne',
       caption: 'Zweizellig – “ruhig” & <steady>\nsecond line',
       creator: ['Bea Lund', 'Ines Harrow'],
@@ -96,7 +97,7 @@ describe('describing', () => {
       creditLine: 'old',
       terms: ['harbour'],
     });
-    await changeRecords(db(), null, [id], {
+    await changeRecords(db(), null, asSeen([id]), {
       creditLine: 'Neue Quelle, mit Umlaut ä',
       addTerms: ['Möwe'],
     });
@@ -112,7 +113,11 @@ describe('describing', () => {
   it('writes a well-formed XMP sidecar beside what it does not embed in', async () => {
     const id = await idOf('pattern');
     const before = readFileSync(join(root, 'pattern.svg'));
-    await changeRecords(db(), null, [id], { title: 'Sail pattern', rating: 3, taken: '2026-09' });
+    await changeRecords(db(), null, asSeen([id]), {
+      title: 'Sail pattern',
+      rating: 3,
+      taken: '2026-09',
+    });
     await idle(archive);
     expect(readFileSync(join(root, 'pattern.svg')).equals(before)).toBe(true);
     const sidecar = join(root, 'pattern.svg.xmp');
@@ -122,7 +127,7 @@ describe('describing', () => {
       'Xmp.xmp.Rating': '3',
       [older('DateCreated')]: '2026-09',
     });
-    await changeRecords(db(), null, [id], { title: '' });
+    await changeRecords(db(), null, asSeen([id]), { title: '' });
     await idle(archive);
     expect(exiv2(sidecar)['Xmp.dc.title']).toBeUndefined();
     expect((await showItem(db(), KEEPER, id)).files.map(({ role }) => role)).toEqual([
@@ -133,13 +138,15 @@ describe('describing', () => {
 
   it('refuses dates that are none and changes made against an older record', async () => {
     const id = await idOf('plain');
-    await expect(changeRecords(db(), null, [id], { taken: 'yesterday' })).rejects.toMatchObject({
+    await expect(
+      changeRecords(db(), null, asSeen([id]), { taken: 'yesterday' }),
+    ).rejects.toMatchObject({
       code: 'value-refused',
     });
     await expect(
-      changeRecords(db(), null, [id], { rating: 1 }, { versions: { [id]: 1 } }),
+      changeRecords(db(), null, asSeen([id]), { rating: 1 }, { versions: { [id]: 1 } }),
     ).rejects.toMatchObject({ code: 'conflict' });
-    expect(await changeRecords(db(), null, [id], { rating: 4 })).toBeNull();
+    expect(await changeRecords(db(), null, asSeen([id]), { rating: 4 })).toBeNull();
   });
 
   it('undoes records over many items and does them again', async () => {
@@ -179,7 +186,7 @@ describe('renaming', () => {
       startRename(db(), null, { itemIds: ids, pattern: 'a/b', ...AS_WISHED, clash: 'number' }),
     ).rejects.toMatchObject({ code: 'name-refused' });
     const held = await renamePreview(db(), {
-      itemIds: ids.slice(0, 1),
+      itemIds: asSeen(ids.slice(0, 1)),
       pattern: 'third',
       ...AS_WISHED,
     });
@@ -196,7 +203,7 @@ describe('renaming', () => {
     expect((await findTiles(db(), HOUSE, parseQuery('words SLT'), 0, 50)).length).toBe(ids.length);
     const [line] = await ledger(db());
     expect(line).toMatchObject({ kind: 'rename', state: 'done', failed: 0, canUndo: true });
-    expect((await operationSteps(db(), line!.id)).length).toBe(before.length);
+    expect((await operationSteps(db(), HOUSE, line!.id)).length).toBe(before.length);
     await archive.worker.stop();
     await undo(db(), null, line!.id);
     archive.worker = await startWorker(archive.house);
@@ -232,12 +239,12 @@ describe('renaming', () => {
 
   it('lets names trade places', async () => {
     const [plain, third] = [await idOf('plain'), await idOf('third')];
-    await changeRecords(db(), null, [plain], { title: 'third' });
-    await changeRecords(db(), null, [third], { title: 'plain' });
+    await changeRecords(db(), null, asSeen([plain]), { title: 'third' });
+    await changeRecords(db(), null, asSeen([third]), { title: 'plain' });
     await idle(archive);
     const bytes = readFileSync(join(root, 'plain.jpg'));
     await startRename(db(), null, {
-      itemIds: [plain, third],
+      itemIds: asSeen([plain, third]),
       pattern: '{title}',
       ...AS_WISHED,
     });
@@ -319,7 +326,7 @@ describe('a file that broke', () => {
       'the broken file to be read',
     );
     await idle(archive);
-    await changeRecords(db(), null, [id], { title: 'Told beside' });
+    await changeRecords(db(), null, asSeen([id]), { title: 'Told beside' });
     await idle(archive);
     expect(await showItem(db(), KEEPER, id)).toMatchObject({ writing: 'written' });
     expect(readFileSync(join(root, 'broken.jpg')).equals(bytes)).toBe(true);

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { parse } from 'csv-parse/sync';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { IPTC_OLDER } from '#core/fields/namespaces';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { READING } from '#core/records/reading';
 import {
@@ -30,6 +30,7 @@ import { changeRecords, readRecords } from '#server/records/records';
 import { enqueueReadAgain } from '#server/watching/readAgain';
 import { bringIn, idle, placeNamed, useArchive } from '../support/archive';
 import { writeJpeg } from '../support/pictures';
+import { asSeen } from '#server/sight/seen';
 
 const archive = useArchive();
 const db = () => archive.house.db;
@@ -127,12 +128,11 @@ describe('the register', () => {
 
   it('is copied out as CSV that a spreadsheet reads back, nothing of it a formula', async () => {
     let text = '';
-    for await (const part of csvOf(
-      archive.house,
-      HOUSE,
-      [ids[2]!, ids[0]!],
-      ['name', 'title', 'headline'],
-    ))
+    for await (const part of csvOf(archive.house, HOUSE, asSeen([ids[2]!, ids[0]!]), [
+      'name',
+      'title',
+      'headline',
+    ]))
       text += part;
     expect(parse(text)).toEqual([
       ['Name', 'Title', 'Headline'],
@@ -145,7 +145,7 @@ describe('the register', () => {
 describe('what older accessions did not read', () => {
   it('is read again in the background; what people said stays, and what is missing waits', async () => {
     const [a, b, c] = ids as [string, string, string];
-    await changeRecords(db(), null, [b], { title: 'Said by people' });
+    await changeRecords(db(), null, asSeen([b]), { title: 'Said by people' });
     await idle(archive);
     await db()
       .updateTable('item')

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import sharp, { type Sharp } from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { parseQuery } from '#core/query/grammar';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { findIds, tilesOf } from '#server/catalogue/find';
 import { showItem, type ShownItem } from '#server/catalogue/show';
 import { originalOf } from '#server/files/located';
@@ -315,8 +315,8 @@ describe('pictures of photos', () => {
 
   it('gives tiles the colours of the whole, one pyramid for all who ask', async () => {
     const { id } = await itemNamed('big.jpg');
-    expect((await tilesState(archive.house, id)).state).toBe('waiting');
-    await Promise.all([tilesState(archive.house, id), tilesState(archive.house, id)]);
+    expect((await tilesState(archive.house, HOUSE, id)).state).toBe('waiting');
+    await Promise.all([tilesState(archive.house, HOUSE, id), tilesState(archive.house, HOUSE, id)]);
     const jobs = await db()
       .selectFrom('job')
       .select('id')
@@ -325,7 +325,7 @@ describe('pictures of photos', () => {
       .execute();
     expect(jobs).toHaveLength(1);
     await idle(archive);
-    const state = await tilesState(archive.house, id);
+    const state = await tilesState(archive.house, HOUSE, id);
     expect(state).toMatchObject({ state: 'ready', width: 3000, height: 2000 });
     const folder = tilesFolder(archive.house, (await originalOf(db(), id)).pictureKey);
     const levels = readdirSync(folder).map(Number).filter(Number.isFinite);
@@ -426,22 +426,22 @@ describe('pictures of everything else', () => {
     const asked = (range?: string): Request =>
       new Request('http://archive/', range ? { headers: { range } } : {});
     const { id } = await itemNamed('plays.mp4');
-    const whole = await sendMedia(archive.house, asked(), id);
+    const whole = await sendMedia(archive.house, HOUSE, asked(), id);
     expect(whole.headers.get('content-type')).toBe('video/mp4');
     expect(Buffer.from(await whole.arrayBuffer())).toEqual(readFileSync(join(source, 'plays.mp4')));
-    const part = await sendMedia(archive.house, asked('bytes=100-199'), id);
+    const part = await sendMedia(archive.house, HOUSE, asked('bytes=100-199'), id);
     expect(part.status).toBe(206);
     expect(Buffer.from(await part.arrayBuffer())).toEqual(
       readFileSync(join(source, 'plays.mp4')).subarray(100, 200),
     );
     const film = await originalOf(db(), (await itemNamed('edit.mov')).id);
-    const proxy = await sendMedia(archive.house, asked(), film.itemId);
+    const proxy = await sendMedia(archive.house, HOUSE, asked(), film.itemId);
     expect(Number(proxy.headers.get('content-length'))).toBe(
       statSync(proxyFile(archive.house, film.pictureKey, 'footage')).size,
     );
     await proxy.body?.cancel();
     await expect(
-      sendMedia(archive.house, asked(), (await itemNamed('flag.png')).id),
+      sendMedia(archive.house, HOUSE, asked(), (await itemNamed('flag.png')).id),
     ).rejects.toMatchObject({ code: 'not-found' });
   });
 

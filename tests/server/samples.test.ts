@@ -1,3 +1,4 @@
+import { HOUSE } from '#core/sight/viewer';
 import { copyFileSync, mkdirSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
@@ -79,7 +80,7 @@ describe.runIf(SAMPLES !== '')('files of others', () => {
       'fragmented.mp4': 100,
     });
     expect(of('tone-minus23.flac').technical.loudness).toBeCloseTo(-23, 1);
-    const film = await filmOf(archive.house, of('h264.ts').id);
+    const film = await filmOf(archive.house, HOUSE, of('h264.ts').id);
     expect(film!.first).toBeGreaterThan(0);
   }, 120_000);
 });

@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { join } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { IPTC_OLDER } from '#core/fields/namespaces';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
 import { showItem } from '#server/catalogue/show';
@@ -12,6 +12,7 @@ import { settleDisputes } from '#server/records/settle';
 import { startWorker } from '#server/work/worker';
 import { bringIn, idle, KEEPER, placeNamed, until, useArchive } from '../support/archive';
 import { exiv2, setTags, writeJpeg, older } from '../support/pictures';
+import { asSeen } from '#server/sight/seen';
 
 /** Records and files that were changed on both sides: by people here, and by other programs there. */
 const archive = useArchive();
@@ -44,7 +45,7 @@ beforeAll(async () => {
   root = place.root;
   await bringIn(archive, source, { mode: 'copy', place });
   for (const name of NAMES)
-    await changeRecords(db(), null, [await idOf(name)], {
+    await changeRecords(db(), null, asSeen([await idOf(name)]), {
       creditLine: 'Ours',
       addTerms: ['Kite', 'Dusk'],
       taken: '2026-09~',
@@ -90,7 +91,7 @@ describe('what was changed on both sides', () => {
   async function both(name: string): Promise<string> {
     const id = await idOf(name);
     await archive.worker.stop();
-    await changeRecords(db(), null, [id], { creditLine: 'Mine', headline: 'Mine' });
+    await changeRecords(db(), null, asSeen([id]), { creditLine: 'Mine', headline: 'Mine' });
     await setTags(pathOf(name), {
       [`${IPTC_OLDER}:Credit`]: 'Theirs',
       [`${IPTC_OLDER}:Headline`]: 'Also theirs',
@@ -115,7 +116,7 @@ describe('what was changed on both sides', () => {
     expect(exiv2(pathOf('asked'))[older('Credit')]).toBe('Theirs');
     expect(await findIds(db(), HOUSE, parseQuery('writing differs'))).toEqual([id]);
     // What is written here meanwhile waits as well.
-    await changeRecords(db(), null, [id], { caption: 'Later' });
+    await changeRecords(db(), null, asSeen([id]), { caption: 'Later' });
     await idle(archive);
     expect(exiv2(pathOf('asked'))['Xmp.dc.description']).toBeUndefined();
   });
@@ -143,7 +144,10 @@ describe('what was changed on both sides', () => {
 
   it('is settled by saying here what the file says', async () => {
     const id = await both('pair');
-    await changeRecords(db(), null, [id], { creditLine: 'Theirs', headline: 'Also theirs' });
+    await changeRecords(db(), null, asSeen([id]), {
+      creditLine: 'Theirs',
+      headline: 'Also theirs',
+    });
     await idle(archive);
     expect(await showItem(db(), KEEPER, id)).toMatchObject({ writing: 'written', disputes: {} });
   });
@@ -154,7 +158,7 @@ describe('a place whose records go beside its files', () => {
     await db().updateTable('place').set({ beside: true }).execute();
     const id = await idOf('both');
     const before = exiv2(pathOf('both'));
-    await changeRecords(db(), null, [id], { title: 'Beside' });
+    await changeRecords(db(), null, asSeen([id]), { title: 'Beside' });
     await idle(archive);
     expect(exiv2(pathOf('both'))).toEqual(before);
     expect(exiv2(`${pathOf('both')}.xmp`)['Xmp.dc.title']).toContain('Beside');

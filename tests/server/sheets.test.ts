@@ -1,3 +1,4 @@
+import { HOUSE } from '#core/sight/viewer';
 import { copyFileSync, existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
@@ -223,7 +224,7 @@ describe('an agency’s sheet', () => {
     expect(told.lines.map(({ to }) => to)).toEqual(['Red sail.jpg', 'From the web.jpg']);
     const items = await Promise.all(
       told.lines.map(async ({ number }) =>
-        showItem(archive.house.db, KEEPER, await itemByNumber(archive.house.db, number!)),
+        showItem(archive.house.db, KEEPER, await itemByNumber(archive.house.db, HOUSE, number!)),
       ),
     );
     expect(items.map(({ record }) => [record.title, record.taken?.edtf, record.rating])).toEqual([

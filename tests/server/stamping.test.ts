@@ -1,7 +1,7 @@
 import { sql } from 'kysely';
 import { beforeAll, describe, expect, it } from 'vitest';
 import type { StampLine } from '#core/lists/entries';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
 import { wishJob } from '#server/jobs/queue';
@@ -13,6 +13,7 @@ import { setPlace } from '#server/watching/manage';
 import { startWorker } from '#server/work/worker';
 import { fill } from '../../bench/compare';
 import { idle, KEEPER, placeNamed, useArchive } from '../support/archive';
+import { asSeen } from '#server/sight/seen';
 
 /** A stamp on more items than anybody waits for. */
 const archive = useArchive({ worker: false });
@@ -25,8 +26,8 @@ const lines: StampLine[] = [
 ];
 let ids: string[] = [];
 const stamp = async () => {
-  const shown = await stampPreview(db(), ids, lines);
-  return startStamp(db(), null, { name: 'Wind Week', lines, ids }, shown);
+  const shown = await stampPreview(db(), asSeen(ids), lines);
+  return startStamp(db(), null, { name: 'Wind Week', lines, ids: asSeen(ids) }, shown);
 };
 const stamped = async (): Promise<number> =>
   (await readRecords(db(), ids)).filter(
@@ -82,13 +83,13 @@ describe('a stamp on many', () => {
   });
 
   it('of which one was changed since is refused, when asked for and when it is done', async () => {
-    const shown = await stampPreview(db(), ids, lines);
-    await changeRecords(db(), null, [ids[7]!], { event: 'Meanwhile' });
+    const shown = await stampPreview(db(), asSeen(ids), lines);
+    await changeRecords(db(), null, asSeen([ids[7]!]), { event: 'Meanwhile' });
     await expect(
-      startStamp(db(), null, { name: 'Wind Week', lines, ids }, shown),
+      startStamp(db(), null, { name: 'Wind Week', lines, ids: asSeen(ids) }, shown),
     ).rejects.toMatchObject({ code: 'conflict' });
     const { operationId } = (await stamp())!;
-    await changeRecords(db(), null, [ids[900]!], { event: 'And again' });
+    await changeRecords(db(), null, asSeen([ids[900]!]), { event: 'And again' });
     archive.worker = await startWorker(archive.house);
     await idle(archive);
     expect(await jobOf(operationId)).toMatchObject({
@@ -109,7 +110,7 @@ describe('a stamp on many', () => {
       summary: 'Set credit line, terms, event',
     });
     expect([await waiting(), await stamped()]).toEqual([0, COUNT]);
-    expect((await stampPreview(db(), ids, lines)).changed).toBe(0);
+    expect((await stampPreview(db(), asSeen(ids), lines)).changed).toBe(0);
     await undo(db(), null, operationId);
     await idle(archive);
     expect(await stamped()).toBe(0);

@@ -6,6 +6,7 @@ import { summaryOfItems } from '#server/records/summary';
 import { random } from '../../demo/paint/random';
 import { useArchive } from '../support/archive';
 import { makeItems } from '../support/made';
+import { asSeen } from '#server/sight/seen';
 
 /** What the record card says of many is what reading every record says. */
 const archive = useArchive();
@@ -22,7 +23,7 @@ describe('what is said of chosen items', () => {
       const few = int(1, 4);
       const chosen = round === 0 ? ids : ids.filter(() => next() < few / 40);
       const records = await readRecords(db(), chosen);
-      const said = await summaryOfItems(db(), chosen);
+      const said = await summaryOfItems(db(), asSeen(chosen));
       expect(said.count).toBe(records.length);
       if (records.length === 0) continue;
       const plain = merge(records.map(({ values }) => values));
@@ -47,18 +48,18 @@ describe('what is said of chosen items', () => {
 
   it('leaves out what was let go meanwhile, its terms as well', async () => {
     const chosen = ids.slice(0, 2);
-    await changeRecords(db(), null, chosen, { addTerms: ['Only here'] });
+    await changeRecords(db(), null, asSeen(chosen), { addTerms: ['Only here'] });
     await db()
       .updateTable('item')
       .set({ deletedAt: new Date() })
       .where('id', '=', ids[0]!)
       .execute();
-    const said = await summaryOfItems(db(), chosen);
+    const said = await summaryOfItems(db(), asSeen(chosen));
     expect([said.count, said.number === null]).toEqual([1, false]);
     expect(said.terms.find(({ term }) => term === 'Only here')).toEqual({
       ...{ term: 'Only here', count: 1, all: true },
     });
-    expect(await summaryOfItems(db(), [ids[0]!])).toMatchObject({
+    expect(await summaryOfItems(db(), asSeen([ids[0]!]))).toMatchObject({
       count: 0,
       merged: null,
       terms: [],

@@ -3,7 +3,7 @@ import { mkdirSync, rmdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { sql } from 'kysely';
 import { beforeAll, beforeEach, expect, it } from 'vitest';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
 import { runJob, type Task } from '#server/jobs/attempt';
@@ -15,6 +15,7 @@ import { startWorker } from '#server/work/worker';
 import { fill } from '../../bench/compare';
 import { bringIn, placeNamed, treeOf, useArchive } from '../support/archive';
 import { writeJpeg } from '../support/pictures';
+import { asSeen } from '#server/sight/seen';
 
 /** A disk that is taken away while files go there: where it was mounted an empty folder is left. */
 const archive = useArchive({ worker: false });
@@ -50,7 +51,7 @@ beforeEach(() => {
 
 const file = (over: Partial<FilingWish> = {}): Promise<string> =>
   startFiling(db(), null, {
-    ...{ viewer: HOUSE, itemIds: ids, pattern: 'Filed/{number, last 1}', missing: 'leave' },
+    ...{ viewer: HOUSE, itemIds: asSeen(ids), pattern: 'Filed/{number, last 1}', missing: 'leave' },
     ...{ fallback: '-', clash: 'refuse', removeEmptied: false },
     into: { placeId: far.id, path: '' },
     ...over,
@@ -104,7 +105,7 @@ it.each([false, true])(
 );
 
 it('is away where files are known and none lies: nothing is planned there, and what waits says so', async () => {
-  const operation = await file({ itemIds: ids.slice(-10), pattern: 'Later' });
+  const operation = await file({ itemIds: asSeen(ids.slice(-10)), pattern: 'Later' });
   takeAway();
   for (let at = 0; at < 10; at += 1) rmdirSync(join(far.root, 'Filed', String(at)));
   rmdirSync(join(far.root, 'Filed'));
@@ -112,7 +113,7 @@ it('is away where files are known and none lies: nothing is planned there, and w
   expect(await reasons(operation)).toEqual(['“Far” is away.']);
   expect(under()).toEqual([]);
   expect(treeOf(near.root)).toEqual(before);
-  await expect(file({ itemIds: ids.slice(-10) })).rejects.toMatchObject({
+  await expect(file({ itemIds: asSeen(ids.slice(-10)) })).rejects.toMatchObject({
     code: 'not-found',
     message: '“Far” is away.',
   });

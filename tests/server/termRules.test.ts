@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { mkdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { hierarchyOf, NO_TERM_RULES } from '#core/terms/rules';
 import { findIds } from '#server/catalogue/find';
@@ -14,6 +14,7 @@ import { broaderOf, setTermRules, waysTo } from '#server/terms/rules';
 import { termsNamed, typedTerms } from '#server/terms/terms';
 import { bringIn, idle, placeNamed, useArchive } from '../support/archive';
 import { writeJpeg } from '../support/pictures';
+import { asSeen } from '#server/sight/seen';
 
 const archive = useArchive();
 const db = () => archive.house.db;
@@ -37,24 +38,26 @@ beforeAll(async () => {
 
 describe('the house rule about broader terms', () => {
   it('brings them along only where it holds: seen in the preview of a stamp, one step, taken back', async () => {
-    await changeRecords(db(), null, [ids[0]!], { addTerms: ['Six-sided box kite'] });
+    await changeRecords(db(), null, asSeen([ids[0]!]), { addTerms: ['Six-sided box kite'] });
     expect(await termsOf(0)).toEqual(['Six-sided box kite']);
     await setTermRules(db(), { ...NO_TERM_RULES, broader: true });
-    await changeRecords(db(), null, [ids[1]!], { addTerms: ['Six-sided box kite'] });
+    await changeRecords(db(), null, asSeen([ids[1]!]), { addTerms: ['Six-sided box kite'] });
     expect(await termsOf(1)).toEqual(['Box kite', 'Kite', 'Six-sided box kite']);
-    await changeRecords(db(), null, [ids[1]!], { removeTerms: ['Kite'] });
+    await changeRecords(db(), null, asSeen([ids[1]!]), { removeTerms: ['Kite'] });
     expect(await termsOf(1)).toEqual(['Box kite', 'Six-sided box kite']);
-    await changeRecords(db(), null, [ids[1]!], { addTerms: ['Kite'] });
+    await changeRecords(db(), null, asSeen([ids[1]!]), { addTerms: ['Kite'] });
     const lines = [{ field: 'terms', way: 'add', value: ['Box kite'] }] as const;
-    const seen = await stampPreview(db(), [ids[2]!], lines as never);
+    const seen = await stampPreview(db(), asSeen([ids[2]!]), lines as never);
     expect(seen.lines[0]!.after).toBe('Box kite; Kite');
-    await stampItems(db(), null, [ids[2]!], lines as never, seen.fingerprint);
+    await stampItems(db(), null, asSeen([ids[2]!]), lines as never, seen.fingerprint);
     expect(await termsOf(2)).toEqual(['Box kite', 'Kite']);
   });
 
   it('is taken back with the term in one step', async () => {
-    await changeRecords(db(), null, [ids[0]!], { removeTerms: ['Six-sided box kite'] });
-    const done = await changeRecords(db(), null, [ids[0]!], { addTerms: ['Six-sided box kite'] });
+    await changeRecords(db(), null, asSeen([ids[0]!]), { removeTerms: ['Six-sided box kite'] });
+    const done = await changeRecords(db(), null, asSeen([ids[0]!]), {
+      addTerms: ['Six-sided box kite'],
+    });
     expect((await termsOf(0)).length).toBe(3);
     await undo(db(), null, done!.operationId);
     expect(await termsOf(0)).toEqual([]);
@@ -64,7 +67,7 @@ describe('the house rule about broader terms', () => {
 describe('where terms stand', () => {
   it('is told in files beside the flat keywords, and follows the thesaurus', async () => {
     await setTermRules(db(), { broader: false, hierarchy: 'written' });
-    await changeRecords(db(), null, [ids[0]!], { addTerms: ['Box kite', 'Dusk, early'] });
+    await changeRecords(db(), null, asSeen([ids[0]!]), { addTerms: ['Box kite', 'Dusk, early'] });
     await idle(archive);
     const text = said('kite-1.jpg');
     expect(text).toMatch(/dc\.subject.*Box kite, Dusk, early/);
@@ -83,7 +86,7 @@ describe('where terms stand', () => {
       ...['Box kite', 'Toys'],
     ]);
     await setTermRules(db(), { broader: false, hierarchy: 'removed' });
-    await changeRecords(db(), null, [ids[0]!], { addTerms: ['Noon'] });
+    await changeRecords(db(), null, asSeen([ids[0]!]), { addTerms: ['Noon'] });
     await idle(archive);
     expect(said('kite-1.jpg')).not.toContain('Hierarchy');
     expect(said('kite-1.jpg')).toMatch(/Box kite, Dusk, early, Noon/);

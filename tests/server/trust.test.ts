@@ -4,7 +4,7 @@ import { crc32 } from 'node:zlib';
 import { sql } from 'kysely';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { EMPTY_RECORD } from '#core/records/fields';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { planSchema } from '#core/intake/plan';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
@@ -18,6 +18,7 @@ import { changeRecords, readRecords } from '#server/records/records';
 import { typedTerms } from '#server/terms/terms';
 import { bringIn, filesIn, idle, placeNamed, until, useArchive } from '../support/archive';
 import { writeJpeg, xmpSidecar } from '../support/pictures';
+import { asSeen } from '#server/sight/seen';
 
 const archive = useArchive();
 const db = () => archive.house.db;
@@ -169,7 +170,7 @@ describe('ten thousand records', () => {
   it('are changed in one step of few statements, with a job for their files and one for their words', async () => {
     expect(ids).toHaveLength(10_000);
     const change = { creditLine: 'Saltreach Kites', addTerms: ['Box kite under Kite'], rating: 3 };
-    const done = (await changeRecords(db(), null, ids, change))!;
+    const done = (await changeRecords(db(), null, asSeen(ids), change))!;
     expect(done.changed).toBe(10_000);
     const records = await readRecords(db(), ids);
     expect(
@@ -202,11 +203,11 @@ describe('ten thousand records', () => {
 
   it('are given back where nothing was changed since; what was is told, and stays', async () => {
     const [one, two] = ids as [string, string];
-    const first = (await changeRecords(db(), null, [one, two], {
+    const first = (await changeRecords(db(), null, asSeen([one, two]), {
       title: 'First',
       caption: 'Said',
     }))!;
-    await changeRecords(db(), null, [one], { title: 'Later' });
+    await changeRecords(db(), null, asSeen([one]), { title: 'Later' });
     await expect(undo(db(), null, first.operationId)).rejects.toMatchObject({
       code: 'conflict',
       data: { standing: [{ field: 'title' }], rest: 2 },
@@ -224,9 +225,9 @@ describe('ten thousand records', () => {
   it('keep what two set at one moment in different fields', async () => {
     const [one] = ids as [string];
     await Promise.all([
-      changeRecords(db(), null, [one], { title: 'By one' }),
-      changeRecords(db(), null, [one], { caption: 'By another' }),
-      changeRecords(db(), null, [one], { rating: 5 }),
+      changeRecords(db(), null, asSeen([one]), { title: 'By one' }),
+      changeRecords(db(), null, asSeen([one]), { caption: 'By another' }),
+      changeRecords(db(), null, asSeen([one]), { rating: 5 }),
     ]);
     const [record] = await readRecords(db(), [one]);
     expect(record!.values).toMatchObject({ title: 'By one', caption: 'By another', rating: 5 });

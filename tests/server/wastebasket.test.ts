@@ -2,7 +2,7 @@ import { existsSync, mkdirSync, readdirSync, rmSync, statSync, writeFileSync } f
 import { join } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { WASTEBASKET, wasteName } from '#core/holdings/wastebasket';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { foldByHand } from '#server/bursts/bursts';
 import { holdings } from '#server/catalogue/facets';
@@ -27,6 +27,7 @@ import {
 } from '#server/wastebasket/wastebasket';
 import { bringIn, filesIn, idle, KEEPER, placeNamed, useArchive } from '../support/archive';
 import { jpeg, writeJpeg, xmpSidecar } from '../support/pictures';
+import { asSeen } from '#server/sight/seen';
 
 const archive = useArchive();
 const db = () => archive.house.db;
@@ -37,8 +38,8 @@ const basket = (): string[] => filesIn(join(root, WASTEBASKET));
 const find = (text: string): Promise<string[]> => findIds(db(), HOUSE, parseQuery(text));
 const named = async (name: string): Promise<string> => (await find(`name is "${name}"`))[0]!;
 async function gone(ids: string[]): Promise<string> {
-  const { fingerprint } = await lettingGo(db(), ids);
-  const operation = await letGo(db(), null, ids, fingerprint);
+  const { fingerprint } = await lettingGo(db(), asSeen(ids));
+  const operation = await letGo(db(), null, asSeen(ids), fingerprint);
   await idle(archive);
   return operation;
 }
@@ -63,7 +64,7 @@ beforeAll(async () => {
 describe('what is let go', () => {
   it('is told before: items, files, bytes, and of how many no other copy is held', async () => {
     const ids = await find('');
-    const all = await lettingGo(db(), ids);
+    const all = await lettingGo(db(), asSeen(ids));
     const names = filesIn(folder());
     expect(all).toMatchObject({ items: ids.length, handsOff: 0, notHere: 0 });
     expect(all.files).toBe(names.length);
@@ -71,8 +72,8 @@ describe('what is let go', () => {
       names.reduce((sum, name) => sum + statSync(join(folder(), name)).size, 0),
     );
     expect(all.onlyCopies).toBe(ids.length);
-    expect((await lettingGo(db(), [await named('k-2.jpg')])).onlyCopies).toBe(0);
-    expect((await lettingGo(db(), [await named('k-3.jpg')])).onlyCopies).toBe(1);
+    expect((await lettingGo(db(), asSeen([await named('k-2.jpg')]))).onlyCopies).toBe(0);
+    expect((await lettingGo(db(), asSeen([await named('k-3.jpg')]))).onlyCopies).toBe(1);
   });
 
   it('leaves catalogue and folder with all that belongs to it, and comes back as it was', async () => {
@@ -105,9 +106,9 @@ describe('what is let go', () => {
 
   it('is bound to what was shown', async () => {
     const id = await named('k-3.jpg');
-    const { fingerprint } = await lettingGo(db(), [id]);
+    const { fingerprint } = await lettingGo(db(), asSeen([id]));
     await expect(
-      letGo(db(), null, [id, await named('k-4.jpg')], fingerprint),
+      letGo(db(), null, asSeen([id, await named('k-4.jpg')]), fingerprint),
     ).rejects.toMatchObject({
       code: 'conflict',
     });
@@ -115,17 +116,17 @@ describe('what is let go', () => {
 
   it('is the same after a record was written into it, not after another picture took its name', async () => {
     const id = await named('k-3.jpg');
-    const shown = await lettingGo(db(), [id]);
+    const shown = await lettingGo(db(), asSeen([id]));
     const hash = async () => (await filesOf(db(), [id]))[0]!.contentHash;
     const before = await hash();
-    await changeRecords(db(), null, [id], { rating: 3 });
+    await changeRecords(db(), null, asSeen([id]), { rating: 3 });
     await idle(archive);
     expect(await hash()).not.toBe(before);
-    expect((await lettingGo(db(), [id])).fingerprint).toBe(shown.fingerprint);
+    expect((await lettingGo(db(), asSeen([id]))).fingerprint).toBe(shown.fingerprint);
     await writeJpeg(join(folder(), 'k-3.jpg'), 33);
     await askToCompare(archive.house, place);
     await idle(archive);
-    await expect(letGo(db(), null, [id], shown.fingerprint)).rejects.toMatchObject({
+    await expect(letGo(db(), null, asSeen([id]), shown.fingerprint)).rejects.toMatchObject({
       code: 'conflict',
     });
     await writeJpeg(join(folder(), 'k-3.jpg'), 3);
@@ -190,12 +191,12 @@ describe('what is let go', () => {
     const id = await named('k-1.jpg');
     const request = new Request('http://archive/');
     expect(
-      await sendPage(archive.house, request, id, 1).catch((error: unknown) => error),
+      await sendPage(archive.house, HOUSE, request, id, 1).catch((error: unknown) => error),
     ).toMatchObject({
       message: 'This item does not have pages.',
     });
     const first = await gone([id]);
-    await expect(sendPage(archive.house, request, id, 1)).rejects.toMatchObject({
+    await expect(sendPage(archive.house, HOUSE, request, id, 1)).rejects.toMatchObject({
       message: 'There is no such item.',
     });
     const given = await undo(db(), null, first);
@@ -214,7 +215,7 @@ describe('what is let go', () => {
       await named('k-2.jpg'),
       await named('k-4.jpg'),
     ];
-    await foldByHand(db(), [one!, two!, four!]);
+    await foldByHand(db(), asSeen([one!, two!, four!]));
     const operation = await gone([one!]);
     const tiles = await tilesOf(db(), HOUSE, [two!, four!]);
     expect(tiles.map(({ burstSize }) => burstSize)).toEqual([2, 2]);
@@ -228,8 +229,8 @@ describe('what is let go', () => {
   it('stays in places that are hands off', async () => {
     await setPlace(archive.house, place.id, { handsOff: true });
     const ids = await find('');
-    expect(await lettingGo(db(), ids)).toMatchObject({ items: 0, handsOff: ids.length });
-    await expect(letGo(db(), null, ids)).rejects.toMatchObject({ code: 'not-found' });
+    expect(await lettingGo(db(), asSeen(ids))).toMatchObject({ items: 0, handsOff: ids.length });
+    await expect(letGo(db(), null, asSeen(ids))).rejects.toMatchObject({ code: 'not-found' });
     await setPlace(archive.house, place.id, { handsOff: false });
   });
 });

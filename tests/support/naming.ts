@@ -1,5 +1,5 @@
 import type { ClashRule } from '#core/naming/rename';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 
 /** A rename that settles nothing by itself. */
 export const AS_WISHED = {

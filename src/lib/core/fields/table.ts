@@ -1,3 +1,4 @@
+import { ACCESS, ACCESS_LABELS } from '../sight/access';
 import { FORMAT_KEYS, formatName, KIND_WORDS, KINDS } from '../kinds/kinds';
 import type { Field, FieldType, Store, Use } from './field';
 import { IPTC_OLDER } from './namespaces';
@@ -455,6 +456,10 @@ export const TABLE = [
       { key: 'differs', label: 'that differs from the file' },
       { key: 'failed', label: 'refused by the file' },
     ],
+  }),
+  known('access', 'Access', 'enum', column('i.access'), 'group count show', {
+    says: 'whose access is',
+    values: ACCESS.map((key) => ({ key, label: ACCESS_LABELS[key] })),
   }),
   known('unready', 'Not ready', 'names', MADE, 'count', {
     many: true,

@@ -1,3 +1,4 @@
+import type { Access, Subject } from '../sight/access';
 import type { StageColour, StageShape } from '../stages/stages';
 
 /**
@@ -91,6 +92,15 @@ export interface CollectionEntry {
   query: unknown;
 }
 
+/** What is said of who may see something: the entry's id is that of the mark, one for each subject. */
+export interface AccessEntry {
+  subject: Subject;
+  /** Id of the place, folder, accession, collection or item. */
+  of: string;
+  state: Exclude<Access, 'open'>;
+  note: string;
+}
+
 export interface Entries {
   stage: StageEntry;
   term: TermEntry;
@@ -98,10 +108,14 @@ export interface Entries {
   stamp: StampEntry;
   spot: SpotEntry;
   collection: CollectionEntry;
+  access: AccessEntry;
 }
 export type ListKey = keyof Entries;
 
 /** What an entry is called. */
-export function entryName(entry: Partial<StageEntry & TermEntry> | null | undefined): string {
-  return entry?.name ?? entry?.label ?? '';
+export function entryName(
+  entry: Partial<StageEntry & TermEntry & AccessEntry> | null | undefined,
+): string {
+  const of = entry?.subject ? `Access of a ${entry.subject}` : '';
+  return entry?.name ?? entry?.label ?? of;
 }

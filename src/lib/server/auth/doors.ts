@@ -72,7 +72,7 @@ export const DOORS: Record<string, Door> = {
   '/api/items/[id]/text': 'look',
   '/api/items/[id]/tiles': 'look',
   '/api/items/[id]/tiles/[...path]': 'look',
-  '/api/pictures/[key]/[size]': 'look',
+  '/api/pictures/[item]/[key]/[size]': 'look',
   '/api/records': { POST: 'look', PATCH: 'describe' },
   '/api/records/numbers': 'look',
   '/api/records/column': 'describe',

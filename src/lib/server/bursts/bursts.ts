@@ -6,6 +6,7 @@ import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import type { JobRow } from '../jobs/attempt';
 import { notify } from '../live/notify';
+import { isHeld, type SeenIds } from '../sight/seen';
 
 type Db = Kysely<Database>;
 
@@ -26,7 +27,7 @@ async function framesOf(db: Db, accessionId: string): Promise<Frame[]> {
       (technical ->> 'sharpness')::float8 as sharpness,
       coalesce((technical ->> 'lostInWhite')::float8, 0) + coalesce((technical ->> 'lostInBlack')::float8, 0) as lost,
       rating
-    from item where accession_id = ${accessionId} and kind = 'photo' and deleted_at is null
+    from item where accession_id = ${accessionId} and kind = 'photo' and ${isHeld('item')}
       and not burst_by_hand and taken_from is not null and taken_from = taken_to`.execute(db);
   return rows.map(({ likeness, lost, ...row }) => ({
     ...row,
@@ -68,7 +69,7 @@ export async function settleBursts(db: Db, ids: readonly string[]): Promise<void
   await sql`with held as (
       select id, count(*) over (partition by burst) as size,
         row_number() over (partition by burst order by burst_lead desc, taken_from, number_key) = 1 as lead
-      from item where deleted_at is null and burst in
+      from item where ${isHeld('item')} and burst in
         (select burst from item where id = any(${[...ids]}::uuid[]) and burst is not null))
     update item i set burst_size = least(h.size, 32000), burst_lead = h.lead,
       burst_reason = case when h.lead then i.burst_reason end
@@ -86,7 +87,7 @@ export async function foldJob(house: House, job: JobRow): Promise<void> {
 }
 
 /** Put some items together as one burst by hand, the first to stand for all. */
-export async function foldByHand(db: Db, ids: readonly string[]): Promise<void> {
+export async function foldByHand(db: Db, ids: SeenIds): Promise<void> {
   await db
     .updateTable('item')
     .set({
@@ -102,7 +103,7 @@ export async function foldByHand(db: Db, ids: readonly string[]): Promise<void> 
 }
 
 /** Take the bursts of some items apart: each stands for itself, and stays so. */
-export async function unfoldByHand(db: Db, ids: readonly string[]): Promise<void> {
+export async function unfoldByHand(db: Db, ids: SeenIds): Promise<void> {
   await sql`update item set burst = null, burst_lead = true, burst_size = 1, burst_reason = null, burst_by_hand = true
     where id = any(${[...ids]}::uuid[])
       or burst in (select burst from item where id = any(${[...ids]}::uuid[]) and burst is not null)`.execute(

@@ -1,6 +1,6 @@
 import type { Choice } from '#core/catalogue/tile';
 import { knownField, lacksWords } from '#core/fields/registry';
-import type { Viewer } from '#core/people/viewer';
+import type { Viewer } from '#core/sight/viewer';
 import { formatQuery } from '#core/query/grammar';
 import { EVERYTHING, has, is, not, type Condition, type Query } from '#core/query/tree';
 import type { Density } from '#core/timeline/bins';

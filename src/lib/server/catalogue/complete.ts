@@ -2,7 +2,7 @@ import type { Completion } from '#core/catalogue/tile';
 import { closest, nodeOfName, type Close } from '#core/choices/closest';
 import type { RefKind } from '#core/fields/field';
 import { fieldsThatCan } from '#core/fields/registry';
-import type { Viewer } from '#core/people/viewer';
+import type { Viewer } from '#core/sight/viewer';
 import type { Guess, Readings } from '#core/query/readings';
 import { formatQuery } from '#core/query/grammar';
 import { nodeWords } from '#core/query/sentence';
@@ -28,7 +28,7 @@ type Counted = Close & { count: number };
 
 /** The nearest names with what each finds; the database tells them where the index does not. */
 async function named(house: House, viewer: Viewer, typed: string): Promise<Counted[]> {
-  const answer = await nearestNames(house, typed);
+  const answer = await nearestNames(house, viewer, typed);
   if (answer) return answer;
   const near = closest(await allNames(house.db), typed);
   return Promise.all(

@@ -3,7 +3,7 @@ import type { Choice, Choices, FolderNode, Histogram } from '#core/catalogue/til
 import { ArchiveError } from '#core/errors';
 import type { Field } from '#core/fields/field';
 import { fieldOf } from '#core/fields/registry';
-import type { Viewer } from '#core/people/viewer';
+import type { Viewer } from '#core/sight/viewer';
 import { EVERYTHING, refTo, type Query } from '#core/query/tree';
 import { likeText } from '#core/text/like';
 import type { Database } from '../db/schema';
@@ -21,6 +21,7 @@ import {
 import { WASTEBASKET } from '#core/holdings/wastebasket';
 import { FROM, intervalOf, isSaid, valueOf } from '../query/expressions';
 import { countOf } from './find';
+import { isHeld } from '../sight/seen';
 
 type Db = Kysely<Database>;
 /** Counts of the values of a field that has one of each. */
@@ -97,7 +98,7 @@ async function collections(db: Db, viewer: Viewer, query: Query): Promise<Choice
   const { rows } = await sql<{ id: string; label: string; count: number }>`
     with found as materialized (select i.id from ${FROM} where ${where})
     select c.id, c.name as label, count(*)::int as count from collection_item ci
-      join found on found.id = ci.item_id join collection c on c.id = ci.collection_id and c.deleted_at is null
+      join found on found.id = ci.item_id join collection c on c.id = ci.collection_id and ${isHeld('c')}
     group by 1, 2 order by 2 limit ${MOST_CHOICES + 1}`.execute(db);
   return rows.map(({ id, ...rest }) => ({ ...rest, value: refTo(id) }));
 }

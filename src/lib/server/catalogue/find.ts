@@ -2,17 +2,18 @@ import { sql, type Kysely } from 'kysely';
 import type { Tile, Wall, WallGroup } from '#core/catalogue/tile';
 import { ArchiveError } from '#core/errors';
 import { fieldOf } from '#core/fields/registry';
-import type { Viewer } from '#core/people/viewer';
+import type { Viewer } from '#core/sight/viewer';
 import { groupFieldOf, type Query } from '#core/query/tree';
 import { counted } from '#core/text/quantities';
 import { NARROWEST, WIDEST } from '#core/wall/justify';
 import type { Database } from '../db/schema';
 import { asked } from '../query/conditions';
+import { asSeen, seenBy, type SeenIds } from '../sight/seen';
 import { FROM, orderOf, valueOf, type Expression } from '../query/expressions';
 
 const TILE = sql`i.id, i.number, f.name, i.kind, i.format, i.title, i.rating, i.stage_id as stage,
   i.taken_from as taken, i.taken_edtf, coalesce(i.creator[1], '') as creator, i.credit_line as credit, i.camera,
-  d.path as folder, p.name as place, i.width, i.height, i.duration, f.size, f.picture_key as picture,
+  d.path as folder, p.name as place, i.width, i.height, i.duration, f.size, i.id || '/' || f.picture_key as picture,
   i.no_picture, i.version, i.burst, i.burst_size, i.burst_lead,
   case when not p.here then 'away' else f.state end as file_state,
   case when i.no_picture is not null then 'none'
@@ -36,13 +37,12 @@ export async function findTiles(
 /** Tiles of given items a viewer may see, in the order of the ids. */
 export async function tilesOf(
   db: Kysely<Database>,
-
-  _viewer: Viewer,
-  ids: string[],
+  viewer: Viewer,
+  ids: readonly string[],
 ): Promise<Tile[]> {
   const { rows } = await sql<Tile>`select ${TILE} from ${FROM}
-    join unnest(${ids}::uuid[]) with ordinality as wished (id, position) on wished.id = i.id
-    where i.deleted_at is null order by wished.position`.execute(db);
+    join unnest(${[...ids]}::uuid[]) with ordinality as wished (id, position) on wished.id = i.id
+    where ${seenBy(viewer, 'list', 'i')} order by wished.position`.execute(db);
   return rows;
 }
 
@@ -68,12 +68,12 @@ export async function findIds(
   db: Kysely<Database>,
   viewer: Viewer,
   query: Query,
-): Promise<string[]> {
+): Promise<SeenIds> {
   const { where, order } = await asked(db, viewer, query);
   const { rows } = await sql<{ id: string }>`select i.id from ${FROM} where ${where}
     order by ${groupOrder(query)} ${order} limit ${MOST_IDS + 1}`.execute(db);
   if (rows.length > MOST_IDS) throw tooMany();
-  return rows.map((row) => row.id);
+  return asSeen(rows.map((row) => row.id));
 }
 
 /** Width ÷ height of a tile, as SQL. */

@@ -1,4 +1,4 @@
-import type { Viewer } from '#core/people/viewer';
+import type { Viewer } from '#core/sight/viewer';
 import { refTo, type Query } from '#core/query/tree';
 import {
   collectionById,
@@ -33,7 +33,7 @@ async function filled(house: House, viewer: Viewer, one: Collection): Promise<Co
 
 /** All collections; standing ones with what they find now. */
 export async function keptCollections(house: House, viewer: Viewer): Promise<Collection[]> {
-  const all = await collections(house.db);
+  const all = await collections(house.db, viewer);
   return Promise.all(all.map((one) => filled(house, viewer, one)));
 }
 
@@ -43,9 +43,10 @@ export async function keptCollection(
   viewer: Viewer,
   id: string,
 ): Promise<{ collection: Collection; ids: string[] }> {
-  const found = await collectionById(house.db, id);
+  const found = await collectionById(house.db, viewer, id);
   const collection = await filled(house, viewer, found);
-  if (collection.kind !== 'standing') return { collection, ids: await idsInOrder(house.db, id) };
+  if (collection.kind !== 'standing')
+    return { collection, ids: await idsInOrder(house.db, viewer, id) };
   return {
     collection,
     ids: await idsBetween(house, viewer, queryOfCollection(collection), 0, MOST_SHOWN),

@@ -1,9 +1,10 @@
 import { MOST_PICKED, type Picked } from '#core/query/picked';
 import { ArchiveError } from '#core/errors';
-import type { Viewer } from '#core/people/viewer';
+import type { Viewer } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { counted } from '#core/text/quantities';
 import type { House } from '../house/house';
+import { asSeen, seenIds, type SeenIds } from '../sight/seen';
 import { idsBetween } from './reading';
 
 /** Ids of what is chosen, as a query orders them; what it does not find comes last. */
@@ -12,7 +13,7 @@ export async function pickedInOrder(
   viewer: Viewer,
   picked: Picked,
   q: string,
-): Promise<string[]> {
+): Promise<SeenIds> {
   const ids = await idsOfPicked(house, viewer, picked);
   if (!Array.isArray(picked)) return ids;
   const chosen = new Set(ids);
@@ -23,13 +24,13 @@ export async function pickedInOrder(
     if (some.length < MOST_PICKED) break;
   }
   const found = new Set(ordered);
-  return [...ordered, ...ids.filter((id) => !found.has(id))];
+  return asSeen([...ordered, ...ids.filter((id) => !found.has(id))]);
 }
 
 /** Ids of what is chosen, in the order of its query. @throws ArchiveError value-refused where they are too many for one step */
-export async function idsOfPicked(house: House, viewer: Viewer, picked: Picked): Promise<string[]> {
-  // One that is named twice is one.
-  if (Array.isArray(picked)) return [...new Set(picked)];
+export async function idsOfPicked(house: House, viewer: Viewer, picked: Picked): Promise<SeenIds> {
+  // One that is named twice is one; those one may not see are none.
+  if (Array.isArray(picked)) return someSeen(house, viewer, picked);
   const except = new Set(picked.except);
   const all = await idsBetween(
     house,
@@ -44,5 +45,13 @@ export async function idsOfPicked(house: House, viewer: Viewer, picked: Picked):
       'value-refused',
       `These are more than ${counted(MOST_PICKED, 'item')}; narrow the sentence and go step by step.`,
     );
+  return asSeen(ids);
+}
+
+/** @throws ArchiveError not-found where none of them is seen */
+async function someSeen({ db }: House, viewer: Viewer, picked: string[]): Promise<SeenIds> {
+  const ids = await seenIds(db, viewer, picked);
+  if (ids.length === 0 && picked.length > 0)
+    throw new ArchiveError('not-found', 'None of these items is there any more.');
   return ids;
 }

@@ -1,10 +1,11 @@
 import { sql, type Kysely } from 'kysely';
 import type { Field } from '#core/fields/field';
 import { knownField } from '#core/fields/registry';
-import type { Viewer } from '#core/people/viewer';
+import type { Viewer } from '#core/sight/viewer';
 import type { Query } from '#core/query/tree';
 import type { Database } from '../db/schema';
 import { asked } from '../query/conditions';
+import { isHeld, seenBy } from '../sight/seen';
 import { FROM, valueOf, type Expression } from '../query/expressions';
 
 /** What is told of one item: its fields by their keys, for programs and tables. */
@@ -34,7 +35,7 @@ function tellingOf(field: Field): Expression {
         where it.item_id = i.id order by 1)`;
     case 'collection':
       return sql`array(select c.name from collection_item ci join collection c on c.id = ci.collection_id
-        and c.deleted_at is null where ci.item_id = i.id order by 1)`;
+        and ${isHeld('c')} where ci.item_id = i.id order by 1)`;
     default:
       return field.type === 'enum' ? sql`(${valueOf(field)})::text` : valueOf(field);
   }
@@ -76,12 +77,12 @@ export async function rowsFound(
 /** Fields of some items, in the order they are named; what is held no more is left out. */
 export async function rowsOf(
   db: Kysely<Database>,
-  _viewer: Viewer,
+  viewer: Viewer,
   ids: readonly string[],
   keys: readonly string[],
 ): Promise<FoundRow[]> {
   const { rows } = await sql<Record<string, unknown>>`select i.id, ${columnsOf(keys)} from ${FROM}
     join unnest(${ids}::uuid[]) with ordinality as wished (id, position) on wished.id = i.id
-    where i.deleted_at is null order by wished.position`.execute(db);
+    where ${seenBy(viewer, 'list', 'i')} order by wished.position`.execute(db);
   return rows.map((row) => told(row, keys));
 }

@@ -3,10 +3,11 @@ import { z } from 'zod';
 import { knownField } from '#core/fields/registry';
 import { COLUMN_FIELDS, MOST_COLUMNS } from '#core/register/columns';
 import { writtenAs } from '#core/records/written';
-import type { Viewer } from '#core/people/viewer';
+import type { Viewer } from '#core/sight/viewer';
 import { harmless } from '#core/text/cells';
 import type { House } from '../house/house';
 import { rowsOf } from './rows';
+import type { SeenIds } from '../sight/seen';
 
 const KEYS = COLUMN_FIELDS.map(({ key }) => key);
 /** Columns that are asked for. */
@@ -21,7 +22,7 @@ const STRETCH = 1000;
 export async function* csvOf(
   { db }: House,
   viewer: Viewer,
-  ids: readonly string[],
+  ids: SeenIds,
   keys: readonly string[],
 ): AsyncGenerator<string> {
   yield stringify([keys.map((key) => knownField(key).label)], { record_delimiter: '\r\n' });

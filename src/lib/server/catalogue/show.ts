@@ -3,13 +3,14 @@ import { ArchiveError } from '#core/errors';
 import type { RecordValues } from '#core/records/fields';
 import type { Disputes } from '#core/records/reconcile';
 import type { Technical } from '#core/records/technical';
-import { can } from '#core/people/roles';
+import { can, type Role } from '#core/people/roles';
+import type { Viewer } from '#core/sight/viewer';
 import { withoutPaths } from '#core/text/paths';
-import type { Actor } from '../auth/people';
 import type { Database, Provenance } from '../db/schema';
 import { filesOf } from '../files/located';
 import { readRecords } from '../records/records';
 import { withoutChoice } from '../renditions/store';
+import { isHeld, seenBy } from '../sight/seen';
 
 /** More relations than a record card shows. */
 const MOST_LINEAGE = 40;
@@ -65,11 +66,16 @@ export interface ShownItem {
 }
 
 /** Id of the item of a catalogue number. @throws ArchiveError not-found */
-export async function itemByNumber(db: Kysely<Database>, number: string): Promise<string> {
+export async function itemByNumber(
+  db: Kysely<Database>,
+  viewer: Viewer,
+  number: string,
+): Promise<string> {
   const row = await db
-    .selectFrom('item')
-    .select('id')
-    .where('number', '=', number)
+    .selectFrom('item as i')
+    .select('i.id')
+    .where('i.number', '=', number)
+    .where(seenBy(viewer, 'list', 'i'))
     .executeTakeFirst();
   if (!row) throw new ArchiveError('not-found', `There is no item ${number}.`);
   return row.id;
@@ -78,22 +84,22 @@ export async function itemByNumber(db: Kysely<Database>, number: string): Promis
 /** Everything known of one item. @throws ArchiveError not-found */
 export async function showItem(
   db: Kysely<Database>,
-  viewer: Pick<Actor, 'role'>,
+  viewer: Viewer,
   itemId: string,
 ): Promise<ShownItem> {
   const item = await db
-    .selectFrom('item')
+    .selectFrom('item as i')
     .selectAll()
-    .where('id', '=', itemId)
-    .where('deletedAt', 'is', null)
+    .where('i.id', '=', itemId)
+    .where(seenBy(viewer, 'list', 'i'))
     .executeTakeFirst();
   const [record] = await readRecords(db, [itemId]);
   if (!item || !record) throw new ArchiveError('not-found', 'There is no such item.');
-  const files = await filesOf(db, [itemId]);
+  const files = await filesOf(db, [item.holderId]);
   const original = await db
     .selectFrom('file')
     .selectAll()
-    .where('itemId', '=', itemId)
+    .where('itemId', '=', item.holderId)
     .where('role', '=', 'original')
     .executeTakeFirstOrThrow();
   const [renditions, jobs, lineage, collections] = await Promise.all([
@@ -116,7 +122,7 @@ export async function showItem(
       .innerJoin('item as o', 'o.id', 'l.ofId')
       .select(['l.kind', 'o.number', 'o.id'])
       .where('l.itemId', '=', itemId)
-      .where('o.deletedAt', 'is', null)
+      .where(seenBy(viewer, 'list', 'o'))
       .unionAll(
         // Likeness has no direction: either is like the other.
         db
@@ -125,7 +131,7 @@ export async function showItem(
           .select(['l.kind', 'o.number', 'o.id'])
           .where('l.ofId', '=', itemId)
           .where('l.kind', 'in', ['twin of', 'lookalike of'])
-          .where('o.deletedAt', 'is', null),
+          .where(seenBy(viewer, 'list', 'o')),
       )
       .orderBy('number')
       .limit(MOST_LINEAGE)
@@ -135,7 +141,7 @@ export async function showItem(
       .innerJoin('collectionItem as ci', 'ci.collectionId', 'c.id')
       .select('c.name')
       .where('ci.itemId', '=', itemId)
-      .where('c.deletedAt', 'is', null)
+      .where(isHeld('c'))
       .orderBy(sql`lower(c.name)`)
       .execute(),
   ]);
@@ -174,7 +180,7 @@ export async function showItem(
         place,
         folder,
         name,
-        path: can(viewer.role, 'manage') ? path : '',
+        path: viewer.role === 'house' || can(viewer.role as Role, 'manage') ? path : '',
         size,
         contentHash,
         essenceHash,

@@ -1,7 +1,7 @@
 import { sql, type Kysely } from 'kysely';
 import { gather, type Box, type Cluster } from '#core/atlas/clusters';
 import { knownField } from '#core/fields/registry';
-import type { Viewer } from '#core/people/viewer';
+import type { Viewer } from '#core/sight/viewer';
 import type { Query } from '#core/query/tree';
 import { densityOf, LENGTH, type Density, type Unit } from '#core/timeline/bins';
 import type { Database } from '../db/schema';

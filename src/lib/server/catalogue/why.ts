@@ -1,6 +1,6 @@
 import { sql, type Kysely } from 'kysely';
 import { ArchiveError } from '#core/errors';
-import type { Viewer } from '#core/people/viewer';
+import type { Viewer } from '#core/sight/viewer';
 import { nodeWords } from '#core/query/sentence';
 import { EVERYTHING, type Query } from '#core/query/tree';
 import type { Database } from '../db/schema';

@@ -1,5 +1,6 @@
 import { sql, type Kysely, type Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
+import { HOUSE, type Viewer } from '#core/sight/viewer';
 import { can } from '#core/people/roles';
 import { conditionsOf, idOfRef, type Query } from '#core/query/tree';
 import type { Actor } from '../auth/people';
@@ -7,6 +8,7 @@ import { isTaken } from '../db/problems';
 import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
 import { notify } from '../live/notify';
+import { asSeen, letGoAt, isHeld, isNamedTo, seenBy, type SeenIds } from '../sight/seen';
 
 type Db = Kysely<Database> | Transaction<Database>;
 
@@ -19,33 +21,35 @@ export interface Collection {
   query: Query | null;
   /** Items picked by hand; those a standing one finds are counted by ../catalogue/kept. */
   count: number;
-  /** Picture keys of the first items, for the cover. */
+  /** Pictures of the first items, for the cover. */
   cover: string[];
 }
 
 /** Collections by name. */
-export async function collections(db: Db, id?: string): Promise<Collection[]> {
+export async function collections(db: Db, viewer: Viewer, id?: string): Promise<Collection[]> {
   let query = db
     .selectFrom('collection as c')
     .select(['c.id', 'c.name', 'c.note', 'c.kind', 'c.query'])
     .select([
       sql<number>`(select count(*) from collection_item ci join item i on i.id = ci.item_id
-        where ci.collection_id = c.id and i.deleted_at is null)::int`.as('count'),
+        where ci.collection_id = c.id and ${seenBy(viewer, 'list', 'i')})::int`.as('count'),
       sql<
         string[]
-      >`coalesce((select array_agg(x.picture_key) from (select f.picture_key from collection_item ci
-        join file f on f.item_id = ci.item_id and f.role = 'original'
+      >`coalesce((select array_agg(x.picture) from (select i.id || '/' || f.picture_key as picture
+        from collection_item ci join item i on i.id = ci.item_id and ${seenBy(viewer, 'show', 'i')}
+        join file f on f.item_id = i.holder_id and f.role = 'original'
         where ci.collection_id = c.id order by ci.position limit 4) x), '{}')`.as('cover'),
     ])
-    .where('c.deletedAt', 'is', null)
+    .where(isHeld('c'))
+    .where(isNamedTo(viewer, 'collection', 'c'))
     .orderBy(sql`lower(c.name)`);
   if (id) query = query.where('c.id', '=', id);
   return query.execute();
 }
 
 /** @throws ArchiveError not-found */
-export async function collectionById(db: Db, id: string): Promise<Collection> {
-  const [found] = await collections(db, id);
+export async function collectionById(db: Db, viewer: Viewer, id: string): Promise<Collection> {
+  const [found] = await collections(db, viewer, id);
   if (!found) throw new ArchiveError('not-found', 'This collection is not there any more.');
   return found;
 }
@@ -109,7 +113,7 @@ export async function editCollection(
   values: { name?: string; note?: string; query?: Query },
 ): Promise<void> {
   await database.transaction().execute(async (db) => {
-    const { kind } = await collectionById(db, id);
+    const { kind } = await collectionById(db, HOUSE, id);
     if (values.query) {
       if (kind !== 'standing')
         throw new ArchiveError(
@@ -125,7 +129,7 @@ export async function editCollection(
         .selectFrom('collection')
         .select('id')
         .where(sql`lower(name)`, '=', values.name.trim().toLowerCase())
-        .where('deletedAt', 'is', null)
+        .where(isHeld('collection'))
         .where('id', '<>', id)
         .executeTakeFirst();
       if (other)
@@ -165,7 +169,7 @@ export async function lockCollection(db: Transaction<Database>, id: string): Pro
     .selectFrom('collection')
     .select('id')
     .where('id', '=', id)
-    .where('deletedAt', 'is', null)
+    .where(isHeld('collection'))
     .forUpdate()
     .executeTakeFirst();
   if (!row) throw new ArchiveError('not-found', 'This collection is not there any more.');
@@ -174,7 +178,7 @@ export async function lockCollection(db: Transaction<Database>, id: string): Pro
 /** As {@link lockCollection}, for what is done with its items. @throws ArchiveError conflict where it fills itself */
 export async function lockPicked(db: Transaction<Database>, id: string): Promise<void> {
   await lockCollection(db, id);
-  const { kind } = await collectionById(db, id);
+  const { kind } = await collectionById(db, HOUSE, id);
   if (kind === 'standing')
     throw new ArchiveError(
       'conflict',
@@ -224,11 +228,7 @@ export async function removeCollection(
   await db.transaction().execute(async (transaction) => {
     await lockCollection(transaction, id);
     await refuseWhereShown(transaction, actor, id);
-    await transaction
-      .updateTable('collection')
-      .set({ deletedAt: new Date() })
-      .where('id', '=', id)
-      .execute();
+    await letGoAt(transaction, 'collection', [id], new Date());
     await transaction
       .updateTable('readingRoom')
       .set({ revokedAt: new Date() })
@@ -241,12 +241,7 @@ export async function removeCollection(
 
 /** Bring back what {@link removeCollection} let go of; its rooms stay closed. */
 export async function restoreCollection(db: Db, id: string): Promise<void> {
-  await db
-    .updateTable('collection')
-    .set({ deletedAt: null })
-    .where('id', '=', id)
-    .execute()
-    .catch(refuseTaken);
+  await letGoAt(db, 'collection', [id], null).catch(refuseTaken);
   await notify(db, { about: 'collections' });
 }
 
@@ -255,7 +250,7 @@ export async function addItems(
   db: Kysely<Database>,
   actor: Pick<Actor, 'role'>,
   collectionId: string,
-  itemIds: string[],
+  itemIds: SeenIds,
 ): Promise<number> {
   return db.transaction().execute(async (transaction) => {
     await lockToChange(transaction, actor, collectionId);
@@ -264,7 +259,7 @@ export async function addItems(
       select ${collectionId}::uuid, i.id,
         (select coalesce(max(position), 0) from collection_item where collection_id = ${collectionId}::uuid) + wished.position
       from unnest(${itemIds}::uuid[]) with ordinality as wished (id, position)
-      join item i on i.id = wished.id and i.deleted_at is null
+      join item i on i.id = wished.id and ${isHeld('i')}
       on conflict (collection_id, item_id) do nothing returning item_id`.execute(transaction);
     await notify(transaction, { about: 'collections' });
     return rows.length;
@@ -276,7 +271,7 @@ export async function removeItems(
   db: Kysely<Database>,
   actor: Pick<Actor, 'role'>,
   collectionId: string,
-  itemIds: string[],
+  itemIds: SeenIds,
 ): Promise<number> {
   return db.transaction().execute(async (transaction) => {
     await lockToChange(transaction, actor, collectionId);
@@ -292,16 +287,16 @@ export async function removeItems(
 }
 
 /** Ids in their own order. */
-export async function idsInOrder(db: Db, collectionId: string): Promise<string[]> {
+export async function idsInOrder(db: Db, viewer: Viewer, collectionId: string): Promise<SeenIds> {
   const rows = await db
     .selectFrom('collectionItem as c')
     .innerJoin('item as i', 'i.id', 'c.itemId')
     .select('c.itemId')
     .where('c.collectionId', '=', collectionId)
-    .where('i.deletedAt', 'is', null)
+    .where(seenBy(viewer, 'list', 'i'))
     .orderBy('c.position')
     .execute();
-  return rows.map((row) => row.itemId);
+  return asSeen(rows.map((row) => row.itemId));
 }
 
 /**
@@ -311,7 +306,7 @@ export async function moveItems(
   db: Kysely<Database>,
   actor: Pick<Actor, 'role'>,
   collectionId: string,
-  itemIds: string[],
+  itemIds: SeenIds,
   beforeId: string | null,
 ): Promise<void> {
   await db.transaction().execute(async (transaction) => {

@@ -19,6 +19,7 @@ import { moving } from './migrations/018-moving';
 import { deaf } from './migrations/019-deaf';
 import { noting } from './migrations/020-noting';
 import { refused } from './migrations/021-refused';
+import { sight } from './migrations/022-sight';
 
 /** In their order, for ever: a migration that has landed is never edited. */
 export const MIGRATIONS: { name: string; statements: string }[] = [
@@ -43,4 +44,5 @@ export const MIGRATIONS: { name: string; statements: string }[] = [
   { name: '019-deaf', statements: deaf },
   { name: '020-noting', statements: noting },
   { name: '021-refused', statements: refused },
+  { name: '022-sight', statements: sight },
 ];

@@ -5,6 +5,7 @@ import type { ContributorEntry, SpotEntry, StampLine, TermLabel } from '#core/li
 import type { Kind } from '#core/kinds/kinds';
 import type { Role } from '#core/people/roles';
 import type { Query } from '#core/query/tree';
+import type { Access } from '#core/sight/access';
 import type { FieldKey, RecordChange, RecordValues, ValueSource } from '#core/records/fields';
 import type { Disputes, Told } from '#core/records/reconcile';
 import type { Technical } from '#core/records/technical';
@@ -297,6 +298,24 @@ export interface Database {
     reading: Generated<number>;
     createdAt: Time;
     deletedAt: OptionalTime;
+    /** The strictest that marks say; kept by the database. */
+    access: ColumnType<Access, never, never>;
+    /** Of a span: the item it is of, and its frames there, from and to before. */
+    ofId: ColumnType<string | null, string | null | undefined, never>;
+    fromFrame: ColumnType<number | null, number | null | undefined, number>;
+    toFrame: ColumnType<number | null, number | null | undefined, number>;
+    /** Item whose files it stands on: its own id, or the item it is of. */
+    holderId: ColumnType<string, never, never>;
+  };
+  accessMark: {
+    id: string;
+    placeId: string | null;
+    folderId: string | null;
+    accessionId: string | null;
+    collectionId: string | null;
+    itemId: string | null;
+    state: Exclude<Access, 'open'>;
+    note: Generated<string>;
   };
   itemTerm: { itemId: string; termId: string };
   /** What an item is found by, as a tsvector. */

@@ -155,17 +155,10 @@ export async function filesOf(db: Db, itemIds: string[]): Promise<LocatedFile[]>
   return rows.map(withPath);
 }
 
-/** The original of an item, discarded or not. @throws ArchiveError not-found */
-export const originalOf = (db: Db, itemId: string): Promise<LocatedFile> =>
-  theOriginal(located(db), itemId);
-
-/** The original of an item that is held: what is in the wastebasket is shown to nobody. @throws ArchiveError not-found */
-export const heldOriginalOf = (db: Db, itemId: string): Promise<LocatedFile> =>
-  theOriginal(located(db).where('i.deletedAt', 'is', null), itemId);
-
-async function theOriginal(from: ReturnType<typeof located>, itemId: string): Promise<LocatedFile> {
-  const row = await from
-    .where('f.itemId', '=', itemId)
+/** The original an item stands on, discarded or not: of a span its clip's. @throws ArchiveError not-found */
+export async function originalOf(db: Db, itemId: string): Promise<LocatedFile> {
+  const row = await located(db)
+    .where('f.itemId', '=', sql<string>`(select holder_id from item where id = ${itemId}::uuid)`)
     .where('f.role', '=', 'original')
     .executeTakeFirst();
   if (!row) throw new ArchiveError('not-found', 'There is no such item.', { itemId });

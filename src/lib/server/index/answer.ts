@@ -6,7 +6,8 @@ import { fieldOf, knownField } from '#core/fields/registry';
 import type { Facets } from '#core/index/answers';
 import { shelfOf, type Shelf } from '#core/holdings/shelf';
 import { formatQuery } from '#core/query/grammar';
-import { groupFieldOf, refTo, type Query } from '#core/query/tree';
+import { EVERYTHING, groupFieldOf, refTo, type Query } from '#core/query/tree';
+import { nodesOfSight, type Sight } from '#core/sight/viewer';
 import {
   colourChoices,
   countedQuery,
@@ -60,10 +61,24 @@ const MOST_FACETS = 100;
 /** One answer of one version of the index. */
 export async function answerFrom<A extends Ask>(
   living: LivingIndex,
-  asked: A,
+  { sight = null, ...asked }: A & Seeing,
 ): Promise<AnswerTo<A>> {
-  return (await answers[asked.ask](living, asked as never)) as AnswerTo<A>;
+  const nodes = nodesOfSight(sight, sight && (await accessOf(living)));
+  const query = { ...asked.query, where: [...asked.query.where, ...nodes] };
+  return (await answers[asked.ask](living, { ...asked, query } as never)) as AnswerTo<A>;
 }
+
+/** What of everything the one who asks may see. */
+export interface Seeing {
+  sight?: Sight | null;
+}
+
+/** The states of access that any item is in: where all of them are seen nothing needs to be left out. */
+const accessOf = (living: LivingIndex): Promise<string[]> =>
+  living.remember('access', async () => {
+    const { counts } = living.answers.count(EVERYTHING, 'access', await living.around(EVERYTHING));
+    return [...counts.keys()].map(String);
+  });
 
 /** Kinds of questions. */
 export const ASKS = [

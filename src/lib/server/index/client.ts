@@ -1,6 +1,7 @@
 import { Agent, request } from 'node:http';
 import { ArchiveError, type ErrorCode } from '#core/errors';
 import type { House } from '../house/house';
+import type { Sight } from '#core/sight/viewer';
 import type { AnswerTo, Ask } from './answer';
 import { socketOf } from './socket';
 
@@ -48,10 +49,14 @@ function call(path: string, body: string): Promise<Reply> {
  * @returns null where it is not there, not ready or behind: the database is asked instead
  * @throws ArchiveError what the index refuses
  */
-export async function askIndex<A extends Ask>(house: House, ask: A): Promise<AnswerTo<A> | null> {
+export async function askIndex<A extends Ask>(
+  house: House,
+  ask: A,
+  sight: Sight | null,
+): Promise<AnswerTo<A> | null> {
   if (Date.now() < restUntil) return null;
   try {
-    const { status, text } = await call(socketOf(house), JSON.stringify(ask));
+    const { status, text } = await call(socketOf(house), JSON.stringify({ ...ask, sight }));
     if (status === 200) return JSON.parse(text) as AnswerTo<A>;
     if (status !== 422) return null;
     const { code, message } = JSON.parse(text) as { code: ErrorCode; message: string };

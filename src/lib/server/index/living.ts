@@ -6,7 +6,7 @@ import { isSlow, slowKey, type Surroundings } from '#core/index/evaluate';
 import { ShelfIndex } from '#core/index/shelfIndex';
 import { nameOf, type Name } from '#core/choices/closest';
 import type { RefKind } from '#core/fields/field';
-import { HOUSE } from '#core/people/viewer';
+import { HOUSE } from '#core/sight/viewer';
 import { conditionsOf, EVERYTHING, type Condition, type Node, type Query } from '#core/query/tree';
 import type { Database } from '../db/schema';
 import { asked, refuseTooMany } from '../query/conditions';

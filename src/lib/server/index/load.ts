@@ -7,6 +7,7 @@ import type { Node } from '#core/query/tree';
 import { tileAspect } from '#core/wall/justify';
 import { WASTEBASKET } from '#core/holdings/wastebasket';
 import type { Database } from '../db/schema';
+import { isHeld } from '../sight/seen';
 import { FROM, intervalOf, isSaid, valueOf, type Expression } from '../query/expressions';
 
 type Db = Kysely<Database>;
@@ -73,7 +74,7 @@ async function rowsOf(db: Db, pool: Pool, which: Expression, hasWords = true): P
   );
   const query = sql`
     select i.ord, i.id, i.number_key, i.width::float8 / nullif(i.height, 0), ${DAY},
-      i.deleted_at is null, i.record, i.technical, ${sql.join(columns)}
+      ${isHeld('i')}, i.record, i.technical, ${sql.join(columns)}
     from ${FROM} where ${which}`.compile(db);
   const { rows } = await pool.query<unknown[]>({
     text: query.sql,
@@ -150,7 +151,7 @@ export async function readNames(db: Db): Promise<Names> {
     db
       .selectFrom('collection')
       .select(['id', 'name', 'query'])
-      .where('deletedAt', 'is', null)
+      .where(isHeld('collection'))
       .execute(),
     db.selectFrom('stage').select(['id', 'name', 'position']).execute(),
     sql<{
@@ -217,7 +218,7 @@ async function readMany(db: Db, names: Names, which: Which): Promise<Many> {
     ),
     sql<{ item: number | string; collection: string }>`select lies.item, c.id as collection
       from (${saidOf(which, 'collection_item', sql`x.collection_id`)}) lies
-      join collection c on c.id = lies.collection_id and c.deleted_at is null`.execute(db),
+      join collection c on c.id = lies.collection_id and ${isHeld('c')}`.execute(db),
   ]);
   const given = new Map<number | string, Set<string>>();
   const closures = new Map<number, string[]>();
@@ -313,7 +314,7 @@ export async function loadStates(
   for (let from = 0; from < index.size; from += STATES) {
     const { rows } = await pool.query<[number, string]>({
       text: `select i.ord, case when not p.here then 'away' else f.state end
-        from item i join file f on f.item_id = i.id and f.role = 'original' join place p on p.id = f.place_id
+        from item i join file f on f.item_id = i.holder_id and f.role = 'original' join place p on p.id = f.place_id
         where i.ord > $1 and i.ord <= $2 and f.place_id = any($3::uuid[])`,
       values: [from, from + STATES, placeIds],
       rowMode: 'array',

@@ -35,6 +35,13 @@ const askSchema = z
     unit: z.string(),
     folder: z.string().nullable(),
     ...{ from: count, to: count, count, page: count },
+    sight: z
+      .object({
+        states: z.array(z.string()),
+        own: z.string().nullable(),
+        room: z.string().nullable(),
+      })
+      .nullable(),
   })
   .partial()
   .required({ ask: true, query: true });

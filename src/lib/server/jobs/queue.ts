@@ -7,6 +7,7 @@ import type { Database, JobState } from '../db/schema';
 import { newId } from '../house/ids';
 import { placeRoots } from '../files/located';
 import { notify } from '../live/notify';
+import { seenBy } from '../sight/seen';
 
 /** The kinds of background work; ./tasks holds what runs. */
 export type TaskName =
@@ -290,6 +291,10 @@ export async function underway(
       (join) => join.onTrue(),
     )
     .where('j.parentId', 'is', null)
+    // What is told of an item somebody may not see tells of the item.
+    .where(
+      sql<boolean>`(j.item_id is null or exists (select from item i where i.id = j.item_id and ${seenBy(viewer, 'list', 'i')}))`,
+    )
     .where((where) =>
       where.or([
         where('j.state', 'in', ['waiting', 'running', 'paused']),

@@ -6,6 +6,7 @@ import { newId } from '../house/ids';
 import { enqueue } from '../jobs/queue';
 import { entryName, type ListKey, type TermEntry } from '#core/lists/entries';
 import type { LedgerKind } from '#core/ledger/kinds';
+import { sightOf, type Viewer } from '#core/sight/viewer';
 import { FIELDS, type FieldKey } from '#core/records/fields';
 import { WASTEBASKET } from '#core/holdings/wastebasket';
 import { counted } from '#core/text/quantities';
@@ -16,6 +17,7 @@ import { changeLists, readEntries, type EntryChange } from '../lists/journal';
 import { undoFolders } from '../places/emptyFolders';
 import { applySteps, differences, overlay, readRecords, type RecordStep } from '../records/records';
 import { lockRecords } from '../records/store';
+import { withinAccess } from '../sight/seen';
 import { presentStages } from '../stages/stages';
 import { presentLabels } from '../terms/terms';
 
@@ -174,6 +176,7 @@ export const TOLD_SIDES = (['before', 'after'] as const).map((side) => {
 /** What one operation did, step by step. */
 export async function operationSteps(
   db: Kysely<Database>,
+  viewer: Viewer,
   operationId: string,
   limit = 500,
 ): Promise<LedgerStep[]> {
@@ -181,6 +184,7 @@ export async function operationSteps(
   const rows = await db
     .selectFrom('operationStep as s')
     .leftJoin('item as i', 'i.id', 's.itemId')
+    .where(sql<boolean>`(s.item_id is null or ${withinAccess(sightOf(viewer, 'list'), 'i')})`)
     .select(['s.position', 's.itemId', 's.state', 's.reason'])
     .select(TOLD_SIDES)
     .select((select) => select.fn.coalesce('i.number', sql<string>`''`).as('number'))

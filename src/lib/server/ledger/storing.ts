@@ -1,3 +1,4 @@
+import { letGoAt } from '../sight/seen';
 import { sql, type Transaction } from 'kysely';
 import { WASTEBASKET } from '#core/holdings/wastebasket';
 import { settleBursts } from '../bursts/bursts';
@@ -93,16 +94,8 @@ export class Storing {
         .map((step) => step.itemId);
     const gone = originals(({ to }) => to.folder === WASTEBASKET);
     const back = originals(({ from }) => from.folder === WASTEBASKET);
-    for (const [ids, deletedAt] of [
-      [gone, house.now()],
-      [back, null],
-    ] as const)
-      if (ids.length > 0)
-        await db
-          .updateTable('item')
-          .set({ deletedAt })
-          .where('id', '=', sql<string>`any(${ids}::uuid[])`)
-          .execute();
+    await letGoAt(db, 'item', gone, house.now());
+    await letGoAt(db, 'item', back, null);
     const changed = [...gone, ...back];
     if (changed.length === 0) return;
     await settleBursts(db, changed);

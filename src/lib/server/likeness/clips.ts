@@ -3,6 +3,7 @@ import { bandsOf, likeClips, type ClipLook } from '#core/likeness/clips';
 import { fromBigint, toBigint } from '#core/likeness/phash';
 import type { House } from '../house/house';
 import { tie } from './likeness';
+import { isHeld } from '../sight/seen';
 
 /** Clips that share most are compared frame by frame. */
 const MOST_COMPARED = 200;
@@ -25,7 +26,7 @@ export async function tieClips(house: House, itemId: string, look: ClipLook): Pr
     .execute();
   const { rows } = await sql<{ itemId: string; times: number[]; frames: string[] }>`
     select c.item_id as "itemId", c.times, c.frames::text[] as frames from clip_look c
-    join item i on i.id = c.item_id and i.deleted_at is null
+    join item i on i.id = c.item_id and ${isHeld('i')}
     where c.bands && ${bands}::int[] and c.item_id <> ${itemId}::uuid
     order by cardinality(array(select unnest(c.bands) intersect select unnest(${bands}::int[]))) desc
     limit ${MOST_COMPARED}`.execute(db);

@@ -12,6 +12,7 @@ import { CELLS } from '#core/likeness/overlap';
 import { fromBigint, HASH_EDGE, toBigint } from '#core/likeness/phash';
 import type { Database } from '../db/schema';
 import type { House } from '../house/house';
+import { isHeld } from '../sight/seen';
 
 /** A picture as 32 × 32 grey values, whatever its size. */
 export const greyOf = (picture: Sharp): Promise<Buffer> =>
@@ -76,7 +77,7 @@ export async function archiveLooks(house: House): Promise<Known> {
   known.set(house, held);
   const { rows } = await sql<Held & { likeness: string; signature: Buffer | null; no: string }>`
     select id, number, likeness::text, signature, look_no::text as no from item
-    where look_no > ${String(held.upTo - OVERLAP)}::bigint and likeness is not null and deleted_at is null
+    where look_no > ${String(held.upTo - OVERLAP)}::bigint and likeness is not null and ${isHeld('item')}
     order by look_no`.execute(house.db);
   for (const { id, number, no, ...look } of rows) {
     if (BigInt(no) > held.upTo) held.upTo = BigInt(no);
@@ -100,7 +101,7 @@ export async function nearInArchive(
     .map(({ id, distance }) => ({ ...items[id]!, distance }));
   if (near.length === 0) return [];
   const { rows } = await sql<{ id: string }>`select id from item
-    where id = any(${near.map(({ id }) => id)}::uuid[]) and deleted_at is null`.execute(house.db);
+    where id = any(${near.map(({ id }) => id)}::uuid[]) and ${isHeld('item')}`.execute(house.db);
   const alive = new Set(rows.map(({ id }) => id));
   return near.filter(({ id }) => alive.has(id));
 }
@@ -124,7 +125,7 @@ export async function tie(db: Kysely<Database>, itemId: string, others: string[]
         then 'twin of' else 'lookalike of' end, o.id
     from unnest(${near}::uuid[]) as near(id)
     join item i on i.id = ${itemId}::uuid
-    join item o on o.id = near.id and o.deleted_at is null
+    join item o on o.id = near.id and ${isHeld('o')}
     join file f on f.item_id = i.id and f.role = 'original'
     join file g on g.item_id = o.id and g.role = 'original'
     where not exists (select 1 from lineage l

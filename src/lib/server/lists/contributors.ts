@@ -1,3 +1,4 @@
+import type { Viewer } from '#core/sight/viewer';
 import { sql, type Kysely, type Transaction } from 'kysely';
 import type { ContributorEntry } from '#core/lists/entries';
 import { corrected, spellingsOf } from '#core/contributors/follow';
@@ -6,6 +7,7 @@ import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
 import { differences, readRecords, type RecordStep } from '../records/records';
 import { changeLists, entryOf, refuseStale } from './journal';
+import { isHeld, seenBy } from '../sight/seen';
 
 type Db = Kysely<Database>;
 type Tx = Transaction<Database>;
@@ -13,11 +15,11 @@ type Tx = Transaction<Database>;
 export type ListedContributor = ContributorEntry & { id: string; items: number };
 
 /** Every contributor, by name, with how many items name them. */
-export async function listedContributors(db: Db): Promise<ListedContributor[]> {
+export async function listedContributors(db: Db, viewer: Viewer): Promise<ListedContributor[]> {
   const { rows } = await sql<ListedContributor>`
     with named as (
       select lower(name) as name, count(*)::int as items from item cross join lateral unnest(creator) as name
-      where deleted_at is null group by 1
+      where ${seenBy(viewer, 'list', 'item')} group by 1
     )
     select c.*, coalesce((select sum(n.items)::int from named n where n.name = lower(c.name)
       or n.name in (select lower(spelling) from unnest(c.also) as spelling)), 0) as items
@@ -26,10 +28,13 @@ export async function listedContributors(db: Db): Promise<ListedContributor[]> {
 }
 
 /** Names that items are credited to and nobody put on the list, the most used first. */
-export async function unlistedCreators(db: Db): Promise<{ name: string; items: number }[]> {
+export async function unlistedCreators(
+  db: Db,
+  viewer: Viewer,
+): Promise<{ name: string; items: number }[]> {
   const { rows } = await sql<{ name: string; items: number }>`
     select name, count(*)::int as items from item cross join lateral unnest(creator) as name
-    where deleted_at is null and not exists (select from contributor c where lower(c.name) = lower(name)
+    where ${seenBy(viewer, 'list', 'item')} and not exists (select from contributor c where lower(c.name) = lower(name)
       or lower(name) in (select lower(spelling) from unnest(c.also) as spelling))
     group by 1 order by 2 desc, 1 limit 200`.execute(db);
   return rows;
@@ -45,7 +50,7 @@ async function following(
     .selectFrom('item')
     .select('id')
     .where(sql<boolean>`creator && ${spellingsOf(before, after)}::text[]`)
-    .where('deletedAt', 'is', null)
+    .where(isHeld('item'))
     .execute();
   const records = await readRecords(
     db,

@@ -8,6 +8,7 @@ import { notify } from '../live/notify';
 import { followItems, storeSteps, type RecordStep } from '../records/records';
 import { lockRecords } from '../records/store';
 import { STORES } from './stores';
+import { isHeld } from '../sight/seen';
 
 type Tx = Transaction<Database>;
 
@@ -81,9 +82,9 @@ async function itemsSaying(db: Tx, changes: EntryChange[]): Promise<string[]> {
       select unnest(${terms}::uuid[]) as id
       union select b.term_id from term_broader b join narrower n on b.broader_id = n.id
     )
-    select i.id from item i where i.deleted_at is null and i.stage_id = any(${stages}::uuid[])
+    select i.id from item i where ${isHeld('i')} and i.stage_id = any(${stages}::uuid[])
     union select it.item_id from narrower n join item_term it on it.term_id = n.id
-      join item i on i.id = it.item_id and i.deleted_at is null`.execute(db);
+      join item i on i.id = it.item_id and ${isHeld('i')}`.execute(db);
   return rows.map(({ id }) => id);
 }
 

@@ -1,6 +1,7 @@
 import { sql, type Transaction } from 'kysely';
 import type { Database } from '../db/schema';
 import type { EntryChange } from './journal';
+import { isHeld } from '../sight/seen';
 
 /** Standing collections that speak of an entry speak of the one it was merged into; what people searched last does, too. */
 export async function speakOfOther(
@@ -28,7 +29,7 @@ export async function timesSpoken(db: Transaction<Database>, id: string): Promis
   const { count } = await db
     .selectFrom('collection')
     .select(sql<number>`count(*)::int`.as('count'))
-    .where('deletedAt', 'is', null)
+    .where(isHeld('collection'))
     .where(sql<boolean>`query::text like ${`%#${id}%`}`)
     .executeTakeFirstOrThrow();
   return count;

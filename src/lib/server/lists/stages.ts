@@ -1,3 +1,4 @@
+import type { Viewer } from '#core/sight/viewer';
 import { sql, type Kysely, type Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import type { StageEntry } from '#core/lists/entries';
@@ -8,6 +9,7 @@ import { newId } from '../house/ids';
 import { readRecords, type RecordStep } from '../records/records';
 import { changeLists, entryOf, readEntries, refuseStale, type EntryChange } from './journal';
 import { speakOfOther, timesSpoken } from './kept';
+import { isHeld, isLetGo, seenBy } from '../sight/seen';
 
 type Db = Kysely<Database>;
 type Tx = Transaction<Database>;
@@ -16,12 +18,12 @@ type Tx = Transaction<Database>;
 export type ListedStage = Stage & StageEntry & { items: number };
 
 /** Every stage in its order, with how many items are at it. */
-export async function listedStages(db: Db): Promise<ListedStage[]> {
+export async function listedStages(db: Db, viewer: Viewer): Promise<ListedStage[]> {
   const rows = await db
     .selectFrom('stage as s')
     .selectAll('s')
     .select(
-      sql<number>`(select count(*)::int from item i where i.stage_id = s.id and i.deleted_at is null)`.as(
+      sql<number>`(select count(*)::int from item i where i.stage_id = s.id and ${seenBy(viewer, 'list', 'i')})`.as(
         'items',
       ),
     )
@@ -120,7 +122,7 @@ async function movedItems(db: Tx, from: string, into: StageEntry): Promise<Recor
     .selectFrom('item')
     .select('id')
     .where('stageId', '=', from)
-    .where('deletedAt', 'is', null)
+    .where(isHeld('item'))
     .execute();
   const records = await readRecords(
     db,
@@ -149,7 +151,7 @@ export const mergeStages = (db: Db, actorId: string | null, from: string, into: 
       .updateTable('item')
       .set({ stageId: into })
       .where('stageId', '=', from)
-      .where('deletedAt', 'is not', null)
+      .where(isLetGo('item'))
       .execute();
     const formerly = [...new Set([...kept.formerly, gone.name, ...gone.formerly])];
     return {

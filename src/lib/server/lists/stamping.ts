@@ -11,6 +11,7 @@ import type { JobRow, Progress } from '../jobs/attempt';
 import { enqueue } from '../jobs/queue';
 import { followItems, stepsFor, storeSteps } from '../records/records';
 import { changedSince, fingerprintOfStamp, planStamp, stampItems } from './stamps';
+import { asSeen, isHeld, type SeenIds } from '../sight/seen';
 
 type Db = Kysely<Database>;
 
@@ -21,8 +22,8 @@ const AT_ONCE = 500;
 async function versionsOf(db: Db, ids: string[]): Promise<Record<string, number>> {
   const { rows } = await sql<{ id: string; version: number }>`
     select i.id, i.version from unnest(${ids}::uuid[]) with ordinality as wished(id, at)
-    join item i on i.id = wished.id and i.deleted_at is null
-    join file f on f.item_id = i.id and f.role = 'original' order by wished.at`.execute(db);
+    join item i on i.id = wished.id and ${isHeld('i')}
+    join file f on f.item_id = i.holder_id and f.role = 'original' order by wished.at`.execute(db);
   return Object.fromEntries(rows.map(({ id, version }) => [id, version]));
 }
 
@@ -35,7 +36,7 @@ async function versionsOf(db: Db, ids: string[]): Promise<Record<string, number>
 export async function startStamp(
   db: Db,
   actorId: string | null,
-  { name, lines, ids }: { name: string; lines: StampLine[]; ids: string[] },
+  { name, lines, ids }: { name: string; lines: StampLine[]; ids: SeenIds },
   shown: { fingerprint: string; changed: number },
 ): Promise<{ operationId: string; changed: number } | null> {
   if (ids.length <= AT_ONCE) return stampItems(db, actorId, ids, lines, shown.fingerprint);
@@ -111,7 +112,7 @@ async function stampAll({ db, now }: House, job: JobRow, progress: Progress): Pr
     for (let from = 0; from < itemIds.length; from += STRETCH) {
       await progress.checkWish();
       const some = itemIds.slice(from, from + STRETCH);
-      const { groups } = await planStamp(transaction, some, lines);
+      const { groups } = await planStamp(transaction, asSeen(some), lines);
       const steps = await stepsFor(transaction, groups, { versions });
       await storeSteps(transaction, actorId, steps, { operationId, from: changed.length });
       for (const step of steps) {

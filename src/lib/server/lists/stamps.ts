@@ -10,6 +10,7 @@ import { newId } from '../house/ids';
 import { applyChange, changeEach, differences, readRecords } from '../records/records';
 import { broaderOf, termRules } from '../terms/rules';
 import { changeLists, entryOf, readEntries, refuseStale } from './journal';
+import type { SeenIds } from '../sight/seen';
 
 type Db = Kysely<Database>;
 
@@ -98,7 +99,7 @@ const MOST_TOLD = 2000;
 /** What pieces are filled from, in the order of the ids. */
 async function stampedOf(
   db: Db,
-  ids: string[],
+  ids: SeenIds,
 ): Promise<(Stamped & { id: string; version: number })[]> {
   const [records, names] = await Promise.all([
     readRecords(db, ids),
@@ -144,7 +145,7 @@ export const fingerprintOfStamp = (
     .digest('base64url');
 
 /** What a stamp comes to on items: told, and as changes of each that changes. */
-export async function planStamp(db: Db, ids: string[], lines: readonly StampLine[]) {
+export async function planStamp(db: Db, ids: SeenIds, lines: readonly StampLine[]) {
   const items = await stampedOf(db, ids);
   const preview: StampPreview = {
     fields: [],
@@ -196,7 +197,7 @@ export async function planStamp(db: Db, ids: string[], lines: readonly StampLine
 /** What stamp lines would change on items; nothing is changed. */
 export const stampPreview = async (
   db: Db,
-  ids: string[],
+  ids: SeenIds,
   lines: readonly StampLine[],
 ): Promise<StampPreview> => (await planStamp(db, ids, lines)).preview;
 
@@ -214,7 +215,7 @@ export const changedSince = (): ArchiveError =>
 export async function stampItems(
   db: Db,
   actorId: string | null,
-  ids: string[],
+  ids: SeenIds,
   lines: readonly StampLine[],
   fingerprint?: string,
 ): Promise<{ operationId: string; changed: number } | null> {

@@ -1,5 +1,6 @@
 import { sql, type Kysely, type RawBuilder, type Transaction } from 'kysely';
 import type { Entries, ListKey, TermEntry, TermLabel } from '#core/lists/entries';
+import { SUBJECTS } from '#core/sight/access';
 import { tidied } from '#core/terms/exchange';
 import type { Database } from '../db/schema';
 
@@ -129,6 +130,31 @@ const collections: Store<Entries['collection']> = {
   drop: () => Promise.resolve(),
 };
 
+/** Marks of access: who is told by them is settled by the database. */
+const marks: Store<Entries['access']> = {
+  async read(db, ids) {
+    const { rows } = await sql<Entries['access'] & { id: string }>`select id, state, note,
+        case ${sql.join(
+          SUBJECTS.map((one) => sql`when ${sql.ref(`${one}_id`)} is not null then ${sql.lit(one)}`),
+          sql` `,
+        )} end as subject,
+        coalesce(${sql.join(SUBJECTS.map((one) => sql.ref(`${one}_id`)))}) as of
+      from access_mark where id = ${among(ids)}`.execute(db);
+    return new Map(
+      rows.map(({ id, subject, of, state, note }) => [id, { subject, of, state, note }]),
+    );
+  },
+  async put(db, entries) {
+    for (const [id, { subject, of, state, note }] of entries)
+      await sql`insert into access_mark (id, ${sql.ref(`${subject}_id`)}, state, note)
+        values (${id}::uuid, ${of}::uuid, ${state}, ${note})
+        on conflict (id) do update set state = excluded.state, note = excluded.note`.execute(db);
+  },
+  async drop(db, ids) {
+    await sql`delete from access_mark where id = ${among(ids)}`.execute(db);
+  },
+};
+
 export const STORES: { [L in ListKey]: Store<Entries[L]> } = {
   stage: plain('stage', {
     name: 'text',
@@ -166,4 +192,5 @@ export const STORES: { [L in ListKey]: Store<Entries[L]> } = {
   }),
   term: terms,
   collection: collections,
+  access: marks,
 };

@@ -1,7 +1,7 @@
 import { sql, type Kysely, type Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import type { TermEntry } from '#core/lists/entries';
-import type { Viewer } from '#core/people/viewer';
+import type { Viewer } from '#core/sight/viewer';
 import { EVERYTHING, refTo, type Query } from '#core/query/tree';
 import {
   exchanged,
@@ -30,6 +30,7 @@ import {
 } from './journal';
 import { speakOfOther, timesSpoken } from './kept';
 import type { readThesaurus, writtenThesaurus } from './skos';
+import { isHeld, isLetGo } from '../sight/seen';
 
 type Db = Kysely<Database>;
 type Tx = Transaction<Database>;
@@ -146,7 +147,7 @@ export async function termCard(house: House, viewer: Viewer, id: string): Promis
     .innerJoin('item as i', 'i.id', 'it.itemId')
     .select(sql<number>`count(*)::int`.as('given'))
     .where('it.termId', '=', id)
-    .where('i.deletedAt', 'is', null)
+    .where(isHeld('i'))
     .executeTakeFirstOrThrow();
   return {
     id,
@@ -232,7 +233,7 @@ async function regiven(
     .select('i.id')
     .distinct()
     .where('it.termId', '=', sql<string>`any(${[...ids]}::uuid[])`)
-    .where('i.deletedAt', 'is', null)
+    .where(isHeld('i'))
     .execute();
   return restated(
     db,
@@ -315,7 +316,7 @@ export const mergeTerms = (db: Db, actorId: string | null, from: readonly string
     );
     await sql`insert into item_term (item_id, term_id)
       select distinct it.item_id, ${into}::uuid from item_term it join item i on i.id = it.item_id
-      where it.term_id = any(${[...from]}::uuid[]) and i.deleted_at is not null on conflict do nothing`.execute(
+      where it.term_id = any(${[...from]}::uuid[]) and ${isLetGo('i')} on conflict do nothing`.execute(
       transaction,
     );
     return {

@@ -7,7 +7,7 @@ import { parsePattern } from '#core/naming/grammar';
 import { pathProblem, type ExtensionRule } from '#core/naming/names';
 import { previewRename, settleNames, type ClashRule } from '#core/naming/rename';
 import type { Piece } from '#core/naming/piece';
-import type { Viewer } from '#core/people/viewer';
+import type { Viewer } from '#core/sight/viewer';
 import { counted, formatBytes } from '#core/text/quantities';
 import type { Database } from '../db/schema';
 import type { FolderOfPlace } from '../places/folderRows';
@@ -28,12 +28,13 @@ import { emptiedBy, heldAt, Leaving, reader, Wheres, type Where } from './ground
 import { startMoves } from './moves';
 import { houseZone, refuseTooMany } from './rename';
 import { subjectsOf } from './subjects';
+import { filedOf, type SeenIds } from '../sight/seen';
 
 type Db = Kysely<Database>;
 
 export interface FilingWish extends FilingRules {
   viewer: Viewer;
-  itemIds: string[];
+  itemIds: SeenIds;
   /** Files stay, and verified copies are laid there instead. */
   copies?: boolean;
   /** Where it begins: a folder of a place; null: at the top of the place each lies in. */
@@ -73,7 +74,9 @@ async function plan(db: Db, wish: FilingWish): Promise<Plan> {
   const places = new Map(all.map((place) => [place.id, place]));
   const namesAt = reader(places);
   const wheres = new Wheres();
-  const { subjects: known, files } = await subjectsOf(db, wish.viewer, itemIds, { pieces, places });
+  const { subjects: known, files } = await subjectsOf(db, wish.viewer, await filedOf(db, itemIds), {
+    ...{ pieces, places },
+  });
   const { candidates, folders, notHere } = await findCandidates(db, {
     subjects: known,
     copies,

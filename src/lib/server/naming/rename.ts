@@ -13,22 +13,24 @@ import {
   type RenameSubject,
 } from '#core/naming/rename';
 import { heldIn, packSubjects, type NamingFolder, type NamingMaterial } from '#core/naming/wire';
-import type { Viewer } from '#core/people/viewer';
+import type { Viewer } from '#core/sight/viewer';
 import { MOST_PICKED } from '#core/query/picked';
 import { counted } from '#core/text/quantities';
 import type { Database } from '../db/schema';
 import { refuseHandsOff } from '../files/door';
-import { heldOriginalOf, type NamedFile } from '../files/located';
+import type { NamedFile } from '../files/located';
 import { allPlaces } from '../places/places';
 import { startMoves, type Move } from './moves';
 import { keepStanding, readStanding, type Standing } from './counters';
 import { foldersOf, subjectsOf } from './subjects';
+import { fileFor } from '../sight/files';
+import { filedOf, seenId, type SeenIds } from '../sight/seen';
 
 type Db = Kysely<Database>;
 
 export interface RenameWish {
   viewer: Viewer;
-  itemIds: string[];
+  itemIds: SeenIds;
   pattern: string;
   clash: ClashRule;
   extension: ExtensionRule;
@@ -57,13 +59,15 @@ export const houseZone = (): string => new Intl.DateTimeFormat().resolvedOptions
 async function gather(
   db: Db,
   viewer: Viewer,
-  itemIds: string[],
+  itemIds: SeenIds,
   pattern: string,
 ): Promise<Material> {
   refuseTooMany(itemIds);
   const pieces = parsePattern(pattern);
   const places = new Map((await allPlaces(db)).map((place) => [place.id, place]));
-  const { subjects, files: all } = await subjectsOf(db, viewer, itemIds, { pieces, places });
+  const { subjects, files: all } = await subjectsOf(db, viewer, await filedOf(db, itemIds), {
+    ...{ pieces, places },
+  });
   const files = all.filter(({ role }) => role !== 'part');
   return {
     subjects,
@@ -85,7 +89,7 @@ async function sharedAmong(db: Db, folders: readonly NamingFolder[]): Promise<st
 export async function namingMaterial(
   db: Db,
   viewer: Viewer,
-  wish: { itemIds: string[]; pattern: string },
+  wish: { itemIds: SeenIds; pattern: string },
   now: number,
 ): Promise<NamingMaterial> {
   const { subjects, folders, standing } = await gather(db, viewer, wish.itemIds, wish.pattern);
@@ -204,11 +208,14 @@ export async function renameOne(
   }: { itemId: string; name: string; before: string; viewer: Viewer },
 ): Promise<string> {
   if (name.trim() === '') throw new ArchiveError('name-refused', 'A file needs a name.');
-  const file = await heldOriginalOf(db, itemId);
+  const [file, itemIds] = [
+    await fileFor(db, viewer, itemId, 'take'),
+    await seenId(db, viewer, itemId),
+  ];
   if (file.name !== before)
     throw new ArchiveError('conflict', `It is called “${file.name}” by now; look at it again.`);
   return startRename(db, actorId, {
-    itemIds: [itemId],
+    itemIds,
     viewer,
     clash: 'refuse',
     extension: 'pattern',

@@ -6,7 +6,7 @@ import { nameKey } from '#core/naming/names';
 import { underKey, type Piece } from '#core/naming/piece';
 import type { Follower, RenameSubject } from '#core/naming/rename';
 import type { NamingFolder } from '#core/naming/wire';
-import type { Viewer } from '#core/people/viewer';
+import type { Viewer } from '#core/sight/viewer';
 import { parseWallClock, precisionOf } from '#core/records/taken';
 import { cellWords } from '#core/register/columns';
 import { rowsOf } from '../catalogue/rows';
@@ -18,6 +18,7 @@ import { joinPath } from '../files/paths';
 import { missingNames } from '../files/rows';
 import type { Place } from '../places/places';
 import { takenOfRow } from '../records/records';
+import { isHeld, type SeenIds, type FiledIds } from '../sight/seen';
 
 type Db = Kysely<Database>;
 
@@ -27,7 +28,7 @@ const STRETCH = 5000;
 async function fieldTexts(
   db: Db,
   viewer: Viewer,
-  ids: string[],
+  ids: SeenIds,
   keys: string[],
 ): Promise<Map<string, Record<string, string>>> {
   const texts = new Map<string, Record<string, string>>();
@@ -74,7 +75,7 @@ interface Asked {
 export async function subjectsOf(
   db: Db,
   viewer: Viewer,
-  itemIds: string[],
+  itemIds: FiledIds,
   { pieces, places }: Asked,
 ): Promise<{ subjects: RenameSubject[]; files: NamedFile[] }> {
   const { fields, under } = valuesNeeded(pieces);
@@ -83,7 +84,7 @@ export async function subjectsOf(
     .select(['id', 'originalName', 'takenEdtf', 'takenFrom', 'takenTo', 'takenOffset'])
     .select(sql<number>`floor(extract(epoch from created_at) * 1000)::bigint`.as('brought'))
     .where('id', '=', sql<string>`any(${itemIds}::uuid[])`)
-    .where('deletedAt', 'is', null);
+    .where(isHeld('item'));
   // Each waits for the database while another is read.
   const [files, items, texts, changed, ...below] = await Promise.all([
     namedFilesOf(db, itemIds, places),
@@ -142,7 +143,7 @@ export async function subjectsOf(
 /** When each original was changed on its disk, ms, where a pattern asks for it. */
 async function changedOf(
   db: Db,
-  itemIds: string[],
+  itemIds: SeenIds,
   pieces: readonly Piece[],
 ): Promise<Map<string, number>> {
   const isAsked = choicesIn(pieces).some(

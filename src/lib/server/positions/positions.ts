@@ -19,6 +19,7 @@ import type { Database } from '../db/schema';
 import { listedSpots } from '../lists/spots';
 import { changeEach, readRecords, type ItemRecord } from '../records/records';
 import { trackOf } from './tracks';
+import { isHeld, type SeenIds } from '../sight/seen';
 
 type Db = Kysely<Database>;
 
@@ -47,11 +48,11 @@ async function namesOf(texts: readonly string[]): Promise<Map<string, Named | nu
 /** Of each item without a position what was taken nearest in time and has one. */
 async function neighboursOf(
   db: Db,
-  ids: readonly string[],
+  ids: SeenIds,
   minutes: number,
 ): Promise<Map<string, { position: string; number: string }>> {
   const near = sql`interval '1 minute' * ${minutes}`;
-  const placed = sql`latitude is not null and deleted_at is null and taken_edtf like '%T%'`;
+  const placed = sql`latitude is not null and ${isHeld('item')} and taken_edtf like '%T%'`;
   const { rows } = await sql<{
     id: string;
     latitude: number;
@@ -80,7 +81,7 @@ async function neighboursOf(
   );
 }
 
-async function itemsOf(db: Db, ids: string[], wish: PositionWish) {
+async function itemsOf(db: Db, ids: SeenIds, wish: PositionWish) {
   const [records, names, neighbours] = await Promise.all([
     readRecords(db, ids),
     db
@@ -108,7 +109,7 @@ const namesWords = (change: RecordChange): string =>
     .map(([key, text]) => `${FIELDS[key].label}: ${text}`)
     .join(', ');
 
-async function plan(db: Db, ids: string[], wish: PositionWish, naming: Naming) {
+async function plan(db: Db, ids: SeenIds, wish: PositionWish, naming: Naming) {
   const items = await itemsOf(db, ids, wish);
   const track = wish.act === 'track' ? await trackOf(db, wish.track) : [];
   const answers = positionsBy(wish, items, track);
@@ -149,7 +150,7 @@ async function plan(db: Db, ids: string[], wish: PositionWish, naming: Naming) {
 /** Where every one of them would be, and why some stay; nothing is changed. */
 export async function positionsPreview(
   db: Db,
-  ids: string[],
+  ids: SeenIds,
   wish: PositionWish,
   naming: Naming,
 ): Promise<PositionsPreview> {
@@ -165,7 +166,7 @@ export async function positionsPreview(
 export async function setPositions(
   db: Db,
   actorId: string | null,
-  ids: string[],
+  ids: SeenIds,
   { wish, naming, fingerprint }: { wish: PositionWish; naming: Naming; fingerprint?: string },
 ): Promise<{ operationId: string; changed: number } | null> {
   const { groups, versions, fingerprint: now } = await plan(db, ids, wish, naming);

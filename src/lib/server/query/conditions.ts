@@ -2,7 +2,7 @@ import { sql, type Kysely, type Transaction } from 'kysely';
 import type { Field } from '#core/fields/field';
 import { codesNear } from '#core/colour/palette';
 import { fieldOf, knownField } from '#core/fields/registry';
-import type { Viewer } from '#core/people/viewer';
+import { sightOfQuery, type Viewer } from '#core/sight/viewer';
 import {
   conditionsOf,
   groupOf,
@@ -23,6 +23,7 @@ import { searchWords } from '#core/text/words';
 import { ArchiveError } from '#core/errors';
 import type { Database } from '../db/schema';
 import { FROM, intervalOf, isSaid, orderOf, valueOf, type Expression } from './expressions';
+import { isHeld, through } from '../sight/seen';
 import { resolve } from './names';
 
 type Db = Kysely<Database> | Transaction<Database>;
@@ -55,7 +56,7 @@ async function collectionsBelow(db: Db, nodes: readonly Node[]): Promise<Looked[
       .selectFrom('collection')
       .select(['id', 'query'])
       .where('id', '=', sql<string>`any(${wished}::uuid[])`)
-      .where('deletedAt', 'is', null)
+      .where(isHeld('collection'))
       .execute();
     for (const { id, query } of rows) found.set(id, query?.where ?? null);
     refuseTooMany([...found.values()]);
@@ -263,10 +264,6 @@ function nodeSql(node: Node, looked: Looked): Expression {
 const allOf = (nodes: readonly Node[], looked: Looked): Expression =>
   sql.join([sql`true`, ...nodes.map((node) => nodeSql(node, looked))], sql` and `);
 
-/** What a viewer may see at all. */
-
-const visible = (_viewer: Viewer): Expression => sql`i.deleted_at is null`;
-
 /** A query ready to be asked: its condition; its order, ties by catalogue number, unknown values last. */
 export interface Asked {
   where: Expression;
@@ -307,7 +304,7 @@ export async function asked(db: Db, viewer: Viewer, query: Query): Promise<Asked
   const { query: named } = await resolve(db, query);
   const looked = await lookUp(db, named.where);
   return {
-    where: sql`${visible(viewer)} and ${whole(named.where, looked)}`,
+    where: sql`${through(sightOfQuery(viewer, named), 'i')} and ${whole(named.where, looked)}`,
     order: orderSql(named),
     query: named,
   };

@@ -1,12 +1,13 @@
 import { sql, type RawBuilder } from 'kysely';
 import type { Field } from '#core/fields/field';
+import { isHeld } from '../sight/seen';
 
-/** What SQL says for a field, over the tables `item i`, `file f` (the original), `folder d`, `place p`. */
+/** What SQL says for a field, over the tables `item i`, `file f` (the original it stands on), `folder d`, `place p`. */
 export type Expression = RawBuilder<unknown>;
 
 /** Tables every expression may speak of. */
 export const FROM = sql`item i
-  join file f on f.item_id = i.id and f.role = 'original'
+  join file f on f.item_id = i.holder_id and f.role = 'original'
   join folder d on d.id = f.folder_id
   join place p on p.id = f.place_id`;
 
@@ -19,7 +20,7 @@ const MADE: Record<string, Expression> = {
   folder: sql`f.folder_id`,
   broughtBy: sql`(select a.created_by from accession a where a.id = i.accession_id)`,
   file: sql`case when not p.here then 'away' else f.state end`,
-  writing: sql`case when i.disputes <> '{}' then 'differs' when f.written_version >= i.version then 'written'
+  writing: sql`case when i.of_id is not null then null when i.disputes <> '{}' then 'differs' when f.written_version >= i.version then 'written'
     when f.write_problem is not null then 'failed' else 'waiting' end`,
   // A call for each row is dear: where there are no rules nothing is asked.
   unready: sql`case when (select coalesce(value, '[]') <> '[]' from setting where key = 'rules')
@@ -27,16 +28,16 @@ const MADE: Record<string, Expression> = {
   picture: sql`(i.no_picture is null)`,
   burst: sql`i.burst::text`,
   lead: sql`i.burst_lead`,
-  twin: sql`(exists (select from lineage l join item o on o.id = l.of_id and o.deleted_at is null
+  twin: sql`(exists (select from lineage l join item o on o.id = l.of_id and ${isHeld('o')}
       where l.item_id = i.id and l.kind = 'twin of')
-    or exists (select from lineage l join item o on o.id = l.item_id and o.deleted_at is null
+    or exists (select from lineage l join item o on o.id = l.item_id and ${isHeld('o')}
       where l.of_id = i.id and l.kind = 'twin of'))`,
   copies: sql`(select count(*)::float8 from file c where c.item_id = i.id and c.state = 'present'
     and c.role in ('original', 'second-copy'))`,
   position: sql`(i.latitude is not null)`,
   terms: sql`array(select it.term_id from item_term it where it.item_id = i.id)`,
   collection: sql`array(select ci.collection_id from collection_item ci
-    join collection c on c.id = ci.collection_id and c.deleted_at is null where ci.item_id = i.id)`,
+    join collection c on c.id = ci.collection_id and ${isHeld('c')} where ci.item_id = i.id)`,
 };
 
 /** The value of a field: text, number, boolean, uuid, timestamp, or for fields of many values an array. */

@@ -6,6 +6,7 @@ import { dictionaryOf, possibleNames, type Dictionary, type Named } from '#core/
 import { conditionsOf, idOfRef, mapRefs, refTo, type Query } from '#core/query/tree';
 import { WASTEBASKET } from '#core/holdings/wastebasket';
 import type { Database } from '../db/schema';
+import { isHeld } from '../sight/seen';
 
 type Db = Kysely<Database> | Transaction<Database>;
 
@@ -13,7 +14,7 @@ type Db = Kysely<Database> | Transaction<Database>;
 const NAMES: Record<RefKind, ReturnType<typeof sql>> = {
   term: sql`select t.id, t.label from term t`,
   stage: sql`select s.id, s.name as label from stage s`,
-  collection: sql`select c.id, c.name as label from collection c where c.deleted_at is null`,
+  collection: sql`select c.id, c.name as label from collection c where ${isHeld('c')}`,
   accession: sql`select a.id, a.year || '.' || lpad(a.number::text, greatest(3, length(a.number::text)), '0') as label
     from accession a`,
   person: sql`select p.id, p.name as label from person p`,

@@ -12,6 +12,7 @@ import { isBlank } from '#core/records/takeOver';
 import type { Database } from '../db/schema';
 import { ensureStage } from '../stages/stages';
 import { lockRecords } from './store';
+import { isHeld } from '../sight/seen';
 
 /**
  * The same values for many items, set by the database: their records are not read, only what was there before goes
@@ -102,7 +103,7 @@ export async function setAlike(
     with said as materialized (
       select i.id, wished.at, ${sql.join(now)}
       from unnest(${itemIds}::uuid[]) with ordinality as wished (id, at) join item i on i.id = wished.id
-      where i.deleted_at is null
+      where ${isHeld('i')}
     ), compared as materialized (select said.*, ${sql.join(differs)} from said),
     other as materialized (
       select *, row_number() over (order by at) - 1 as position from compared where ${isAny}

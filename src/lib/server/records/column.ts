@@ -8,6 +8,7 @@ import { changeOfLine, columnOver, type ColumnLine } from '#core/records/column'
 import { FIELD_KEYS, type FieldKey } from '#core/records/fields';
 import type { Database } from '../db/schema';
 import { changeEach, readRecords } from './records';
+import type { SeenIds } from '../sight/seen';
 
 /** A column of a spreadsheet over chosen items, in the order of the query they were chosen from. */
 export const columnSchema = z.object({
@@ -27,7 +28,7 @@ export interface ColumnPreview {
   fingerprint: string;
 }
 
-async function plan(db: Kysely<Database>, ids: string[], key: FieldKey, cells: string[]) {
+async function plan(db: Kysely<Database>, ids: SeenIds, key: FieldKey, cells: string[]) {
   const byId = new Map((await readRecords(db, ids)).map((one) => [one.id, one]));
   const items = ids.flatMap((id) => byId.get(id) ?? []);
   const lines = columnOver(key, cells, items);
@@ -47,7 +48,7 @@ async function plan(db: Kysely<Database>, ids: string[], key: FieldKey, cells: s
 /** Every old and new value; nothing is changed. */
 export const columnPreview = async (
   db: Kysely<Database>,
-  ids: string[],
+  ids: SeenIds,
   key: FieldKey,
   cells: string[],
 ): Promise<ColumnPreview> => (await plan(db, ids, key, cells)).preview;
@@ -60,7 +61,7 @@ export const columnPreview = async (
 export async function layColumn(
   db: Kysely<Database>,
   actorId: string | null,
-  ids: string[],
+  ids: SeenIds,
   key: FieldKey,
   cells: string[],
   fingerprint: string,

@@ -4,6 +4,7 @@ import { ArchiveError } from '#core/errors';
 import { datesBy, type Dated, type DateLine, type DateWish } from '#core/records/dates';
 import type { Database } from '../db/schema';
 import { changeEach, takenOfRow } from './records';
+import { type SeenIds, isHeld } from '../sight/seen';
 
 /** What dates of many items would become; bound by a fingerprint to what is done. */
 export interface DatesPreview {
@@ -18,7 +19,7 @@ interface Read extends Dated {
 }
 
 /** In the order of the ids given. */
-async function itemsOf(db: Kysely<Database>, ids: string[]): Promise<Read[]> {
+async function itemsOf(db: Kysely<Database>, ids: SeenIds): Promise<Read[]> {
   const rows = await db
     .selectFrom('item as i')
     .innerJoin('file as f', 'f.itemId', 'i.id')
@@ -26,7 +27,7 @@ async function itemsOf(db: Kysely<Database>, ids: string[]): Promise<Read[]> {
     .select(['i.id', 'i.version', 'f.name', 'i.originalName as original', 'd.path as folder'])
     .select(['i.takenEdtf', 'i.takenFrom', 'i.takenTo', 'i.takenOffset'])
     .where('f.role', '=', 'original')
-    .where('i.deletedAt', 'is', null)
+    .where(isHeld('i'))
     .where('i.id', '=', sql<string>`any(${ids}::uuid[])`)
     .execute();
   const byId = new Map(
@@ -40,7 +41,7 @@ async function itemsOf(db: Kysely<Database>, ids: string[]): Promise<Read[]> {
 
 async function plan(
   db: Kysely<Database>,
-  ids: string[],
+  ids: SeenIds,
   wish: DateWish,
 ): Promise<DatesPreview & { versions: Record<string, number> }> {
   const items = await itemsOf(db, ids);
@@ -60,7 +61,7 @@ async function plan(
 /** Every old and new date, and what stays as it is and why; nothing is changed. */
 export async function datesPreview(
   db: Kysely<Database>,
-  ids: string[],
+  ids: SeenIds,
   wish: DateWish,
 ): Promise<DatesPreview> {
   const { lines, changed, problems, fingerprint } = await plan(db, ids, wish);
@@ -75,7 +76,7 @@ export async function datesPreview(
 export async function setDates(
   db: Kysely<Database>,
   actorId: string | null,
-  ids: string[],
+  ids: SeenIds,
   wish: DateWish,
   fingerprint?: string,
 ): Promise<{ operationId: string; changed: number } | null> {

@@ -24,6 +24,7 @@ import { notify } from '../live/notify';
 import { givenTerms } from '../terms/rules';
 import { plainOf, setAlike, type Plain } from './alike';
 import { lockRecords, storeValues } from './store';
+import { asSeen, filedOf, isHeld, type SeenIds } from '../sight/seen';
 
 type Db = Kysely<Database> | Transaction<Database>;
 
@@ -76,7 +77,7 @@ export async function readRecords(db: Db, itemIds: string[]): Promise<ItemRecord
         join term t on t.id = it.term_id where it.item_id = i.id), '{}')`.as('terms'),
     )
     .where('i.id', '=', sql<string>`any(${itemIds}::uuid[])`)
-    .where('i.deletedAt', 'is', null)
+    .where(isHeld('i'))
     .execute();
   return rows.map((row) => ({
     id: row.id,
@@ -191,11 +192,12 @@ export function differences(before: RecordValues, after: RecordValues): FieldKey
 /** Ask for the records of items to be written into their files: one job, however many. */
 export async function enqueueWrites(
   db: Db,
-  itemIds: string[],
+  ids: string[],
   by: { actorId: string | null; operationId: string | null; title: string },
 ): Promise<void> {
-  const [itemId] = itemIds;
-  if (!itemId) return;
+  // Of what stands on another's file nothing is written.
+  const itemIds = await filedOf(db, asSeen(ids));
+  if (itemIds.length === 0) return;
   const { actorId: createdBy, operationId, title } = by;
   const common = { title, operationId, createdBy };
   await enqueue(
@@ -271,7 +273,7 @@ async function refuseClash(
 export async function changeRecords(
   db: Kysely<Database>,
   actorId: string | null,
-  itemIds: string[],
+  itemIds: SeenIds,
   change: RecordChange,
   seen?: Seen,
 ): Promise<{ operationId: string; changed: number } | null> {

@@ -6,6 +6,7 @@ import { MOST_ALLOWED, MOST_RULES, mayAllow, type HouseRule } from '#core/record
 import { regexOfMask } from '#core/text/mask';
 import type { Database } from '../db/schema';
 import { notify } from '../live/notify';
+import { isHeld } from '../sight/seen';
 
 /** Where they are kept: with the labels of their fields, by which items are found and counted. */
 const KEY = 'rules';
@@ -59,7 +60,7 @@ export async function setHouseRules(db: Kysely<Database>, rules: HouseRule[]): P
       .values({ key: KEY, value })
       .onConflict((conflict) => conflict.column('key').doUpdateSet({ value }))
       .execute();
-    await sql`insert into change_log (kind, subject) select 'item', id from item where deleted_at is null`.execute(
+    await sql`insert into change_log (kind, subject) select 'item', id from item where ${isHeld('item')}`.execute(
       transaction,
     );
     await notify(transaction, { about: 'lists' });

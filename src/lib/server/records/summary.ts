@@ -5,6 +5,7 @@ import { balance, merge, MOST_TERMS, MOST_VERSIONS, type Summary } from '#core/r
 import type { Taken } from '#core/records/taken';
 import type { Database } from '../db/schema';
 import { takenOfRow } from './records';
+import { isHeld, type SeenIds } from '../sight/seen';
 
 type Db = Kysely<Database>;
 
@@ -42,7 +43,7 @@ async function toldOf(db: Db, among: RawBuilder<unknown>): Promise<Told> {
     ([name, column]) => sql`coalesce(json_agg(${column}), '[]') as ${sql.ref(name)}`,
   );
   const { rows } = await sql<Told>`select count(*)::int as count, ${sql.join(lists)} from item
-    where id = ${among} and deleted_at is null`.execute(db);
+    where id = ${among} and ${isHeld('item')}`.execute(db);
   return rows[0]!;
 }
 
@@ -66,7 +67,7 @@ const versionsOf = (db: Db, ids: string[]) =>
         .selectFrom('item')
         .select(['id', 'number', 'version'])
         .where('id', '=', sql<string>`any(${ids}::uuid[])`)
-        .where('deletedAt', 'is', null)
+        .where(isHeld('item'))
         .execute();
 
 /** Terms of items with how many have them, the most given first, and how many terms there are. */
@@ -75,9 +76,7 @@ async function termsOf(
   among: RawBuilder<unknown>,
   isSomeGone: boolean,
 ): Promise<{ term: string; count: number; all: number }[]> {
-  const living = isSomeGone
-    ? sql`join item i on i.id = it.item_id and i.deleted_at is null`
-    : sql``;
+  const living = isSomeGone ? sql`join item i on i.id = it.item_id and ${isHeld('i')}` : sql``;
   const { rows } = await sql<{ term: string; count: number; all: number }>`
     select t.label as term, given.count, given.all from (
       select it.term_id, count(*)::int as count, count(*) over ()::int as all
@@ -88,7 +87,7 @@ async function termsOf(
 }
 
 /** What is said of items, however many, and how large their originals are, bytes. */
-export async function summaryOfItems(db: Db, ids: string[]): Promise<Summary & { bytes: number }> {
+export async function summaryOfItems(db: Db, ids: SeenIds): Promise<Summary & { bytes: number }> {
   const among = sql`any(${ids}::uuid[])`;
   const [told, terms, stages, sizes, few] = await Promise.all([
     toldOf(db, among),

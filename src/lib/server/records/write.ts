@@ -42,6 +42,7 @@ import { hasTrailer, isLocked, packetsOf } from './refusing';
 import { disputesOf } from './settle';
 import { lockRecords } from './store';
 import { readRecords, type ItemRecord } from './records';
+import { isHeld } from '../sight/seen';
 
 /** A sidecar carries the whole name of its file, so that IMG_1.dng and IMG_1.jpg never share one. */
 export const sidecarName = (name: string): string => `${name}.xmp`;
@@ -373,7 +374,7 @@ const behind = (house: House, operationId: string) =>
     )
     .select(['i.id', 'i.mediaType', 'f.size'])
     .where('s.operationId', '=', operationId)
-    .where('i.deletedAt', 'is', null)
+    .where(isHeld('i'))
     .whereRef('f.writtenVersion', '<', 'i.version')
     .orderBy('s.position')
     .execute();

@@ -4,6 +4,7 @@ import { sql } from 'kysely';
 import type { House } from '../house/house';
 import { enqueue } from '../jobs/queue';
 import { renditionFolder } from './store';
+import { isHeld } from '../sight/seen';
 
 /**
  * What is made of originals lies in a cache that has a limit. Small and medium pictures and what is known of footage
@@ -107,7 +108,7 @@ export async function askForPictureOf(house: House, key: string): Promise<void> 
     .select(['i.id', 'f.name'])
     .where('f.pictureKey', '=', key)
     .where('f.role', '=', 'original')
-    .where('i.deletedAt', 'is', null)
+    .where(isHeld('i'))
     .where('i.noPicture', 'is', null)
     .limit(1)
     .executeTakeFirst();

@@ -2,6 +2,7 @@ import { mkdtemp, readFile, rename, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import pLimit from 'p-limit';
 import { ArchiveError } from '#core/errors';
+import type { Viewer } from '#core/sight/viewer';
 import { filmSchema, type Film } from '#core/footage/film';
 import { formatByKey, moves } from '#core/kinds/kinds';
 import type { Exposure } from '#core/pixels/measure';
@@ -9,7 +10,8 @@ import { apart, runApart } from '../apart/apart';
 import { sendFile } from '../edge/send';
 import { isThere } from '../files/disk';
 import { withToolPath } from '../files/open';
-import { heldOriginalOf, type LocatedFile } from '../files/located';
+import type { LocatedFile } from '../files/located';
+import { fileFor } from '../sight/files';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import { enqueue } from '../jobs/queue';
@@ -32,8 +34,8 @@ const PAGE_EDGE = 2048;
 const pages = pLimit(2);
 
 /** What was read of an item's footage or sound; null while it is not, and then it is asked for. */
-export async function filmOf(house: House, itemId: string): Promise<Film | null> {
-  const file = await heldOriginalOf(house.db, itemId);
+export async function filmOf(house: House, viewer: Viewer, itemId: string): Promise<Film | null> {
+  const file = await fileFor(house.db, viewer, itemId, 'play');
   if (file.kind !== 'footage' && file.kind !== 'sound') throw doesNot('play');
   const text = await readFile(filmFile(house, file.pictureKey, 'film'), 'utf8').catch(() => null);
   if (text !== null) return filmSchema.parse(JSON.parse(text));
@@ -41,12 +43,13 @@ export async function filmOf(house: House, itemId: string): Promise<Film | null>
   const failed = await house.db
     .selectFrom('job')
     .select('id')
-    .where('itemId', '=', itemId)
+    .where('itemId', '=', file.itemId)
     .where('task', '=', 'film')
     .where('state', '=', 'failed')
     .executeTakeFirst();
   // What failed is not tried again by looking at it.
-  if (!failed) await enqueue(house.db, [{ task: 'film', title, subject: itemId, itemId }]);
+  if (!failed)
+    await enqueue(house.db, [{ task: 'film', title, subject: file.itemId, itemId: file.itemId }]);
   return null;
 }
 
@@ -55,17 +58,23 @@ const doesNot = (what: string): ArchiveError =>
 
 export async function sendFilmPart(
   house: House,
+  viewer: Viewer,
   request: Request,
   itemId: string,
   part: 'strip' | 'peaks',
 ): Promise<Response> {
-  const { pictureKey } = await heldOriginalOf(house.db, itemId);
+  const { pictureKey } = await fileFor(house.db, viewer, itemId, 'play');
   const type = part === 'strip' ? 'image/jpeg' : 'application/octet-stream';
   return sendFile(request, filmFile(house, pictureKey, part), { type });
 }
 
-async function fileToLookAt(house: House, itemId: string, look: string): Promise<LocatedFile> {
-  const file = await heldOriginalOf(house.db, itemId);
+async function fileToLookAt(
+  house: House,
+  viewer: Viewer,
+  itemId: string,
+  look: string,
+): Promise<LocatedFile> {
+  const file = await fileFor(house.db, viewer, itemId, 'play');
   if (formatByKey(file.format).look !== look) throw doesNot(`have ${look}`);
   return file;
 }
@@ -73,11 +82,12 @@ async function fileToLookAt(house: House, itemId: string, look: string): Promise
 /** One page of a document or of a picture of several, from 1. */
 export async function sendPage(
   house: House,
+  viewer: Viewer,
   request: Request,
   itemId: string,
   page: number,
 ): Promise<Response> {
-  const file = await fileToLookAt(house, itemId, 'pages');
+  const file = await fileToLookAt(house, viewer, itemId, 'pages');
   const target = pageFile(house, file.pictureKey, page);
   const isMade = (): Promise<boolean> => isThere(target);
   const recipe = `page-${page}`;
@@ -125,10 +135,11 @@ export interface PageHits {
 /** Pages of a PDF that hold some words, with the first line that does. */
 export async function findInPages(
   house: House,
+  viewer: Viewer,
   itemId: string,
   wished: string,
 ): Promise<PageHits[]> {
-  const file = await fileToLookAt(house, itemId, 'pages');
+  const file = await fileToLookAt(house, viewer, itemId, 'pages');
   if (file.format !== 'pdf') return [];
   const text = await withToolPath(file.path, (plain) =>
     runTool('pdftotext', ['-enc', 'UTF-8', plain, '-'], { seconds: SECONDS, output: MOST_TEXT }),
@@ -149,22 +160,28 @@ export async function findInPages(
 }
 
 /** A line in a font's own letters, as an SVG of outlines. */
-export async function specimen(house: House, itemId: string, text: string): Promise<string> {
-  const file = await fileToLookAt(house, itemId, 'specimen');
+export async function specimen(
+  house: House,
+  viewer: Viewer,
+  itemId: string,
+  text: string,
+): Promise<string> {
+  const file = await fileToLookAt(house, viewer, itemId, 'specimen');
   return runApart(SPECIMEN, { path: file.path, text }, SECONDS);
 }
 
 /** The drawing or the moving picture itself: browsers run and fetch nothing of what is shown as a picture. */
 export async function sendDrawing(
   house: House,
+  viewer: Viewer,
   request: Request,
   itemId: string,
 ): Promise<Response> {
-  const file = await heldOriginalOf(house.db, itemId);
+  const file = await fileFor(house.db, viewer, itemId, 'play');
   const { technical } = await house.db
     .selectFrom('item')
     .select('technical')
-    .where('id', '=', itemId)
+    .where('id', '=', file.itemId)
     .executeTakeFirstOrThrow();
   if (formatByKey(file.format).look !== 'drawing' && !moves(file.format, technical.frames))
     throw doesNot('have drawing');
@@ -184,8 +201,13 @@ export interface Measured {
 }
 
 /** How sharp and bright a part of a photo is, at its own pixels. */
-export async function measured(house: House, itemId: string, region: Region): Promise<Measured> {
-  const file = await heldOriginalOf(house.db, itemId);
+export async function measured(
+  house: House,
+  viewer: Viewer,
+  itemId: string,
+  region: Region,
+): Promise<Measured> {
+  const file = await fileFor(house.db, viewer, itemId, 'play');
   return withPrepared(pictureSourceOf(house, file), (from) =>
     rendered(REGION, { ...from, region }, SECONDS),
   );

@@ -1,23 +1,31 @@
 import { sql } from 'kysely';
 import { ArchiveError } from '#core/errors';
+import type { Viewer } from '#core/sight/viewer';
 import { sendFile } from '../edge/send';
 import { isThere } from '../files/disk';
-import { heldOriginalOf, type LocatedFile } from '../files/located';
+import type { LocatedFile } from '../files/located';
 import type { House } from '../house/house';
 import { enqueue } from '../jobs/queue';
+import { fileFor } from '../sight/files';
+import { seenBy } from '../sight/seen';
 import { askForPictureOf, noteUse } from './cache';
 import { needsProxy } from './proxy';
 import { pictureFile, proxyFile, withoutChoice, type PictureSize } from './store';
 
 /** Send what plays. @throws ArchiveError not-found while its proxy is not made */
-export async function sendMedia(house: House, request: Request, itemId: string): Promise<Response> {
-  const file = await heldOriginalOf(house.db, itemId);
+export async function sendMedia(
+  house: House,
+  viewer: Viewer,
+  request: Request,
+  itemId: string,
+): Promise<Response> {
+  const file = await fileFor(house.db, viewer, itemId, 'play');
   if (file.kind !== 'footage' && file.kind !== 'sound')
     throw new ArchiveError('not-found', 'This item does not play.');
   const { technical } = await house.db
     .selectFrom('item')
     .select('technical')
-    .where('id', '=', itemId)
+    .where('id', '=', file.itemId)
     .executeTakeFirstOrThrow();
   if (!needsProxy(file.format, technical))
     return sendFile(request, file.path, { type: file.mediaType });
@@ -42,12 +50,20 @@ async function askForProxy({ db }: House, file: LocatedFile): Promise<void> {
   if (!failed) await enqueue(db, [{ task: 'proxy', title, ...wish }]);
 }
 
-/** Pictures are of what is held: those of what was discarded are gone with it. @throws ArchiveError not-found */
-export async function refuseUnheld({ db }: House, key: string): Promise<void> {
+/**
+ * A picture is asked for by its item and its content: somebody may see the item, and the content is the item's.
+ * @throws ArchiveError not-found
+ */
+export async function refusePicture(
+  { db }: House,
+  viewer: Viewer,
+  itemId: string,
+  key: string,
+): Promise<void> {
   // What was chosen of a film or a raw file since changes the end of its key.
   const own = withoutChoice(key);
-  const { rows } = await sql`select from file f join item i on i.id = f.item_id
-    where i.deleted_at is null
+  const { rows } = await sql`select from item i join file f on f.item_id = i.holder_id
+    where i.id = ${itemId}::uuid and ${seenBy(viewer, 'show', 'i')}
       and (f.picture_key in (${key}, ${own}) or f.essence_hash = ${own.split('-')[0]})
     limit 1`.execute(db);
   if (rows.length === 0) throw new ArchiveError('not-found', 'There is no such picture.');

@@ -6,8 +6,9 @@ import { throughItems } from '../jobs/batches';
 import { enqueue } from '../jobs/queue';
 import { makePicturesOf } from './pictures';
 import { PICTURE_SIZES, pictureFile, type PictureSize } from './store';
+import { isHeld } from '../sight/seen';
 
-const held = (house: House) => house.db.selectFrom('item').where('deletedAt', 'is', null);
+const held = (house: House) => house.db.selectFrom('item').where(isHeld('item'));
 
 /** Ask for all pictures that are not there; what had none is tried again. @returns the job, null while one is at it */
 export async function askToRemake(house: House, actorId: string | null): Promise<string | null> {

@@ -1,6 +1,7 @@
-import { heldOriginalOf } from '../files/located';
+import type { Viewer } from '#core/sight/viewer';
 import type { House } from '../house/house';
 import { enqueue } from '../jobs/queue';
+import { fileFor } from '../sight/files';
 import { noteUse } from './cache';
 import { TILE_OVERLAP, TILE_SIZE } from './tiles';
 
@@ -14,8 +15,13 @@ export interface TilesState {
 }
 
 /** How far the tiles of an item's picture are; the first to ask sets the work going. */
-export async function tilesState(house: House, itemId: string): Promise<TilesState> {
-  const file = await heldOriginalOf(house.db, itemId);
+export async function tilesState(
+  house: House,
+  viewer: Viewer,
+  wished: string,
+): Promise<TilesState> {
+  const file = await fileFor(house.db, viewer, wished, 'play');
+  const { itemId } = file;
   const made = await house.db
     .selectFrom('rendition')
     .selectAll()

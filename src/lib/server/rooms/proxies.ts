@@ -1,6 +1,7 @@
 import type { Kysely } from 'kysely';
 import type { Database } from '../db/schema';
 import { enqueue } from '../jobs/queue';
+import { isHeld } from '../sight/seen';
 
 /** Rooms play proxies alone: those of clips and sounds in a collection are made where they are not. */
 export async function askForProxies(
@@ -17,7 +18,7 @@ export async function askForProxies(
     .select(['i.id', 'f.name'])
     .where('c.collectionId', '=', collectionId)
     .where('i.kind', 'in', ['footage', 'sound'])
-    .where('i.deletedAt', 'is', null)
+    .where(isHeld('i'))
     .where(({ not, exists, selectFrom }) =>
       not(
         exists(

@@ -2,6 +2,7 @@ import { sql, type Kysely } from 'kysely';
 import { z } from 'zod';
 import { ArchiveError } from '#core/errors';
 import type { Kind } from '#core/kinds/kinds';
+import { sightOf, type Viewer } from '#core/sight/viewer';
 import { ROOM_SIZES, savable, type RoomSize } from '#core/rooms/grants';
 import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
@@ -9,6 +10,7 @@ import { lockPicked } from '../collections/collections';
 import { hashToken, newToken } from '../house/tokens';
 import { askForProxies } from './proxies';
 import { notify } from '../live/notify';
+import { isHeld, seenBy, through } from '../sight/seen';
 
 export const newRoomSchema = z.object({
   collectionId: z.uuid(),
@@ -113,7 +115,7 @@ export async function rooms(db: Kysely<Database>): Promise<RoomLine[]> {
       'c.name as collection',
     ])
     .select([
-      sql<number>`(select count(*) from collection_item ci where ci.collection_id = r.collection_id)::int`.as(
+      sql<number>`(select count(*) from collection_item ci join item i on i.id = ci.item_id and ${through(sightOf({ role: 'guest' }, 'list'), 'i')} where ci.collection_id = r.collection_id)::int`.as(
         'items',
       ),
       sql<number>`(select count(*) from room_visit v where v.room_id = r.id)::int`.as('visitors'),
@@ -167,7 +169,7 @@ export async function roomOfToken(db: Kysely<Database>, token: string): Promise<
     .where('r.tokenHash', '=', hashToken(token))
     .where('r.revokedAt', 'is', null)
     .where('r.expiresAt', '>', new Date())
-    .where('c.deletedAt', 'is', null)
+    .where(isHeld('c'))
     .executeTakeFirst();
   if (!row)
     throw new ArchiveError(
@@ -197,6 +199,12 @@ export async function visit(
   await db.insertInto('roomVisit').values({ id, roomId }).execute();
   return id;
 }
+
+/** Who looks at what hangs in a room. */
+export const guestOf = ({ collectionId }: Pick<OpenRoom, 'collectionId'>): Viewer => ({
+  role: 'guest',
+  room: collectionId,
+});
 
 export interface RoomItem {
   id: string;
@@ -229,8 +237,8 @@ export async function roomItems(
       i.credit_line as credit, i.copyright_notice as copyright, i.width, i.height, i.duration, f.size,
       i.no_picture,
       exists (select from room_pick k where k.visit_id = ${visitId}::uuid and k.item_id = i.id) as picked
-    from collection_item ci join item i on i.id = ci.item_id and i.deleted_at is null
-    join file f on f.item_id = i.id and f.role = 'original'
+    from collection_item ci join item i on i.id = ci.item_id and ${seenBy(guestOf(room), 'list', 'i')}
+    join file f on f.item_id = i.holder_id and f.role = 'original'
     where ci.collection_id = ${room.collectionId}::uuid order by ci.position limit 2000`.execute(
     db,
   );
@@ -249,7 +257,7 @@ export async function kindInRoom(
     .select('i.kind')
     .where('c.collectionId', '=', room.collectionId)
     .where('c.itemId', '=', itemId)
-    .where('i.deletedAt', 'is', null)
+    .where(seenBy(guestOf(room), 'list', 'i'))
     .executeTakeFirst();
   if (!row) throw new ArchiveError('not-found', 'This picture does not hang in this room.');
   return row.kind;

@@ -8,7 +8,7 @@ import { leaves, type Leaving } from '#core/rooms/grants';
 import { splitName } from '#core/naming/names';
 import { attachment, sendFile } from '../edge/send';
 import { isThere } from '../files/disk';
-import { heldOriginalOf, type LocatedFile } from '../files/located';
+import type { LocatedFile } from '../files/located';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import { askForPictureOf, noteUse } from '../renditions/cache';
@@ -20,7 +20,8 @@ import {
   roomPictureFile,
 } from '../renditions/store';
 import { askForProxies } from './proxies';
-import { kindInRoom, type OpenRoom } from './rooms';
+import { fileFor } from '../sight/files';
+import { guestOf, kindInRoom, type OpenRoom } from './rooms';
 
 /** What a guest asks for leaves through here, and is asked of the grants each time. */
 export interface Guest {
@@ -38,7 +39,9 @@ async function granted(
   const kind = await kindInRoom(house.db, room, itemId);
   if (!leaves(room.sizes, kind, wish))
     throw new ArchiveError('not-allowed', 'This room does not give this away.');
-  return { file: await heldOriginalOf(house.db, itemId), kind };
+  const purpose =
+    wish === 'original' || wish === 'picture-2048' ? 'take' : wish === 'proxy' ? 'play' : 'show';
+  return { file: await fileFor(house.db, guestOf(room), itemId, purpose), kind };
 }
 
 /** Ours alone, made from our own pictures: two at a time are made beside pages. */

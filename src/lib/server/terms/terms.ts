@@ -3,6 +3,7 @@ import { termPath } from '#core/terms/path';
 import { likeText } from '#core/text/like';
 import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
+import { isHeld } from '../sight/seen';
 
 type Db = Kysely<Database> | Transaction<Database>;
 
@@ -98,7 +99,7 @@ export async function termsNear(db: Db, itemId: string): Promise<string[]> {
       where i.id = ${itemId}::uuid
     ), near as (
       select i.id from me join file f on f.folder_id = me.folder_id and f.role = 'original'
-        join item i on i.id = f.item_id and i.deleted_at is null and i.id <> me.id
+        join item i on i.id = f.item_id and ${isHeld('i')} and i.id <> me.id
       order by abs(extract(epoch from i.taken_from - me.taken_from)) nulls last limit ${NEAR.items}
     )
     select t.label from near join item_term it on it.item_id = near.id

@@ -1,6 +1,7 @@
 import { sql, type Kysely } from 'kysely';
 import { splitPath } from '../files/paths';
 import type { Database } from '../db/schema';
+import { isHeld } from '../sight/seen';
 
 export interface HeldName {
   path: string;
@@ -31,7 +32,7 @@ export async function heldNamesOf(
       d.path as folder, f.size
     from item i join file f on f.item_id = i.id and f.role = 'original'
     join folder d on d.id = f.folder_id join place p on p.id = f.place_id
-    where i.deleted_at is null and (lower(f.name) = any(${names}::text[]) or lower(i.original_name) = any(${names}::text[]))
+    where ${isHeld('i')} and (lower(f.name) = any(${names}::text[]) or lower(i.original_name) = any(${names}::text[]))
     order by i.number desc limit 20000`.execute(db);
   return files.flatMap(({ path, size }) => {
     const name = splitPath(path).name.toLowerCase();

@@ -13,6 +13,7 @@ import { newId } from '../house/ids';
 import { enqueue } from '../jobs/queue';
 import { insertSteps } from '../ledger/steps';
 import { notify } from '../live/notify';
+import { filedOf, isHeld, type FiledIds, type SeenIds } from '../sight/seen';
 
 interface Plan extends LettingGo {
   going: LocatedFile[];
@@ -23,17 +24,15 @@ async function onlyCopiesAmong(db: Kysely<Database>, ids: string[]): Promise<num
     select count(*)::int as count from file f where f.role = 'original' and f.item_id = any(${ids}::uuid[])
     and not exists (select from file g join item i on i.id = g.item_id
       where (g.content_hash = f.content_hash or g.essence_hash = f.essence_hash)
-      and g.state = 'present' and i.deleted_at is null and not (i.id = any(${ids}::uuid[])))`.execute(
-    db,
-  );
+      and g.state = 'present' and ${isHeld('i')} and not (i.id = any(${ids}::uuid[])))`.execute(db);
   return rows[0]!.count;
 }
 
-async function plan(db: Kysely<Database>, itemIds: string[]): Promise<Plan> {
+async function plan(db: Kysely<Database>, itemIds: FiledIds): Promise<Plan> {
   const { rows } = await sql<{ id: string; handsOff: boolean; isHere: boolean }>`
     select i.id, p.hands_off as "handsOff", p.here and f.state <> 'missing' as "isHere"
     from item i join file f on f.item_id = i.id and f.role = 'original' join place p on p.id = f.place_id
-    where i.id = any(${itemIds}::uuid[]) and i.deleted_at is null order by i.id`.execute(db);
+    where i.id = any(${itemIds}::uuid[]) and ${isHeld('i')} order by i.id`.execute(db);
   const handsOff = rows.filter((row) => row.handsOff);
   const notHere = rows.filter((row) => !row.handsOff && !row.isHere);
   const ids = rows.filter((row) => !row.handsOff && row.isHere).map(({ id }) => id);
@@ -64,10 +63,10 @@ async function plan(db: Kysely<Database>, itemIds: string[]): Promise<Plan> {
 }
 
 /** What would go, how much that frees, and what stays; nothing is changed. */
-export async function lettingGo(db: Kysely<Database>, itemIds: string[]): Promise<LettingGo> {
+export async function lettingGo(db: Kysely<Database>, itemIds: SeenIds): Promise<LettingGo> {
   const { items, files, bytes, onlyCopies, handsOff, notHere, fingerprint } = await plan(
     db,
-    itemIds,
+    await filedOf(db, itemIds),
   );
   return { items, files, bytes, onlyCopies, handsOff, notHere, fingerprint };
 }
@@ -81,10 +80,10 @@ export async function lettingGo(db: Kysely<Database>, itemIds: string[]): Promis
 export async function letGo(
   db: Kysely<Database>,
   actorId: string | null,
-  itemIds: string[],
+  itemIds: SeenIds,
   fingerprint?: string,
 ): Promise<string> {
-  const { going, items, bytes, fingerprint: now } = await plan(db, itemIds);
+  const { going, items, bytes, fingerprint: now } = await plan(db, await filedOf(db, itemIds));
   if (fingerprint !== undefined && fingerprint !== now)
     throw new ArchiveError(
       'conflict',
@@ -163,7 +162,7 @@ export async function wasted(
     )
     select o.id, coalesce(a.name, 'the command line') as actor, o.created_at as at, g.items, g.files, g.bytes,
       (select coalesce(json_agg(n), '[]') from (
-        select l.before->>'name' as name, l.before->>'folder' as folder, i.number, l.picture_key as picture
+        select l.before->>'name' as name, l.before->>'folder' as folder, i.number, l.item_id || '/' || l.picture_key as picture
         from lying l join item i on i.id = l.item_id
         where l.operation_id = o.id and l.role = 'original' order by i.number limit ${MOST_NAMES}) n) as names,
       count(*) over ()::int as total, sum(g.bytes) over ()::float8 as "all"

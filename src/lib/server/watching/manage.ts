@@ -8,6 +8,7 @@ import type { House } from '../house/house';
 import { notify } from '../live/notify';
 import { askToCompare } from './compare';
 import { allPlaces, placeById } from '../places/places';
+import { isHeld } from '../sight/seen';
 
 export interface PlaceLine {
   id: string;
@@ -40,7 +41,7 @@ export async function placeLines(house: House): Promise<PlaceLine[]> {
           .innerJoin('item as i', 'i.id', 'f.itemId')
           .whereRef('f.placeId', '=', 'p.id')
           .where('f.role', '=', 'original')
-          .where('i.deletedAt', 'is', null)
+          .where(isHeld('i'))
           .select((select) => [
             select.fn.countAll<string>().as('items'),
             select.fn.countAll<string>().filterWhere('f.state', '=', 'missing').as('missing'),

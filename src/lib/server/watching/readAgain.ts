@@ -1,3 +1,4 @@
+import { HOUSE } from '#core/sight/viewer';
 import sharp from 'sharp';
 import { READING } from '#core/records/reading';
 import { factsOf, isThere } from '../files/disk';
@@ -11,13 +12,14 @@ import { filmOf } from '../renditions/looking';
 import { coloursOf, measuresFrom } from '../renditions/seen';
 import { pictureFile } from '../renditions/store';
 import { learnAgain } from './reread';
+import { isHeld } from '../sight/seen';
 
 const BATCH = 100;
 const AT_ONCE = 2;
 
 /** Items that were read by an older version. */
 const behind = ({ db }: House) =>
-  db.selectFrom('item').where('deletedAt', 'is', null).where('reading', '<', READING);
+  db.selectFrom('item').where(isHeld('item')).where('reading', '<', READING);
 
 /** Add the work of reading again, where there is any to do. */
 export async function enqueueReadAgain(house: House): Promise<void> {
@@ -69,7 +71,7 @@ async function readOne(house: House, itemId: string): Promise<void> {
       .where('id', '=', itemId)
       .execute();
   });
-  if (file.kind === 'footage' || file.kind === 'sound') await filmOf(house, itemId);
+  if (file.kind === 'footage' || file.kind === 'sound') await filmOf(house, HOUSE, itemId);
 }
 
 /** Job: everything older accessions did not read, item by item; a file that cannot be read keeps none from it. */

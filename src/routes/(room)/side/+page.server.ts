@@ -26,7 +26,7 @@ export const load: PageServerLoad = ({ locals, url, depends }) =>
     for (const number of wished) {
       if (!parseNumber(number))
         throw new ArchiveError('not-found', `“${number}” is no catalogue number.`);
-      ids.push(await itemByNumber(db, number));
+      ids.push(await itemByNumber(db, actor, number));
     }
     const tiles = await tilesOf(db, actor, ids);
     const query = url.searchParams.has('q') ? parseQuery(url.searchParams.get('q')!) : EVERYTHING;

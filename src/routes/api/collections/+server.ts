@@ -7,6 +7,7 @@ import { keptCollections } from '#server/catalogue/kept';
 import { resolve } from '#server/query/names';
 import { parseQuery } from '#core/query/grammar';
 import { LONGEST_QUERY } from '#core/query/tree';
+import { asSeen } from '#server/sight/seen';
 import type { RequestHandler } from './$types';
 
 export const GET: RequestHandler = endpoint(({ locals }) =>
@@ -25,7 +26,7 @@ export const POST: RequestHandler = endpoint(async (event) => {
   const { house } = event.locals;
   const { db } = house;
   const { name, note, query, itemIds } = await body(event, newSchema);
-  const ids = itemIds ? await idsOfPicked(house, actorOf(event), itemIds) : [];
+  const ids = itemIds ? await idsOfPicked(house, actorOf(event), itemIds) : asSeen([]);
   if (query !== undefined) {
     const { query: named } = await resolve(db, parseQuery(query));
     return { id: await addCollection(db, actorOf(event).id, name, note, named), added: 0 };

@@ -1,5 +1,6 @@
 import { sql, type Kysely, type Transaction } from 'kysely';
 import type { Database } from '../../db/schema';
+import { isHeld } from '../../sight/seen';
 
 type Db = Kysely<Database> | Transaction<Database>;
 
@@ -38,7 +39,7 @@ export async function heldItems(
       union select content_hash, item_id from accession_entry
         where item_id is not null and content_hash = any(${hashes}::text[])
     ) found join item i on i.id = found.item_id
-    where i.deleted_at is null and i.accession_id is distinct from ${except}::uuid
+    where ${isHeld('i')} and i.accession_id is distinct from ${except}::uuid
     order by i.number desc`.execute(db);
   const byHash = new Map(rows.map(({ hash, id, number }) => [hash, { id, number }]));
   return prints.map(({ content, essence }) => {

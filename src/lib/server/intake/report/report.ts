@@ -3,6 +3,7 @@ import { sql, type Kysely } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import type { Database } from '../../db/schema';
 import { accessions, type AccessionLine } from './accessions';
+import { isHeld } from '../../sight/seen';
 
 export interface AlikeLine {
   number: string;
@@ -16,7 +17,7 @@ export async function alikeIn(db: Kysely<Database>, accessionId: string): Promis
     select i.number, l.kind, o.number as of from lineage l
     join item i on i.id = l.item_id join item o on o.id = l.of_id
     where i.accession_id = ${accessionId}::uuid and l.kind in ('twin of', 'lookalike of')
-      and i.deleted_at is null and o.deleted_at is null
+      and ${isHeld('i')} and ${isHeld('o')}
     order by i.number, o.number limit 2000`.execute(db);
   return rows;
 }
@@ -176,10 +177,10 @@ export async function latestPictures(
   limit: number,
 ): Promise<{ number: string; name: string; picture: string; aspect: number }[]> {
   const { rows } = await sql<{ number: string; name: string; picture: string; aspect: number }>`
-    select i.number, f.name, f.picture_key as picture, r.width::float8 / nullif(r.height, 0) as aspect
+    select i.number, f.name, i.id || '/' || f.picture_key as picture, r.width::float8 / nullif(r.height, 0) as aspect
     from item i join file f on f.item_id = i.id and f.role = 'original'
     join rendition r on r.picture_key = f.picture_key and r.recipe = 'small'
-    where i.accession_id = ${id}::uuid and i.deleted_at is null and i.no_picture is null
+    where i.accession_id = ${id}::uuid and ${isHeld('i')} and i.no_picture is null
     order by r.made_at desc, i.number desc limit ${limit}`.execute(db);
   return rows;
 }

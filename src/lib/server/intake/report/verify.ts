@@ -8,6 +8,7 @@ import { hashEssence, hashFile } from '../../files/hash';
 import { withOpened } from '../../files/open';
 import { joinPath, splitPath } from '../../files/paths';
 import type { House } from '../../house/house';
+import { isLetGo } from '../../sight/seen';
 
 export interface VerifyLine {
   accession: string;
@@ -50,7 +51,8 @@ async function originalsOf(house: House, ids: string[]) {
         .innerJoin('place as p', 'p.id', 'f.placeId')
         .innerJoin('item as i', 'i.id', 'f.itemId')
         .select(['f.id', 'f.itemId', 'f.name', 'd.path as folder', 'p.root', 'p.here'])
-        .select(['f.contentHash', 'f.essenceHash', 'i.mediaType', 'i.deletedAt'])
+        .select(['f.contentHash', 'f.essenceHash', 'i.mediaType'])
+        .select(isLetGo('i').as('isLetGo'))
         .where('f.role', '=', 'original')
         .where('f.itemId', '=', sql<string>`any(${ids}::uuid[])`)
         .execute()
@@ -139,7 +141,7 @@ export async function verify(
         const line = (why: string): VerifyLine => ({ accession, path: listed.path, now, why });
         if (!file.here) found.away += 1;
         else if (!(await factsOf(now))) {
-          if (file.deletedAt) found.letGo += 1;
+          if (file.isLetGo) found.letGo += 1;
           else found.missing.push(line('it is not there'));
         } else {
           const hash = await hashFile(now).catch(() => '');

@@ -17,6 +17,7 @@ import type { House } from '../../house/house';
 import { ensureFolder } from '../../places/folderRows';
 import { setEntry } from './entries';
 import { type Entry, type Intake } from '../plan/entries';
+import { isHeld } from '../../sight/seen';
 
 /** Path of a part below its bundle's folder. */
 const within = (entry: Entry, part: EntryPart): string =>
@@ -43,7 +44,7 @@ export async function bundleFolders(
     .where('f.placeId', '=', placeId)
     .where('f.role', '=', 'original')
     .where('i.kind', '=', 'bundle')
-    .where('i.deletedAt', 'is', null)
+    .where(isHeld('i'))
     .execute();
   return rows.map(({ itemId, path, sourcePath, bundleFolder }) => {
     const depth = sourcePath.split('/').length - 1 - folderDepth(bundleFolder ?? '');

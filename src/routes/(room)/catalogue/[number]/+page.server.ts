@@ -26,7 +26,7 @@ export const load: PageServerLoad = ({ locals, params, url, depends }) =>
     const actor = actorOf({ locals });
     if (!parseNumber(params.number))
       throw new ArchiveError('not-found', `“${params.number}” is no catalogue number.`);
-    const id = await itemByNumber(db, params.number);
+    const id = await itemByNumber(db, actor, params.number);
     const query = url.searchParams.has('q') ? parseQuery(url.searchParams.get('q')!) : EVERYTHING;
     const [own, item] = await Promise.all([
       neighbours(house, actor, query, id),

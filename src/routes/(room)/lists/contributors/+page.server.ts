@@ -1,4 +1,4 @@
-import { page } from '#server/edge/edge';
+import { actorOf, page } from '#server/edge/edge';
 import { listedContributors, unlistedCreators } from '#server/lists/contributors';
 import type { PageServerLoad } from './$types';
 
@@ -7,8 +7,8 @@ export const load: PageServerLoad = ({ locals, depends }) =>
     depends('mindful:lists');
     const { db } = locals.house;
     const [contributors, unlisted] = await Promise.all([
-      listedContributors(db),
-      unlistedCreators(db),
+      listedContributors(db, actorOf({ locals })),
+      unlistedCreators(db, actorOf({ locals })),
     ]);
     return { contributors, unlisted };
   });

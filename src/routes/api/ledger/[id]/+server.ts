@@ -1,8 +1,8 @@
 import { z } from 'zod';
-import { checked, endpoint } from '#server/edge/edge';
+import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { operationSteps } from '#server/ledger/ledger';
 import type { RequestHandler } from './$types';
 
 export const GET: RequestHandler = endpoint(({ locals, params }) =>
-  operationSteps(locals.house.db, checked(z.uuid(), params['id'])),
+  operationSteps(locals.house.db, actorOf({ locals }), checked(z.uuid(), params['id'])),
 );

@@ -5,8 +5,8 @@ import { listedContributors, saveContributor, unlistedCreators } from '#server/l
 import type { RequestHandler } from './$types';
 
 export const GET: RequestHandler = endpoint(async ({ locals }) => ({
-  contributors: await listedContributors(locals.house.db),
-  unlisted: await unlistedCreators(locals.house.db),
+  contributors: await listedContributors(locals.house.db, actorOf({ locals })),
+  unlisted: await unlistedCreators(locals.house.db, actorOf({ locals })),
 }));
 
 export const POST: RequestHandler = endpoint(async (event) => {

@@ -4,7 +4,9 @@ import { actorOf, body, endpoint } from '#server/edge/edge';
 import { listedStages, orderStages, saveStage } from '#server/lists/stages';
 import type { RequestHandler } from './$types';
 
-export const GET: RequestHandler = endpoint(({ locals }) => listedStages(locals.house.db));
+export const GET: RequestHandler = endpoint(({ locals }) =>
+  listedStages(locals.house.db, actorOf({ locals })),
+);
 
 /** Make a stage. */
 export const POST: RequestHandler = endpoint(async (event) => {

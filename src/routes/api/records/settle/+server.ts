@@ -2,6 +2,7 @@ import { z } from 'zod';
 import { FIELD_KEYS, type FieldKey } from '#core/records/fields';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { settleDisputes } from '#server/records/settle';
+import { seenId } from '#server/sight/seen';
 import type { RequestHandler } from './$types';
 
 const side = z.enum(['ours', 'theirs']);
@@ -15,6 +16,7 @@ const schema = z.object({
 export const POST: RequestHandler = endpoint(async (event) => {
   const { id, version, wish } = await body(event, schema);
   const { db } = event.locals.house;
+  await seenId(db, actorOf(event), id);
   const { operationId, left } = await settleDisputes(db, actorOf(event).id, id, wish, version);
   return { operation: operationId, left };
 });

@@ -1,9 +1,12 @@
 import { z } from 'zod';
-import { checked, endpoint } from '#server/edge/edge';
+import { actorOf, checked, endpoint } from '#server/edge/edge';
+import { seenId } from '#server/sight/seen';
 import { termsNear } from '#server/terms/terms';
 import type { RequestHandler } from './$types';
 
 /** Terms an item's neighbours in time and folder have. */
-export const GET: RequestHandler = endpoint(({ locals, url }) =>
-  termsNear(locals.house.db, checked(z.uuid(), url.searchParams.get('item'))),
-);
+export const GET: RequestHandler = endpoint(async ({ locals, url }) => {
+  const id = checked(z.uuid(), url.searchParams.get('item'));
+  await seenId(locals.house.db, actorOf({ locals }), id);
+  return termsNear(locals.house.db, id);
+});

@@ -3,6 +3,7 @@ import { pickedSchema } from '#core/query/picked';
 import { idsOfPicked } from '#server/catalogue/picked';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import { addItems, moveItems, removeItems } from '#server/collections/collections';
+import { seenIds } from '#server/sight/seen';
 import type { RequestHandler } from './$types';
 
 /** Places in a collection are moved by hand. */
@@ -42,7 +43,7 @@ export const PATCH: RequestHandler = endpoint(async (event) => {
     event.locals.house.db,
     actorOf(event),
     checked(z.uuid(), event.params['id']),
-    itemIds,
+    await seenIds(event.locals.house.db, actorOf(event), itemIds),
     before,
   );
 });

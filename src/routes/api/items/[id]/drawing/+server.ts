@@ -1,9 +1,9 @@
 import { z } from 'zod';
-import { checked, endpoint } from '#server/edge/edge';
+import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { sendDrawing } from '#server/renditions/looking';
 import type { RequestHandler } from './$types';
 
 /** An SVG, to be shown as a picture. */
 export const GET: RequestHandler = endpoint(({ locals, params, request }) =>
-  sendDrawing(locals.house, request, checked(z.uuid(), params['id'])),
+  sendDrawing(locals.house, actorOf({ locals }), request, checked(z.uuid(), params['id'])),
 );

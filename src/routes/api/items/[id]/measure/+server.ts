@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { checked, endpoint } from '#server/edge/edge';
+import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { measured } from '#server/renditions/looking';
 import type { RequestHandler } from './$types';
 
@@ -12,6 +12,7 @@ const region = z
 export const GET: RequestHandler = endpoint(({ locals, params, url }) =>
   measured(
     locals.house,
+    actorOf({ locals }),
     checked(z.uuid(), params['id']),
     checked(region, Object.fromEntries(url.searchParams)),
   ),

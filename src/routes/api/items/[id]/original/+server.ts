@@ -1,11 +1,12 @@
 import { z } from 'zod';
-import { checked, endpoint } from '#server/edge/edge';
+import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { sendFile } from '#server/edge/send';
-import { heldOriginalOf } from '#server/files/located';
+import { fileFor } from '#server/sight/files';
 import type { RequestHandler } from './$types';
 
 /** The original, to be saved. */
 export const GET: RequestHandler = endpoint(async ({ locals, params, request }) => {
-  const file = await heldOriginalOf(locals.house.db, checked(z.uuid(), params['id']));
+  const id = checked(z.uuid(), params['id']);
+  const file = await fileFor(locals.house.db, actorOf({ locals }), id, 'take');
   return sendFile(request, file.path, { type: 'application/octet-stream', saveAs: file.name });
 });

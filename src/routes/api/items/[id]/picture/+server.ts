@@ -1,6 +1,7 @@
 import { z } from 'zod';
-import { body, checked, endpoint } from '#server/edge/edge';
+import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import { askForPicture } from '#server/renditions/again';
+import { fileFor } from '#server/sight/files';
 import type { RequestHandler } from './$types';
 
 const wishSchema = z.object({
@@ -17,6 +18,8 @@ const wishSchema = z.object({
 /** Make the pictures of an item anew; of footage at a moment, of raw data developed here. */
 export const POST: RequestHandler = endpoint(async (event) => {
   const { choice } = await body(event, wishSchema);
-  await askForPicture(event.locals.house, checked(z.uuid(), event.params['id']), choice);
+  const id = checked(z.uuid(), event.params['id']);
+  const { itemId } = await fileFor(event.locals.house.db, actorOf(event), id, 'show');
+  await askForPicture(event.locals.house, itemId, choice);
   return { asked: true };
 });

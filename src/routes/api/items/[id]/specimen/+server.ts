@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { checked, endpoint } from '#server/edge/edge';
+import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { specimen } from '#server/renditions/looking';
 import type { RequestHandler } from './$types';
 
@@ -8,7 +8,12 @@ const text = z.string().trim().min(1).max(300);
 /** A line in the letters of a font, as outlines. */
 export const GET: RequestHandler = endpoint(async ({ locals, params, url }) => {
   const wished = checked(text, url.searchParams.get('text'));
-  const svg = await specimen(locals.house, checked(z.uuid(), params['id']), wished);
+  const svg = await specimen(
+    locals.house,
+    actorOf({ locals }),
+    checked(z.uuid(), params['id']),
+    wished,
+  );
   return new Response(svg, {
     headers: {
       'content-type': 'image/svg+xml',

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { checked, endpoint } from '#server/edge/edge';
+import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { findInPages } from '#server/renditions/looking';
 import type { RequestHandler } from './$types';
 
@@ -7,6 +7,7 @@ import type { RequestHandler } from './$types';
 export const GET: RequestHandler = endpoint(({ locals, params, url }) =>
   findInPages(
     locals.house,
+    actorOf({ locals }),
     checked(z.uuid(), params['id']),
     checked(z.string().max(200), url.searchParams.get('find') ?? ''),
   ),

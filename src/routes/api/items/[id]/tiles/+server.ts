@@ -1,9 +1,9 @@
 import { z } from 'zod';
-import { checked, endpoint } from '#server/edge/edge';
+import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { tilesState } from '#server/renditions/tilesState';
 import type { RequestHandler } from './$types';
 
 /** Whether the tiles of a picture are there; asks for them where they are not. */
 export const GET: RequestHandler = endpoint(({ locals, params }) =>
-  tilesState(locals.house, checked(z.uuid(), params['id'])),
+  tilesState(locals.house, actorOf({ locals }), checked(z.uuid(), params['id'])),
 );

@@ -3,11 +3,11 @@ import { parseNumber } from '#core/catalogue/number';
 import { ArchiveError } from '#core/errors';
 import { ALL_FIELDS } from '#core/fields/registry';
 import { can } from '#core/people/roles';
-import { EVERYTHING, is } from '#core/query/tree';
-import { rowsFound } from '#server/catalogue/rows';
+import { rowsOf } from '#server/catalogue/rows';
 import { itemByNumber } from '#server/catalogue/show';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { changeRecords, readRecords } from '#server/records/records';
+import { asSeen } from '#server/sight/seen';
 import type { RequestHandler } from './$types';
 
 const KEYS = ALL_FIELDS.filter(({ type }) => type !== 'words').map(({ key }) => key);
@@ -20,13 +20,8 @@ const numberOf = (text: string): string => {
 export const GET: RequestHandler = endpoint(async (event) => {
   const { db } = event.locals.house;
   const number = numberOf(event.params.number);
-  const [row] = await rowsFound(
-    db,
-    actorOf(event),
-    { ...EVERYTHING, where: [is('number', number)] },
-    KEYS,
-    { limit: 1 },
-  );
+  const id = await itemByNumber(db, actorOf(event), number);
+  const [row] = await rowsOf(db, actorOf(event), [id], KEYS);
   if (!row) throw new ArchiveError('not-found', `There is no item ${number}.`);
   const [record] = await readRecords(db, [row.id]);
   return { id: row.id, version: record!.version, values: row.values };
@@ -38,11 +33,11 @@ export const PATCH: RequestHandler = endpoint(async (event) => {
   if (!can(actor.role, 'describe'))
     throw new ArchiveError('not-allowed', 'Your role does not describe.');
   const { change, version } = await body(event, describeBody);
-  const id = await itemByNumber(db, numberOf(event.params.number));
+  const id = await itemByNumber(db, actor, numberOf(event.params.number));
   const done = await changeRecords(
     db,
     actor.id,
-    [id],
+    asSeen([id]),
     change,
     version === undefined ? undefined : { versions: { [id]: version } },
   );

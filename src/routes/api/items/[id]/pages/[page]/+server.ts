@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { checked, endpoint } from '#server/edge/edge';
+import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { sendPage } from '#server/renditions/looking';
 import type { RequestHandler } from './$types';
 
@@ -7,5 +7,11 @@ const page = z.coerce.number().int().min(1).max(20_000);
 
 /** One page of a document. */
 export const GET: RequestHandler = endpoint(({ locals, params, request }) =>
-  sendPage(locals.house, request, checked(z.uuid(), params['id']), checked(page, params['page'])),
+  sendPage(
+    locals.house,
+    actorOf({ locals }),
+    request,
+    checked(z.uuid(), params['id']),
+    checked(page, params['page']),
+  ),
 );

@@ -1,8 +1,8 @@
 import { join } from 'node:path';
 import { z } from 'zod';
-import { checked, endpoint } from '#server/edge/edge';
+import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { sendFile } from '#server/edge/send';
-import { heldOriginalOf } from '#server/files/located';
+import { fileFor } from '#server/sight/files';
 import { tilesFolder } from '#server/renditions/store';
 import type { RequestHandler } from './$types';
 
@@ -11,7 +11,8 @@ const tileSchema = z.string().regex(/^\d{1,2}\/\d{1,4}_\d{1,4}\.jpeg$/, 'this na
 
 export const GET: RequestHandler = endpoint(async ({ locals, params, request }) => {
   const tile = checked(tileSchema, params['path']);
-  const file = await heldOriginalOf(locals.house.db, checked(z.uuid(), params['id']));
+  const id = checked(z.uuid(), params['id']);
+  const file = await fileFor(locals.house.db, actorOf({ locals }), id, 'play');
   return sendFile(request, join(tilesFolder(locals.house, file.pictureKey), tile), {
     type: 'image/jpeg',
     forever: true,

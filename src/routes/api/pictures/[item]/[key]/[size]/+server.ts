@@ -1,16 +1,18 @@
 import { z } from 'zod';
-import { checked, endpoint } from '#server/edge/edge';
+import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { PICTURE_KEY } from '#server/renditions/store';
-import { refuseUnheld, sendPicture } from '#server/renditions/media';
+import { refusePicture, sendPicture } from '#server/renditions/media';
 import type { RequestHandler } from './$types';
 
 const addressSchema = z.object({
+  item: z.uuid(),
   key: z.string().regex(PICTURE_KEY, 'this names no picture'),
   size: z.enum(['small', 'medium', 'large']),
 });
 
+/** A picture of an item, by its content: another content is another address. */
 export const GET: RequestHandler = endpoint(async ({ locals, params, request }) => {
-  const { key, size } = checked(addressSchema, params);
-  await refuseUnheld(locals.house, key);
+  const { item, key, size } = checked(addressSchema, params);
+  await refusePicture(locals.house, actorOf({ locals }), item, key);
   return sendPicture(locals.house, request, key, size);
 });
