@@ -1,9 +1,8 @@
-import { readdirSync } from 'node:fs';
 import { request } from 'node:http';
-import { resolve } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { ROLES, type Role } from '#core/people/roles';
 import { ask, ADDRESS, asRole } from '../support/http';
+import { routes } from '../support/routes';
 
 /**
  * Who may pass which door, written down a second time and on purpose not read from the application: keeper (k),
@@ -175,18 +174,6 @@ const doors = new Map(
       return [route, verbs];
     }),
 );
-
-/** Every route of the application, by its files. */
-const routes = [
-  ...new Set(
-    readdirSync(resolve(import.meta.dirname, '../../src/routes'), {
-      recursive: true,
-      encoding: 'utf8',
-    })
-      .filter((file) => /(^|\/)\+(page\.svelte|page\.server\.ts|server\.ts)$/.test(file))
-      .map((file) => `/${file.replace(/\/?\+[^/]+$/, '')}`.replace(/\/\([^)]+\)/g, '') || '/'),
-  ),
-].sort();
 
 const addressOf = (route: string, value = NOBODYS): string =>
   route.replace(/\[(\.\.\.)?\w+\]/g, value);
