@@ -9,7 +9,7 @@ import { findIds } from '#server/catalogue/find';
 import { syncFolder, walk } from '#server/files/disk';
 import { askIndex } from '#server/index/client';
 import type { House } from '#server/house/house';
-import { undo } from '#server/ledger/ledger';
+import { undo } from '#server/deeds/undo';
 import { startFiling } from '#server/naming/filing';
 import { startRename } from '#server/naming/rename';
 import { addPlace } from '#server/places/places';

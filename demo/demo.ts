@@ -155,7 +155,7 @@ async function collect(house: House, keeper: string): Promise<void> {
     const id = await collectionNamed(house, keeper, name, note);
     await addItems(
       house.db,
-      { role: 'keeper' },
+      { id: keeper, role: 'keeper' },
       id,
       asSeen((await findIds(house.db, HOUSE, parseQuery(query))).slice(0, count)),
     );

@@ -10,7 +10,7 @@ import { addCollection } from '#server/collections/collections';
 import { filesOf } from '#server/files/located';
 import { newId } from '#server/house/ids';
 import type { House } from '#server/house/house';
-import { undo } from '#server/ledger/ledger';
+import { undo } from '#server/deeds/undo';
 import { writeTagsTo } from '#server/metadata/exiftool';
 import { saveSpot } from '#server/lists/spots';
 import { startAccession } from '#server/intake/plan/accession';

@@ -1,7 +1,7 @@
 import { ArchiveError } from '#core/errors';
-import { ACCESS, ACCESS_LABELS, SUBJECTS, type Access, type Subject } from '#core/sight/access';
+import { ACCESS, ACCESS_LABELS, SUBJECTS, type Access, type Subject } from '#core/access/access';
 import { counted } from '#core/text/quantities';
-import { accessOfItem, itemsUnder, markOf, sayAccess, subjectNamed } from '#server/sight/access';
+import { accessOfItem, itemsUnder, markOf, sayAccess, subjectNamed } from '#server/access/access';
 import { openArchive } from '../archive';
 import { answer, parse, type Command } from '../arguments';
 

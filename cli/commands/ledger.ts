@@ -2,7 +2,7 @@ import { pipeline } from 'node:stream/promises';
 import { Readable } from 'node:stream';
 import { ArchiveError } from '#core/errors';
 import { counted } from '#core/text/quantities';
-import { COUNTED_IN } from '#core/ledger/kinds';
+import { DEEDS } from '#core/deeds/kinds';
 import { ledger, ledgerPeople } from '#server/ledger/ledger';
 import { ledgerCsv, ledgerWishSchema } from '#server/ledger/export';
 import { answer, parse, type Command } from '../arguments';
@@ -54,7 +54,7 @@ async function run(args: string[]): Promise<number> {
       lines
         .map(
           (line) =>
-            `${line.id}  ${line.at.toISOString().slice(0, 16).replace('T', ' ')}  ${line.actor}: ${line.summary}, ${counted(line.total, COUNTED_IN[line.kind])}${line.undone ? ' (undone)' : line.state === 'done' ? '' : ` (${line.state})`}`,
+            `${line.id}  ${line.at.toISOString().slice(0, 16).replace('T', ' ')}  ${line.actor}: ${line.summary}, ${counted(line.total, DEEDS[line.kind].countedIn)}${line.undone ? ' (undone)' : line.state === 'done' ? '' : ` (${line.state})`}`,
         )
         .join('\n'),
     );

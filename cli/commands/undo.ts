@@ -1,4 +1,5 @@
-import { ledger, undo } from '#server/ledger/ledger';
+import { undo } from '#server/deeds/undo';
+import { ledger } from '#server/ledger/ledger';
 import { ArchiveError } from '#core/errors';
 import { answer, parse, type Command } from '../arguments';
 import { openArchive } from '../archive';

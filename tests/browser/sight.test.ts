@@ -1,7 +1,7 @@
 import { beforeAll, describe, expect, it } from 'vitest';
 import { openArchive } from '../../cli/archive';
 import { ROLES, type Role } from '#core/people/roles';
-import { ACCESS, MAY, type Access, type Purpose } from '#core/sight/access';
+import { ACCESS, MAY, type Access, type Purpose } from '#core/access/access';
 import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { findTiles } from '#server/catalogue/find';

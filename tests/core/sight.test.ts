@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { parseQuery } from '#core/query/grammar';
-import { ACCESS, accessInWords, MAY, PURPOSES, strictest, type Said } from '#core/sight/access';
+import { ACCESS, accessInWords, MAY, PURPOSES, strictest, type Said } from '#core/access/access';
 import { HOUSE, nodesOfSight, sightOf, sightOfQuery, type Viewer } from '#core/sight/viewer';
 
 /** The table as people are told it: a letter for each who may list, show, play and take. */

@@ -41,7 +41,7 @@ import { readScan, startScan } from '#server/intake/look/scan';
 import { emptyingOf, startEmptying } from '#server/intake/run/release';
 import { addPerson } from '#server/auth/people';
 import { wishJob } from '#server/jobs/queue';
-import { undo } from '#server/ledger/ledger';
+import { undo } from '#server/deeds/undo';
 import { addPlace } from '#server/places/places';
 import { changeRecords } from '#server/records/records';
 import { KEEPER, bringIn, filesIn, idle, placeNamed, until, useArchive } from '../support/archive';

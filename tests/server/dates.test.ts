@@ -5,7 +5,7 @@ import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { parseAmount, type DateWish } from '#core/records/dates';
 import { findIds } from '#server/catalogue/find';
-import { undo } from '#server/ledger/ledger';
+import { undo } from '#server/deeds/undo';
 import { datesPreview, setDates } from '#server/records/dates';
 import { changeRecords, readRecords } from '#server/records/records';
 import { bringIn, idle, placeNamed, useArchive } from '../support/archive';

@@ -20,7 +20,7 @@ import { startListening } from '#server/live/listen';
 import type { LiveMessage } from '#server/live/notify';
 import { resolve } from '#server/query/names';
 import { changeRecords } from '#server/records/records';
-import { KEEPER, until, useArchive } from '../support/archive';
+import { NOBODY, until, useArchive } from '../support/archive';
 import { makeItems, type Plain } from '../support/made';
 import { queries } from '../support/queries';
 import { ASKED } from '../support/asked';
@@ -129,7 +129,7 @@ describe('the index', () => {
     await living.catchUp();
     await agree(parseQuery('has twin'), 'rating');
     const rounds = await addCollection(db(), null, 'Second round');
-    await addItems(db(), KEEPER, rounds, asSeen(some(10, 30)));
+    await addItems(db(), NOBODY, rounds, asSeen(some(10, 30)));
     await addCollection(
       db(),
       null,
@@ -139,7 +139,7 @@ describe('the index', () => {
     );
     await check();
     await agree(parseQuery('collection "Standing here", "Second round"; order hand'), 'rating');
-    await removeCollection(db(), KEEPER, rounds);
+    await removeCollection(db(), NOBODY, rounds);
     for (const here of [false, true, false]) {
       await sql`update place set here = ${here} where name = 'Travel 50%'`.execute(db());
       // However many items lie in it, it is one change.

@@ -8,16 +8,16 @@ import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
 import { addPerson } from '#server/auth/people';
+import { undo } from '#server/deeds/undo';
 import {
   ledger,
   ledgerCount,
   ledgerPeople,
   operationSteps,
-  undo,
   type LedgerWish,
 } from '#server/ledger/ledger';
 import type { Actor } from '#server/auth/people';
-import { laterChanges, undoable, undoAll } from '#server/ledger/many';
+import { laterChanges, undoable, undoAll } from '#server/deeds/many';
 import { ledgerCsv } from '#server/ledger/export';
 import { listedSpots, saveSpot } from '#server/lists/spots';
 import { AS_WISHED } from '../support/naming';

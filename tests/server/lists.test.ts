@@ -10,7 +10,7 @@ import { parseQuery } from '#core/query/grammar';
 import { refTo } from '#core/query/tree';
 import { findIds } from '#server/catalogue/find';
 import { addCollection } from '#server/collections/collections';
-import { undo } from '#server/ledger/ledger';
+import { undo } from '#server/deeds/undo';
 import { listedContributors, saveContributor, unlistedCreators } from '#server/lists/contributors';
 import { saveStamp, stampItems, stampPreview } from '#server/lists/stamps';
 import { dropStage, listedStages, mergeStages, orderStages, saveStage } from '#server/lists/stages';

@@ -35,7 +35,7 @@ import {
 import { readSettings } from '#server/house/settings';
 import { bytesOfPath, checkRelative, textOfPath } from '#server/files/paths';
 import fc from 'fast-check';
-import { KEEPER, bringIn, placeNamed, useArchive } from '../support/archive';
+import { NOBODY, bringIn, placeNamed, useArchive } from '../support/archive';
 import { writeJpeg } from '../support/pictures';
 import { asSeen } from '#server/sight/seen';
 
@@ -172,13 +172,13 @@ describe('people', () => {
 describe('collections', () => {
   it('keep an order of their own', async () => {
     const id = await addCollection(db(), null, 'Chapter 2');
-    expect(await addItems(db(), KEEPER, id, asSeen(ids))).toBe(5);
-    expect(await addItems(db(), KEEPER, id, asSeen(ids.slice(0, 2)))).toBe(0);
-    await moveItems(db(), KEEPER, id, asSeen([ids[4]!, ids[3]!]), ids[0]!);
+    expect(await addItems(db(), NOBODY, id, asSeen(ids))).toBe(5);
+    expect(await addItems(db(), NOBODY, id, asSeen(ids.slice(0, 2)))).toBe(0);
+    await moveItems(db(), NOBODY, id, asSeen([ids[4]!, ids[3]!]), ids[0]!);
     expect(await idsInOrder(db(), HOUSE, id)).toEqual([ids[3], ids[4], ids[0], ids[1], ids[2]]);
-    await moveItems(db(), KEEPER, id, asSeen([ids[3]!]), null);
+    await moveItems(db(), NOBODY, id, asSeen([ids[3]!]), null);
     expect((await idsInOrder(db(), HOUSE, id)).at(-1)).toBe(ids[3]);
-    expect(await removeItems(db(), KEEPER, id, asSeen([ids[0]!]))).toBe(1);
+    expect(await removeItems(db(), NOBODY, id, asSeen([ids[0]!]))).toBe(1);
     expect((await collectionById(db(), HOUSE, id)).count).toBe(4);
     expect(await findIds(db(), HOUSE, parseQuery('collection "Chapter 2"; order hand'))).toEqual(
       await idsInOrder(db(), HOUSE, id),
@@ -187,13 +187,13 @@ describe('collections', () => {
       code: 'conflict',
     });
     await expect(
-      addItems(db(), KEEPER, '00000000-0000-7000-8000-000000000000', asSeen(ids)),
+      addItems(db(), NOBODY, '00000000-0000-7000-8000-000000000000', asSeen(ids)),
     ).rejects.toMatchObject({ code: 'not-found' });
   });
 
   it('any sequence of moves keeps every item once', async () => {
     const id = await addCollection(db(), null, 'Shuffled');
-    await addItems(db(), KEEPER, id, asSeen(ids));
+    await addItems(db(), NOBODY, id, asSeen(ids));
     const moves = fc.array(
       fc.tuple(fc.integer({ min: 0, max: 4 }), fc.option(fc.integer({ min: 0, max: 4 }))),
       { maxLength: 6 },
@@ -204,7 +204,7 @@ describe('collections', () => {
           if (item !== before)
             await moveItems(
               db(),
-              KEEPER,
+              NOBODY,
               id,
               asSeen([ids[item]!]),
               before === null ? null : ids[before]!,
@@ -221,7 +221,7 @@ describe('reading rooms', () => {
 
   it('open by their token alone, show only what hangs in them, and close for good', async () => {
     const collectionId = await addCollection(db(), null, 'For guests');
-    await addItems(db(), KEEPER, collectionId, asSeen(ids.slice(0, 3)));
+    await addItems(db(), NOBODY, collectionId, asSeen(ids.slice(0, 3)));
     const { id, token } = await openRoom(db(), null, {
       collectionId,
       title: 'Posters',
@@ -284,7 +284,7 @@ describe('reading rooms', () => {
       expiresAt: soon(),
       sizes: [],
     });
-    await removeCollection(db(), KEEPER, collectionId);
+    await removeCollection(db(), NOBODY, collectionId);
     await expect(roomOfToken(db(), other.token)).rejects.toMatchObject({ code: 'room-closed' });
   });
 });

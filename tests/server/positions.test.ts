@@ -6,7 +6,7 @@ import { HOUSE } from '#core/sight/viewer';
 import { NO_NAMES, type PositionWish } from '#core/positions/wish';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
-import { undo } from '#server/ledger/ledger';
+import { undo } from '#server/deeds/undo';
 import { listedSpots, saveSpot } from '#server/lists/spots';
 import { writeTagsTo } from '#server/metadata/exiftool';
 import { readFacts } from '#server/metadata/facts';

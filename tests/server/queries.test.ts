@@ -18,7 +18,7 @@ import {
   tilesOf,
   wallOf,
 } from '#server/catalogue/find';
-import { keptCollections } from '#server/catalogue/kept';
+import { keptCollections } from '#server/collections/kept';
 import { whyOf } from '#server/catalogue/why';
 import {
   addCollection,
@@ -30,7 +30,7 @@ import { endApart } from '#server/apart/apart';
 import { asked } from '#server/query/conditions';
 import { typedTerms } from '#server/terms/terms';
 import { dictionaryFor, labelsOf, resolve } from '#server/query/names';
-import { KEEPER, useArchive } from '../support/archive';
+import { NOBODY, useArchive } from '../support/archive';
 import { holdsAll, makeItems, type Plain } from '../support/made';
 import { ASKED } from '../support/asked';
 import { conditions, queries } from '../support/queries';
@@ -293,7 +293,7 @@ describe('a name that several things have', () => {
     const both = await understand(archive.house, HOUSE, 'opening dusk', today);
     expect(both[0]!.words).toContain('Dusk');
     expect(both[0]!.words).toContain('Opening');
-    await removeCollection(db(), KEEPER, empty);
+    await removeCollection(db(), NOBODY, empty);
   });
 
   it('is read without end by nobody: long texts and very many words are bounded', async () => {
@@ -353,12 +353,12 @@ describe('a standing collection', () => {
       items.length - expected('rated 4..; kind photo, sound'),
     );
     await expect(
-      editCollection(db(), good, { query: await named('collection "Good and loud"') }),
+      editCollection(db(), null, good, { query: await named('collection "Good and loud"') }),
     ).rejects.toThrow('asks for it');
-    await expect(addItems(db(), KEEPER, good, asSeen([items[0]!.id]))).rejects.toThrow(
+    await expect(addItems(db(), NOBODY, good, asSeen([items[0]!.id]))).rejects.toThrow(
       'fills itself',
     );
-    await editCollection(db(), good, { name: 'Best ones', query: await named('rated 5') });
+    await editCollection(db(), null, good, { name: 'Best ones', query: await named('rated 5') });
     expect(await countOf(db(), HOUSE, await named('collection "Good and loud"'))).toBe(
       expected('rated 5; kind photo, sound'),
     );

@@ -22,7 +22,7 @@ import { knownField } from '#core/fields/registry';
 import { findIds } from '#server/catalogue/find';
 import { cells } from '#server/catalogue/reading';
 import { csvOf } from '#server/catalogue/sheet';
-import { undo } from '#server/ledger/ledger';
+import { undo } from '#server/deeds/undo';
 import { ensureFolder } from '#server/places/folderRows';
 import type { Place } from '#server/places/places';
 import { emptyFolders, removeEmptyFolders } from '#server/places/emptyFolders';

@@ -6,7 +6,7 @@ import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
 import { showItem } from '#server/catalogue/show';
-import { undo } from '#server/ledger/ledger';
+import { undo } from '#server/deeds/undo';
 import { changeRecords, readRecords } from '#server/records/records';
 import { settleDisputes } from '#server/records/settle';
 import { startWorker } from '#server/work/worker';

@@ -2,11 +2,11 @@ import { sql } from 'kysely';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { parseQuery } from '#core/query/grammar';
 import { EVERYTHING } from '#core/query/tree';
-import type { Access, Subject } from '#core/sight/access';
+import type { Access, Subject } from '#core/access/access';
 import { HOUSE, sightOfQuery, type Viewer } from '#core/sight/viewer';
 import { choicesOf } from '#server/catalogue/facets';
 import { countOf, findIds, findTiles, neighboursOf, tilesOf, wallOf } from '#server/catalogue/find';
-import { keptCollection, keptCollections } from '#server/catalogue/kept';
+import { keptCollection, keptCollections } from '#server/collections/kept';
 import { idsOfPicked } from '#server/catalogue/picked';
 import { rowsFound, rowsOf } from '#server/catalogue/rows';
 import { itemByNumber, showItem } from '#server/catalogue/show';
@@ -20,15 +20,16 @@ import {
 import { newId } from '#server/house/ids';
 import { answerFrom } from '#server/index/answer';
 import { LivingIndex } from '#server/index/living';
-import { ledger, operationSteps, undo } from '#server/ledger/ledger';
+import { undo } from '#server/deeds/undo';
+import { ledger, operationSteps } from '#server/ledger/ledger';
 import { startRename } from '#server/naming/rename';
 import { changeRecords, readRecords } from '#server/records/records';
 import { summaryOfItems } from '#server/records/summary';
-import { accessOfItem, itemsUnder, sayAccess, subjectNamed } from '#server/sight/access';
+import { accessOfItem, itemsUnder, sayAccess, subjectNamed } from '#server/access/access';
 import { fileFor } from '#server/sight/files';
 import { asSeen, filedOf, seenIds } from '#server/sight/seen';
 import { lettingGo } from '#server/wastebasket/wastebasket';
-import { KEEPER, useArchive } from '../support/archive';
+import { NOBODY, useArchive } from '../support/archive';
 import { makeItems, type Plain } from '../support/made';
 
 /** What one may not see is nowhere: not listed, not counted, not completed, not shown, not taken in hand. */
@@ -120,23 +121,23 @@ describe('access', () => {
       0,
       2,
     ) as [string, string];
-    await addItems(db(), KEEPER, inner, asSeen([one]));
+    await addItems(db(), NOBODY, inner, asSeen([one]));
     await say('collection', 'Under wraps', 'closed');
     expect([await accessOf(one), await accessOf(two)]).toEqual(['closed', 'open']);
-    await addItems(db(), KEEPER, inner, asSeen([two]));
+    await addItems(db(), NOBODY, inner, asSeen([two]));
     expect(await accessOf(two)).toBe('closed');
     await sql`update collection set parent_id = ${inner}::uuid where id = ${outer}::uuid`.execute(
       db(),
     );
     expect(await accessOf(two)).toBe('closed');
     await sql`update collection set parent_id = null where id = ${outer}::uuid`.execute(db());
-    await removeCollection(db(), KEEPER, outer);
+    await removeCollection(db(), NOBODY, outer);
     expect([await accessOf(one), await accessOf(two)]).toEqual(['open', 'open']);
-    await restoreCollection(db(), outer);
+    await restoreCollection(db(), null, outer);
     expect(await accessOf(one)).toBe('closed');
-    await removeCollection(db(), KEEPER, inner);
+    await removeCollection(db(), NOBODY, inner);
     expect(await accessOf(one)).toBe('open');
-    await removeCollection(db(), KEEPER, outer);
+    await removeCollection(db(), NOBODY, outer);
   });
 
   it('is a deed of the ledger: told, undone, and a clash where somebody said otherwise since', async () => {
@@ -380,7 +381,7 @@ describe('a span, which has no file of its own', () => {
     ).toEqual(density);
     expect(JSON.stringify(density)).toContain('1');
     const collection = await addCollection(db(), null, 'Good takes', '');
-    expect(await addItems(db(), KEEPER, collection, await seenIds(db(), TEAMMATE, [span]))).toBe(1);
+    expect(await addItems(db(), NOBODY, collection, await seenIds(db(), TEAMMATE, [span]))).toBe(1);
     expect((await keptCollection(archive.house, TEAMMATE, collection)).ids).toEqual([span]);
     expect((await showItem(db(), TEAMMATE, span)).files[0]).toMatchObject({ name: clip.name });
     expect((await fileFor(db(), TEAMMATE, span, 'show')).itemId).toBe(clip.id);

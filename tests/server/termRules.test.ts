@@ -6,7 +6,7 @@ import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { hierarchyOf, NO_TERM_RULES } from '#core/terms/rules';
 import { findIds } from '#server/catalogue/find';
-import { undo } from '#server/ledger/ledger';
+import { undo } from '#server/deeds/undo';
 import { stampItems, stampPreview } from '#server/lists/stamps';
 import { saveTerm } from '#server/lists/thesaurus';
 import { changeRecords, readRecords } from '#server/records/records';

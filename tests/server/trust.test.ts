@@ -12,7 +12,7 @@ import { setDropZoneRule } from '#server/watching/dropzone';
 import { leftOver } from '#server/intake/report/accessions';
 import { readScan, startScan } from '#server/intake/look/scan';
 import { pruneJobs } from '#server/work/worker';
-import { undo } from '#server/ledger/ledger';
+import { undo } from '#server/deeds/undo';
 import { findWords } from '#server/records/findWords';
 import { changeRecords, readRecords } from '#server/records/records';
 import { typedTerms } from '#server/terms/terms';

@@ -28,6 +28,8 @@ export interface TestArchive {
   databaseUrl: string;
 }
 
+/** The command line, which may do everything. */
+export const NOBODY = { id: null, role: 'keeper' } as const;
 /** Somebody who may do everything. */
 export const KEEPER = { id: '00000000-0000-7000-8000-0000000000aa', role: 'keeper' } as const;
 

@@ -20,7 +20,7 @@ import { refreshWords } from '#server/records/records';
 import { storeValues } from '#server/records/store';
 import { typedTerms } from '#server/terms/terms';
 import { random } from '../../demo/paint/random';
-import { KEEPER } from './archive';
+import { NOBODY } from './archive';
 import { asSeen } from '#server/sight/seen';
 
 /** An item as a plain filter sees it. */
@@ -202,10 +202,10 @@ export async function makeItems({ house, folder: base }: Made): Promise<Plain[]>
     items.map(({ id }) => id),
   );
   const chosen = items.filter((_, at) => at % 7 === 0);
-  await addItems(db(), KEEPER, collection, asSeen(chosen.map(({ id }) => id)));
+  await addItems(db(), NOBODY, collection, asSeen(chosen.map(({ id }) => id)));
   for (const one of chosen) one.collections.push('Poster round');
-  await addItems(db(), KEEPER, gone, asSeen([items[0]!.id]));
-  await removeCollection(db(), KEEPER, gone);
+  await addItems(db(), NOBODY, gone, asSeen([items[0]!.id]));
+  await removeCollection(db(), NOBODY, gone);
   return items;
 }
 

@@ -1,4 +1,4 @@
-import { ACCESS, ACCESS_LABELS } from '../sight/access';
+import { ACCESS, ACCESS_LABELS } from '../access/access';
 import { FORMAT_KEYS, formatName, KIND_WORDS, KINDS } from '../kinds/kinds';
 import type { Field, FieldType, Store, Use } from './field';
 import { IPTC_OLDER } from './namespaces';

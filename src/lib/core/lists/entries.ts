@@ -1,4 +1,4 @@
-import type { Access, Subject } from '../sight/access';
+import type { Access, Subject } from '../access/access';
 import type { StageColour, StageShape } from '../stages/stages';
 
 /**
@@ -87,10 +87,24 @@ export interface SpotEntry {
   note: string;
 }
 
-/** Of a collection only what it finds is kept in step. */
 export interface CollectionEntry {
+  name: string;
+  note: string;
+  /** What a standing one finds; null: it is picked by hand. */
   query: unknown;
+  /** Id of the collection it lies in. */
+  parentId: string | null;
 }
+
+/** An item's place in a hand-picked collection; the entry's id is both their ids. */
+export interface PlacingEntry {
+  collection: string;
+  item: string;
+  /** Key of the order, ascending: an item is put between two others without touching them. */
+  position: number;
+  note: string;
+}
+export const placingId = (collection: string, item: string): string => `${collection}/${item}`;
 
 /** What is said of who may see something: the entry's id is that of the mark, one for each subject. */
 export interface AccessEntry {
@@ -108,14 +122,31 @@ export interface Entries {
   stamp: StampEntry;
   spot: SpotEntry;
   collection: CollectionEntry;
+  placing: PlacingEntry;
   access: AccessEntry;
 }
 export type ListKey = keyof Entries;
 
+/** Which kind of change of the ledger a list's changes are, and what open windows are told. */
+export const LISTS: Record<
+  ListKey,
+  { deed: 'lists' | 'collections'; about: 'lists' | 'collections' }
+> = {
+  stage: { deed: 'lists', about: 'lists' },
+  term: { deed: 'lists', about: 'lists' },
+  contributor: { deed: 'lists', about: 'lists' },
+  stamp: { deed: 'lists', about: 'lists' },
+  spot: { deed: 'lists', about: 'lists' },
+  access: { deed: 'lists', about: 'lists' },
+  collection: { deed: 'collections', about: 'collections' },
+  placing: { deed: 'collections', about: 'collections' },
+};
+
 /** What an entry is called. */
 export function entryName(
-  entry: Partial<StageEntry & TermEntry & AccessEntry> | null | undefined,
+  entry: Partial<StageEntry & TermEntry & AccessEntry & PlacingEntry> | null | undefined,
 ): string {
+  if (entry?.collection) return 'A place in a collection';
   const of = entry?.subject ? `Access of a ${entry.subject}` : '';
   return entry?.name ?? entry?.label ?? of;
 }

@@ -27,11 +27,26 @@ function valueWords(key: string, value: unknown): string {
   return texts.join('; ') || 'nothing';
 }
 
+/** An item that was put into a collection, taken out, or put elsewhere in it. */
+function placingWords(was: Side | null, is: Side | null): { before: string; after: string } {
+  if (!was || !is)
+    return { before: was ? 'in it' : 'not in it', after: is ? 'in it' : 'taken out' };
+  if (was['note'] !== is['note'])
+    return {
+      before: `note: ${valueWords('', was['note'])}`,
+      after: `note: ${valueWords('', is['note'])}`,
+    };
+  return { before: 'in its place', after: 'put elsewhere in it' };
+}
+
 /** Both sides of a step that changed an entry; null of one that did not. */
 export function entryWords(before: Side, after: Side): { before: string; after: string } | null {
   if (!('entry' in before) || !('entry' in after)) return null;
   const [was, is] = [before['entry'] as Side | null, after['entry'] as Side | null];
-  const name = (entry: Side): string => String(entry['name'] ?? entry['label'] ?? '');
+  const [one] = [is ?? was];
+  if (one && 'collection' in one) return placingWords(was, is);
+  const name = (entry: Side): string =>
+    String(entry['name'] ?? entry['label'] ?? entry['state'] ?? '');
   if (!was || !is)
     return { before: was ? name(was) : 'not on the list', after: is ? name(is) : 'off the list' };
   const keys = Object.keys(is).filter(

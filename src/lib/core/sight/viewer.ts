@@ -1,6 +1,6 @@
 import type { Role } from '../people/roles';
 import { conditionsOf, is, refTo, type Node, type Query } from '../query/tree';
-import { ACCESS, MAY, type Access, type Purpose } from './access';
+import { ACCESS, MAY, type Access, type Purpose } from '../access/access';
 
 /** Who looks: every read of what is held takes one. `house` is the archive's own work, which sees all. */
 export interface Viewer {

@@ -1,14 +1,14 @@
 import { sql, type Kysely, type Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import { HOUSE, type Viewer } from '#core/sight/viewer';
-import { can } from '#core/people/roles';
+import { placingId, type PlacingEntry } from '#core/lists/entries';
+import { can, type Role } from '#core/people/roles';
 import { conditionsOf, idOfRef, type Query } from '#core/query/tree';
-import type { Actor } from '../auth/people';
-import { isTaken } from '../db/problems';
+import { counted } from '#core/text/quantities';
 import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
-import { notify } from '../live/notify';
-import { asSeen, letGoAt, isHeld, isNamedTo, seenBy, type SeenIds } from '../sight/seen';
+import { changeLists, entryOf, readEntries } from '../lists/journal';
+import { asSeen, isHeld, isLetGo, isNamedTo, seenBy, type SeenIds } from '../sight/seen';
 
 type Db = Kysely<Database> | Transaction<Database>;
 
@@ -54,9 +54,6 @@ export async function collectionById(db: Db, viewer: Viewer, id: string): Promis
   return found;
 }
 
-/** Arbitrary, constant: sentences of standing collections are changed one after the other. */
-const CIRCLE_LOCK = 4_180_011;
-
 /** Collections a query asks for, by id. */
 const askedIn = (query: Query): string[] =>
   [...conditionsOf(query.where)]
@@ -85,82 +82,73 @@ async function refuseCircle(db: Db, id: string, query: Query): Promise<void> {
   }
 }
 
+/** Who changes a collection: a person, or with null the command line, and as what. */
+export interface By {
+  id: string | null;
+  role: Role;
+}
+
+const LIST = 'collection' as const;
+
 /** Make a collection: standing with a query (its names looked up), else hand-picked. @throws ArchiveError conflict where the name is in use */
 export async function addCollection(
-  db: Db,
+  db: Kysely<Database>,
   actorId: string | null,
   name: string,
   note = '',
   query: Query | null = null,
 ): Promise<string> {
   const id = newId();
-  const kept = query ? { kind: 'standing' as const, query: JSON.stringify(query) } : {};
-  const added = await db
-    .insertInto('collection')
-    .values({ id, name: name.trim(), note, parentId: null, createdBy: actorId, ...kept })
-    .onConflict((conflict) => conflict.doNothing())
-    .returning('id')
-    .executeTakeFirst();
-  if (!added) throw new ArchiveError('conflict', `There is a collection “${name.trim()}” already.`);
-  await notify(db, { about: 'collections' });
+  const after = { name: name.trim(), note, query, parentId: null };
+  await changeLists(db, actorId, async (transaction) => {
+    await refuseTaken(transaction, after.name, id);
+    return {
+      summary: `Made the collection “${after.name}”`,
+      entries: [{ list: LIST, id, before: null, after }],
+    };
+  });
   return id;
 }
 
 /** Change name, note, or what a standing one finds. @throws ArchiveError conflict, not-found */
 export async function editCollection(
-  database: Kysely<Database>,
+  db: Kysely<Database>,
+  actorId: string | null,
   id: string,
   values: { name?: string; note?: string; query?: Query },
 ): Promise<void> {
-  await database.transaction().execute(async (db) => {
-    const { kind } = await collectionById(db, HOUSE, id);
+  await changeLists(db, actorId, async (transaction) => {
+    const before = await entryOf(transaction, LIST, id);
     if (values.query) {
-      if (kind !== 'standing')
+      if (before.query === null)
         throw new ArchiveError(
           'conflict',
           'This collection is picked by hand; keep the sentence as another one.',
         );
-      // Two who edit at once could close a circle that neither sees.
-      await sql`select pg_advisory_xact_lock(${sql.lit(CIRCLE_LOCK)})`.execute(db);
-      await refuseCircle(db, id, values.query);
+      // Lists are changed by one at a time: nobody closes a circle meanwhile that neither sees.
+      await refuseCircle(transaction, id, values.query);
     }
-    if (values.name !== undefined) {
-      const other = await db
-        .selectFrom('collection')
-        .select('id')
-        .where(sql`lower(name)`, '=', values.name.trim().toLowerCase())
-        .where(isHeld('collection'))
-        .where('id', '<>', id)
-        .executeTakeFirst();
-      if (other)
-        throw new ArchiveError(
-          'conflict',
-          `There is a collection “${values.name.trim()}” already.`,
-        );
-    }
-    await db
-      .updateTable('collection')
-      .set({
-        ...(values.name === undefined ? {} : { name: values.name.trim() }),
-        ...(values.note === undefined ? {} : { note: values.note }),
-        ...(values.query === undefined ? {} : { query: JSON.stringify(values.query) }),
-      })
-      .where('id', '=', id)
-      .execute()
-      .catch(refuseTaken);
-    await notify(db, { about: 'collections' });
+    const name = values.name?.trim() ?? before.name;
+    if (name !== before.name) await refuseTaken(transaction, name, id);
+    const after = { ...before, ...values, name };
+    const was = `the collection “${before.name}”`;
+    return {
+      summary: name === before.name ? `Changed ${was}` : `Called ${was} “${name}”`,
+      entries: [{ list: LIST, id, before, after }],
+    };
   });
 }
 
-/** The name was given to another one meanwhile. @throws ArchiveError conflict */
-function refuseTaken(error: unknown): never {
-  if (!isTaken(error)) throw error;
-  throw new ArchiveError(
-    'conflict',
-    'Another collection has this name by now; rename that one first.',
-    {},
-    { cause: error },
-  );
+/** The name is another one's. @throws ArchiveError conflict */
+async function refuseTaken(db: Db, name: string, id: string): Promise<void> {
+  const other = await db
+    .selectFrom('collection')
+    .select('id')
+    .where(sql`lower(name)`, '=', name.toLowerCase())
+    .where(isHeld('collection'))
+    .where('id', '<>', id)
+    .executeTakeFirst();
+  if (other) throw new ArchiveError('conflict', `There is a collection “${name}” already.`);
 }
 
 /** Hold a collection against others who change it or open a room over it. @throws ArchiveError not-found */
@@ -190,21 +178,15 @@ export async function lockPicked(db: Transaction<Database>, id: string): Promise
  * What hangs in an open reading room is changed by those who open rooms alone.
  * @throws ArchiveError not-allowed, not-found
  */
-async function lockToChange(
-  db: Transaction<Database>,
-  actor: Pick<Actor, 'role'>,
-  id: string,
-): Promise<void> {
+async function lockToChange(db: Transaction<Database>, by: By, id: string): Promise<string> {
   await lockPicked(db, id);
-  await refuseWhereShown(db, actor, id);
+  await refuseWhereShown(db, by, id);
+  return (await entryOf(db, LIST, id)).name;
 }
 
-async function refuseWhereShown(
-  db: Transaction<Database>,
-  actor: Pick<Actor, 'role'>,
-  id: string,
-): Promise<void> {
-  if (can(actor.role, 'dispatch')) return;
+/** @throws ArchiveError not-allowed */
+export async function refuseWhereShown(db: Db, by: Pick<By, 'role'>, id: string): Promise<void> {
+  if (can(by.role, 'dispatch')) return;
   const open = await db
     .selectFrom('readingRoom')
     .select('title')
@@ -220,71 +202,125 @@ async function refuseWhereShown(
 }
 
 /** Let go of a collection; its items stay. Its reading rooms close with it. @throws ArchiveError not-allowed */
-export async function removeCollection(
-  db: Kysely<Database>,
-  actor: Pick<Actor, 'role'>,
-  id: string,
-): Promise<void> {
-  await db.transaction().execute(async (transaction) => {
+export async function removeCollection(db: Kysely<Database>, by: By, id: string): Promise<void> {
+  await changeLists(db, by.id, async (transaction) => {
     await lockCollection(transaction, id);
-    await refuseWhereShown(transaction, actor, id);
-    await letGoAt(transaction, 'collection', [id], new Date());
+    await refuseWhereShown(transaction, by, id);
+    const before = await entryOf(transaction, LIST, id);
     await transaction
       .updateTable('readingRoom')
       .set({ revokedAt: new Date() })
       .where('collectionId', '=', id)
       .where('revokedAt', 'is', null)
       .execute();
-    await notify(transaction, { about: 'collections' });
+    return {
+      summary: `Let go of the collection “${before.name}”`,
+      entries: [{ list: LIST, id, before, after: null }],
+    };
   });
 }
 
-/** Bring back what {@link removeCollection} let go of; its rooms stay closed. */
-export async function restoreCollection(db: Db, id: string): Promise<void> {
-  await letGoAt(db, 'collection', [id], null).catch(refuseTaken);
-  await notify(db, { about: 'collections' });
+/** Bring back what {@link removeCollection} let go of; its rooms stay closed. @throws ArchiveError conflict, not-found */
+export async function restoreCollection(
+  db: Kysely<Database>,
+  actorId: string | null,
+  id: string,
+): Promise<void> {
+  await changeLists(db, actorId, async (transaction) => {
+    const after = await transaction
+      .selectFrom('collection')
+      .select(['name', 'note', 'query', 'parentId'])
+      .where('id', '=', id)
+      .where(isLetGo('collection'))
+      .executeTakeFirst();
+    if (!after) throw new ArchiveError('not-found', 'This collection was not let go of.');
+    await refuseTaken(transaction, after.name, id);
+    return {
+      summary: `Brought back the collection “${after.name}”`,
+      entries: [{ list: LIST, id, before: null, after }],
+    };
+  });
 }
+
+/** Change places of items in a collection, as one deed. @returns how many changed */
+async function place(
+  db: Kysely<Database>,
+  by: By,
+  collection: string,
+  plan: (
+    transaction: Transaction<Database>,
+  ) => Promise<{ before: PlacingEntry | null; after: PlacingEntry | null }[]>,
+  did: (count: string, name: string) => string,
+): Promise<number> {
+  let count = 0;
+  await changeLists(db, by.id, async (transaction) => {
+    const name = await lockToChange(transaction, by, collection);
+    const pairs = await plan(transaction);
+    count = pairs.length;
+    return {
+      summary: did(counted(count, 'item'), name),
+      entries: pairs.map(({ before, after }) => ({
+        list: 'placing' as const,
+        id: placingId(collection, (before ?? after)!.item),
+        ...{ before, after },
+      })),
+    };
+  });
+  return count;
+}
+
+/** Places of some items in a collection, in its order. */
+const placesOf = async (db: Db, collection: string, ids: SeenIds): Promise<PlacingEntry[]> => {
+  const found = await readEntries(
+    db,
+    'placing',
+    ids.map((id) => placingId(collection, id)),
+  );
+  return [...found.values()].sort((a, b) => a.position - b.position);
+};
 
 /** Put items at the end, in the order given; those in it already stay where they are. @returns how many are new */
-export async function addItems(
+export const addItems = (
   db: Kysely<Database>,
-  actor: Pick<Actor, 'role'>,
-  collectionId: string,
+  by: By,
+  collection: string,
   itemIds: SeenIds,
-): Promise<number> {
-  return db.transaction().execute(async (transaction) => {
-    await lockToChange(transaction, actor, collectionId);
-    const { rows } = await sql<{ itemId: string }>`
-      insert into collection_item (collection_id, item_id, position)
-      select ${collectionId}::uuid, i.id,
-        (select coalesce(max(position), 0) from collection_item where collection_id = ${collectionId}::uuid) + wished.position
-      from unnest(${itemIds}::uuid[]) with ordinality as wished (id, position)
-      join item i on i.id = wished.id and ${isHeld('i')}
-      on conflict (collection_id, item_id) do nothing returning item_id`.execute(transaction);
-    await notify(transaction, { about: 'collections' });
-    return rows.length;
-  });
-}
+): Promise<number> =>
+  place(
+    db,
+    by,
+    collection,
+    async (transaction) => {
+      const { rows } = await sql<{ item: string; last: number }>`
+        select i.id as item, (select coalesce(max(position), 0) from collection_item
+          where collection_id = ${collection}::uuid) as last
+        from unnest(${itemIds}::uuid[]) with ordinality as wished (id, position)
+        join item i on i.id = wished.id and ${isHeld('i')}
+        where not exists (select from collection_item c where c.collection_id = ${collection}::uuid and c.item_id = i.id)
+        order by wished.position`.execute(transaction);
+      return rows.map(({ item, last }, at) => ({
+        before: null,
+        after: { collection, item, position: last + at + 1, note: '' },
+      }));
+    },
+    (count, name) => `Put ${count} into the collection “${name}”`,
+  );
 
 /** Take items out; they stay in the archive. @returns how many were in it */
-export async function removeItems(
+export const removeItems = (
   db: Kysely<Database>,
-  actor: Pick<Actor, 'role'>,
-  collectionId: string,
+  by: By,
+  collection: string,
   itemIds: SeenIds,
-): Promise<number> {
-  return db.transaction().execute(async (transaction) => {
-    await lockToChange(transaction, actor, collectionId);
-    const rows = await transaction
-      .deleteFrom('collectionItem')
-      .where('collectionId', '=', collectionId)
-      .where('itemId', '=', sql<string>`any(${itemIds}::uuid[])`)
-      .returning('itemId')
-      .execute();
-    await notify(transaction, { about: 'collections' });
-    return rows.length;
-  });
-}
+): Promise<number> =>
+  place(
+    db,
+    by,
+    collection,
+    async (transaction) =>
+      (await placesOf(transaction, collection, itemIds)).map((before) => ({ before, after: null })),
+    (count, name) => `Took ${count} out of the collection “${name}”`,
+  );
 
 /** Ids in their own order. */
 export async function idsInOrder(db: Db, viewer: Viewer, collectionId: string): Promise<SeenIds> {
@@ -299,34 +335,66 @@ export async function idsInOrder(db: Db, viewer: Viewer, collectionId: string): 
   return asSeen(rows.map((row) => row.itemId));
 }
 
+/** Keys nearer to each other than this leave no room between them. */
+const NEAREST = 1e-6;
+
 /**
- * Move items to stand before another one (null: at the end), keeping their order among themselves.
+ * Move items to stand before another one (null: at the end), keeping their order among themselves: only theirs are written,
+ * unless no room is left between two.
  */
-export async function moveItems(
+export const moveItems = (
   db: Kysely<Database>,
-  actor: Pick<Actor, 'role'>,
-  collectionId: string,
+  by: By,
+  collection: string,
   itemIds: SeenIds,
   beforeId: string | null,
-): Promise<void> {
-  await db.transaction().execute(async (transaction) => {
-    await lockToChange(transaction, actor, collectionId);
-    const rows = await transaction
-      .selectFrom('collectionItem')
-      .select('itemId')
-      .where('collectionId', '=', collectionId)
-      .orderBy('position')
-      .execute();
-    const moving = new Set(itemIds);
-    const kept = rows.map((row) => row.itemId).filter((id) => !moving.has(id));
-    const moved = rows.map((row) => row.itemId).filter((id) => moving.has(id));
-    const at = beforeId === null ? kept.length : kept.indexOf(beforeId);
-    if (at < 0)
-      throw new ArchiveError('conflict', 'The collection was changed meanwhile; look again.');
-    const order = [...kept.slice(0, at), ...moved, ...kept.slice(at)];
-    await sql`update collection_item set position = given.position
-      from unnest(${order}::uuid[]) with ordinality as given (id, position)
-      where collection_id = ${collectionId}::uuid and item_id = given.id`.execute(transaction);
-    await notify(transaction, { about: 'collections' });
-  });
+): Promise<number> =>
+  place(
+    db,
+    by,
+    collection,
+    async (transaction) => {
+      const moving = await placesOf(transaction, collection, itemIds);
+      const stay = sql`collection_id = ${collection}::uuid and item_id <> all(${moving.map(({ item }) => item)}::uuid[])`;
+      const { rows } = await sql<{ before: number | null; low: number | null }>`
+        with target as (select position from collection_item where ${stay} and item_id = ${beforeId}::uuid)
+        select (select position from target) as before, (select max(position) from collection_item
+          where ${stay} and position < coalesce((select position from target), 'infinity')) as low`.execute(
+        transaction,
+      );
+      const { before: high, low } = rows[0]!;
+      if (beforeId !== null && high === null)
+        throw new ArchiveError('conflict', 'The collection was changed meanwhile; look again.');
+      const from = low ?? (high ?? 0) - moving.length - 1;
+      const step = high === null ? 1 : (high - from) / (moving.length + 1);
+      if (step < NEAREST) return renumbered(transaction, collection, moving, beforeId);
+      return moving.map((before, at) => ({
+        before,
+        after: { ...before, position: from + step * (at + 1) },
+      }));
+    },
+    (count, name) => `Moved ${count} in the collection “${name}”`,
+  );
+
+/** The whole of a collection, counted anew, with some items before another. */
+async function renumbered(
+  db: Db,
+  collection: string,
+  moving: PlacingEntry[],
+  beforeId: string | null,
+): Promise<{ before: PlacingEntry; after: PlacingEntry }[]> {
+  const rows = await db
+    .selectFrom('collectionItem')
+    .select(['itemId as item', 'position', 'note'])
+    .where('collectionId', '=', collection)
+    .orderBy('position')
+    .execute();
+  const all = rows.map((row) => ({ collection, ...row }));
+  const moved = new Set(moving.map(({ item }) => item));
+  const kept = all.filter(({ item }) => !moved.has(item));
+  const at = beforeId === null ? kept.length : kept.findIndex(({ item }) => item === beforeId);
+  return [...kept.slice(0, at), ...moving, ...kept.slice(at)].map((before, nth) => ({
+    before,
+    after: { ...before, position: nth + 1 },
+  }));
 }

@@ -20,6 +20,7 @@ import { deaf } from './migrations/019-deaf';
 import { noting } from './migrations/020-noting';
 import { refused } from './migrations/021-refused';
 import { sight } from './migrations/022-sight';
+import { placing } from './migrations/023-placing';
 
 /** In their order, for ever: a migration that has landed is never edited. */
 export const MIGRATIONS: { name: string; statements: string }[] = [
@@ -45,4 +46,5 @@ export const MIGRATIONS: { name: string; statements: string }[] = [
   { name: '020-noting', statements: noting },
   { name: '021-refused', statements: refused },
   { name: '022-sight', statements: sight },
+  { name: '023-placing', statements: placing },
 ];

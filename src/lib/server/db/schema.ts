@@ -1,11 +1,12 @@
 import type { ColumnType, Generated, JSONColumnType, RawBuilder } from 'kysely';
+import type { DeedName } from '#core/deeds/kinds';
 import type { LeftOut } from '#core/intake/leftOut';
 import type { Mode, Plan } from '#core/intake/plan';
 import type { ContributorEntry, SpotEntry, StampLine, TermLabel } from '#core/lists/entries';
 import type { Kind } from '#core/kinds/kinds';
 import type { Role } from '#core/people/roles';
 import type { Query } from '#core/query/tree';
-import type { Access } from '#core/sight/access';
+import type { Access } from '#core/access/access';
 import type { FieldKey, RecordChange, RecordValues, ValueSource } from '#core/records/fields';
 import type { Disputes, Told } from '#core/records/reconcile';
 import type { Technical } from '#core/records/technical';
@@ -398,7 +399,7 @@ export interface Database {
   };
   operation: {
     id: string;
-    kind: 'rename' | 'filing' | 'record' | 'rewrite' | 'folders' | 'waste' | 'empty' | 'lists';
+    kind: DeedName | 'rewrite';
     summary: string;
     state: Generated<'planned' | 'doing' | 'done' | 'undone' | 'failed'>;
     actorId: string | null;

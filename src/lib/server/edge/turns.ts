@@ -17,7 +17,7 @@ const LANES = {
   /** Pages, pictures and small questions: more than any browser asks at once. */
   common: { atOnce: 16, waiting: 400 },
   /** What looks at very many items or holds a process for a while. */
-  heavy: { atOnce: 1, waiting: 30 },
+  heavy: { atOnce: 2, waiting: 30 },
   /** What is typed is asked for again and again. */
   typing: { atOnce: 2, waiting: 30 },
   /** Files, as long as they are being read. */

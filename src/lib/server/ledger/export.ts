@@ -1,7 +1,7 @@
 import { stringify } from 'csv-stringify/sync';
 import { sql, type Kysely } from 'kysely';
 import { z } from 'zod';
-import { LEDGER_KINDS } from '#core/ledger/kinds';
+import { DEED_NAMES } from '#core/deeds/kinds';
 import { stepWords } from '#core/ledger/told';
 import { harmless } from '#core/text/cells';
 import type { Database } from '../db/schema';
@@ -12,7 +12,7 @@ type Db = Kysely<Database>;
 /** Which lines are asked for, as addresses and commands say it. */
 export const ledgerWishSchema = z.object({
   who: z.union([z.uuid(), z.literal('none')]).optional(),
-  kind: z.enum(LEDGER_KINDS).optional(),
+  kind: z.enum(DEED_NAMES).optional(),
   from: z.iso.date().optional(),
   to: z.iso.date().optional(),
   about: z.string().trim().max(200).optional(),

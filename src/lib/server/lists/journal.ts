@@ -1,7 +1,7 @@
 import { isDeepStrictEqual } from 'node:util';
 import { sql, type Kysely, type Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
-import { entryName, type Entries, type ListKey } from '#core/lists/entries';
+import { entryName, LISTS, type Entries, type ListKey } from '#core/lists/entries';
 import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
 import { notify } from '../live/notify';
@@ -49,6 +49,14 @@ export async function entryOf<L extends ListKey>(
   if (!entry) throw new ArchiveError('not-found', 'It is on the list no more; look at it again.');
   return entry;
 }
+
+/** Whether an entry is as the ledger told it: what entries got since, an older release did not tell. */
+export const isStill = (now: object | null, told: object | null): boolean =>
+  now && told
+    ? Object.entries(told).every(([key, value]) =>
+        isDeepStrictEqual((now as Record<string, unknown>)[key], value),
+      )
+    : now === told;
 
 /** @throws ArchiveError conflict where it is not as it was seen */
 export function refuseStale(now: object | null, seen: object | undefined): void {
@@ -108,7 +116,12 @@ async function touchItems(
     from unnest(${ids}::uuid[]) with ordinality as touched (id, at)`.execute(db);
 }
 
-async function storeEntries(db: Tx, entries: EntryChange[], which: 'put' | 'drop'): Promise<void> {
+async function storeEntries(
+  db: Tx,
+  entries: EntryChange[],
+  which: 'put' | 'drop',
+  by: string | null,
+): Promise<void> {
   const lists = new Set(entries.map(({ list }) => list));
   for (const list of lists) {
     const own = entries.filter((entry) => entry.list === list);
@@ -116,7 +129,7 @@ async function storeEntries(db: Tx, entries: EntryChange[], which: 'put' | 'drop
     const put = own.flatMap(({ id, after }) => (after ? [[id, after] as const] : []));
     const drop = own.filter(({ after }) => !after).map(({ id }) => id);
     if (which === 'put' && put.length > 0)
-      await store.put(db, new Map(put) as Map<string, Entries['stage']>);
+      await store.put(db, new Map(put) as Map<string, Entries['stage']>, by);
     if (which === 'drop' && drop.length > 0) await store.drop(db, drop);
   }
 }
@@ -124,14 +137,14 @@ async function storeEntries(db: Tx, entries: EntryChange[], which: 'put' | 'drop
 async function noteEntries(db: Tx, operationId: string, entries: EntryChange[]): Promise<void> {
   const rows = entries.map(({ list, id, before, after }, position) => ({
     position,
+    item: list === 'placing' ? id.split('/')[1] : null,
     before: { list, id, entry: before },
     after: { list, id, entry: after },
   }));
-  await sql`insert into operation_step (operation_id, position, action, before, after, state)
-    select ${operationId}::uuid, position, 'entry', before, after, 'done'
-    from json_to_recordset(${JSON.stringify(rows)}::json) as row(position integer, before jsonb, after jsonb)`.execute(
-    db,
-  );
+  await sql`insert into operation_step (operation_id, position, action, item_id, before, after, state)
+    select ${operationId}::uuid, position, 'entry', item, before, after, 'done'
+    from json_to_recordset(${JSON.stringify(rows)}::json)
+      as row(position integer, item uuid, before jsonb, after jsonb)`.execute(db);
 }
 
 /** A name that another has already is a clash, whatever index of the database saw it. */
@@ -164,6 +177,12 @@ export async function changeLists(
   });
 }
 
+/** Where lists changed, those are what it was about; what collections name follows. */
+const deedOf = (entries: EntryChange[]) =>
+  entries.every(({ list }) => LISTS[list].deed === 'collections') && entries.length > 0
+    ? 'collections'
+    : 'lists';
+
 async function applyChange(
   db: Tx,
   actorId: string | null,
@@ -171,7 +190,7 @@ async function applyChange(
 ): Promise<{ operationId: string; items: number }> {
   const operationId = newId();
   const saying = await itemsSaying(db, entries);
-  await storeEntries(db, entries, 'put');
+  await storeEntries(db, entries, 'put', actorId);
   const own = new Set(records.map(({ itemId }) => itemId));
   const touched = [...new Set([...saying, ...(await itemsSaying(db, entries))])].filter(
     (id) => !own.has(id),
@@ -181,7 +200,7 @@ async function applyChange(
   const state = { state: 'done', finishedAt: new Date() } as const;
   await db
     .insertInto('operation')
-    .values({ id: operationId, kind: 'lists', summary, actorId, undoes, total, ...state })
+    .values({ id: operationId, kind: deedOf(entries), summary, actorId, undoes, total, ...state })
     .execute();
   await noteEntries(db, operationId, entries);
   if (records.length > 0)
@@ -192,8 +211,9 @@ async function applyChange(
       operationId,
       from: entries.length + records.length,
     });
-  await storeEntries(db, entries, 'drop');
+  await storeEntries(db, entries, 'drop', actorId);
   await followItems(db, [...own, ...touched], { actorId, operationId });
-  await notify(db, { about: 'lists' });
+  for (const about of new Set(entries.map(({ list }) => LISTS[list].about)))
+    await notify(db, { about });
   return { operationId, items: own.size + touched.length };
 }

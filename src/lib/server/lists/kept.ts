@@ -12,15 +12,20 @@ export async function speakOfOther(
   const replaced = (json: string): string =>
     ids.reduce((text, id) => text.replaceAll(`#${id}`, `#${into}`), json);
   const like = sql<boolean>`query::text like any(${ids.map((id) => `%#${id}%`)}::text[])`;
-  const rows = await db.selectFrom('collection').select(['id', 'query']).where(like).execute();
+  const rows = await db
+    .selectFrom('collection')
+    .select(['id', 'name', 'note', 'query', 'parentId'])
+    .where(like)
+    .where(isHeld('collection'))
+    .execute();
   for (const id of ids)
     await sql`update remembered set value = replace(value::text, ${`#${id}`}, ${`#${into}`})::jsonb
       where key = 'recent' and value::text like ${`%#${id}%`}`.execute(db);
-  return rows.map(({ id, query }) => ({
+  return rows.map(({ id, ...entry }) => ({
     list: 'collection',
     id,
-    before: { query },
-    after: { query: JSON.parse(replaced(JSON.stringify(query))) as object },
+    before: entry,
+    after: { ...entry, query: JSON.parse(replaced(JSON.stringify(entry.query))) as object },
   }));
 }
 

@@ -1,8 +1,9 @@
 import { sql, type Kysely, type RawBuilder, type Transaction } from 'kysely';
 import type { Entries, ListKey, TermEntry, TermLabel } from '#core/lists/entries';
-import { SUBJECTS } from '#core/sight/access';
+import { SUBJECTS } from '#core/access/access';
 import { tidied } from '#core/terms/exchange';
 import type { Database } from '../db/schema';
+import { isHeld, letGoAt } from '../sight/seen';
 
 type Db = Kysely<Database> | Transaction<Database>;
 
@@ -10,7 +11,7 @@ type Db = Kysely<Database> | Transaction<Database>;
 interface Store<E> {
   /** By id; those there are none of are left out. */
   read(db: Db, ids: readonly string[]): Promise<Map<string, E>>;
-  put(db: Db, entries: ReadonlyMap<string, E>): Promise<void>;
+  put(db: Db, entries: ReadonlyMap<string, E>, by: string | null): Promise<void>;
   drop(db: Db, ids: readonly string[]): Promise<void>;
 }
 
@@ -109,26 +110,59 @@ const terms: Store<TermEntry> = {
   },
 };
 
-/** What standing collections find: it changes with what it speaks of. */
+/** Collections; one that was let go of comes back with its items. */
 const collections: Store<Entries['collection']> = {
   async read(db, ids) {
     const rows = await db
       .selectFrom('collection')
-      .select(['id', 'query'])
+      .select(['id', 'name', 'note', 'query', 'parentId'])
       .where('id', '=', among(ids))
+      .where(isHeld('collection'))
       .execute();
-    return new Map(rows.map(({ id, query }) => [id, { query }]));
+    return new Map(rows.map(({ id, ...entry }) => [id, entry]));
+  },
+  async put(db, entries, by) {
+    for (const [id, { name, note, query, parentId }] of entries) {
+      const kept = { name, note, parentId, query: query === null ? null : JSON.stringify(query) };
+      await db
+        .insertInto('collection')
+        .values({ id, ...kept, kind: query === null ? 'hand-picked' : 'standing', createdBy: by })
+        .onConflict((conflict) => conflict.column('id').doUpdateSet(kept))
+        .execute();
+    }
+    await letGoAt(db, 'collection', [...entries.keys()], null);
+  },
+  drop: (db, ids) => letGoAt(db, 'collection', ids, new Date()),
+};
+
+/** Where items stand in collections: each by itself, so that moving ten writes ten rows. */
+const placings: Store<Entries['placing']> = {
+  async read(db, ids) {
+    const { rows } = await sql<Entries['placing'] & { id: string }>`
+      select c.collection_id || '/' || c.item_id as id, c.collection_id as collection, c.item_id as item,
+        c.position, c.note
+      from ${bothIds(ids)} join collection_item c on c.collection_id = w.collection and c.item_id = w.item`.execute(
+      db,
+    );
+    return new Map(rows.map(({ id, ...entry }) => [id, entry]));
   },
   async put(db, entries) {
-    for (const [id, { query }] of entries)
-      await db
-        .updateTable('collection')
-        .set({ query: JSON.stringify(query) })
-        .where('id', '=', id)
-        .execute();
+    await sql`insert into collection_item (collection_id, item_id, position, note)
+      select collection, item, position, note from json_to_recordset(${JSON.stringify([...entries.values()])}::json)
+        as row(collection uuid, item uuid, position float8, note text)
+      on conflict (collection_id, item_id) do update set position = excluded.position, note = excluded.note`.execute(
+      db,
+    );
   },
-  drop: () => Promise.resolve(),
+  async drop(db, ids) {
+    await sql`delete from collection_item c using ${bothIds(ids)}
+      where c.collection_id = w.collection and c.item_id = w.item`.execute(db);
+  },
 };
+/** Ids of collections and items, as a table `w`. */
+const bothIds = (ids: readonly string[]) =>
+  sql`(select split_part(id, '/', 1)::uuid as collection, split_part(id, '/', 2)::uuid as item
+    from unnest(${[...ids]}::text[]) as id) w`;
 
 /** Marks of access: who is told by them is settled by the database. */
 const marks: Store<Entries['access']> = {
@@ -192,5 +226,6 @@ export const STORES: { [L in ListKey]: Store<Entries[L]> } = {
   }),
   term: terms,
   collection: collections,
+  placing: placings,
   access: marks,
 };

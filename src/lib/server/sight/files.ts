@@ -1,6 +1,6 @@
 import type { Kysely } from 'kysely';
 import { ArchiveError } from '#core/errors';
-import type { Purpose } from '#core/sight/access';
+import type { Purpose } from '#core/access/access';
 import type { Viewer } from '#core/sight/viewer';
 import type { Database } from '../db/schema';
 import { originalOf, type LocatedFile } from '../files/located';

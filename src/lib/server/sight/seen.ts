@@ -1,6 +1,6 @@
 import { sql, type Kysely, type RawBuilder, type Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
-import type { Purpose, Subject } from '#core/sight/access';
+import type { Purpose, Subject } from '#core/access/access';
 import { sightOf, type Sight, type Viewer } from '#core/sight/viewer';
 import type { Database } from '../db/schema';
 

@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { DEEDS } from '#core/deeds/kinds';
   import { goto } from '$app/navigation';
   import { takenFromText } from '#core/records/taken';
   import { wordsOfDate } from '#core/text/dateWords';
@@ -47,13 +48,7 @@
     onchange={(event) => say({ kind: event.currentTarget.value })}
   >
     <option value="">every kind</option>
-    <option value="record">records</option>
-    <option value="rename">names</option>
-    <option value="filing">where files lie</option>
-    <option value="lists">lists</option>
-    <option value="folders">folders</option>
-    <option value="waste">what was let go</option>
-    <option value="empty">what was removed for good</option>
+    {#each Object.entries(DEEDS) as [kind, { of }] (kind)}<option value={kind}>{of}</option>{/each}
   </select>
   by
   <select

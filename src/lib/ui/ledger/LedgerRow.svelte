@@ -1,6 +1,6 @@
 <script lang="ts">
   import { stepWords } from '#core/ledger/told';
-  import { COUNTED_IN, undoNeeds } from '#core/ledger/kinds';
+  import { DEEDS } from '#core/deeds/kinds';
   import { can, type Role } from '#core/people/roles';
   import { counted } from '#core/text/quantities';
   import { api, Problem } from '../common/api';
@@ -26,7 +26,7 @@
     reason: string | null;
   }
   let steps = $state.raw<Step[]>([]);
-  const mayUndo = $derived(line.canUndo && can(role, undoNeeds(line.kind)));
+  const mayUndo = $derived(line.canUndo && can(role, DEEDS[line.kind].undo));
 
   let opened = $state(false);
   async function open(): Promise<void> {
@@ -79,7 +79,7 @@
     <button class="what" type="button" aria-expanded={opened} onclick={() => void open()}
       >{line.summary}</button
     >
-    <span class="pencil">{counted(line.total, COUNTED_IN[line.kind])}</span>
+    <span class="pencil">{counted(line.total, DEEDS[line.kind].countedIn)}</span>
   </td>
   <td>{said}</td>
   <td class="act"

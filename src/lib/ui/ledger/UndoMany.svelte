@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { COUNTED_IN, undoNeeds } from '#core/ledger/kinds';
+  import { DEEDS } from '#core/deeds/kinds';
   import { can, type Role } from '#core/people/roles';
   import { counted } from '#core/text/quantities';
   import { api } from '../common/api';
@@ -25,7 +25,7 @@
   let lines = $state.raw<Line[] | null>(null);
   let wrong = $state('');
   let isBusy = $state(false);
-  const closed = $derived(lines?.find(({ kind }) => !can(role, undoNeeds(kind))));
+  const closed = $derived(lines?.find(({ kind }) => !can(role, DEEDS[kind].undo)));
 
   $effect(() => {
     api
@@ -75,7 +75,8 @@
             <span class="pencil" role="cell">{instant(line.at)}</span>
             <span role="cell">{line.actor}</span>
             <span class="what" role="cell" title={line.summary}>{line.summary}</span>
-            <span class="pencil" role="cell">{counted(line.total, COUNTED_IN[line.kind])}</span>
+            <span class="pencil" role="cell">{counted(line.total, DEEDS[line.kind].countedIn)}</span
+            >
           </div>
         {/snippet}
       </Rows>

@@ -1,9 +1,9 @@
-import type { LedgerKind } from '#core/ledger/kinds';
+import type { DeedName } from '#core/deeds/kinds';
 
 /** A line of the ledger as pages show it. */
 export interface Line {
   id: string;
-  kind: LedgerKind;
+  kind: DeedName;
   summary: string;
   state: string;
   actor: string;

@@ -2,7 +2,7 @@ import { filedLast, lastUsed } from '#core/naming/wish';
 import { columnsFrom } from '#core/register/columns';
 import { conditionsOf, EVERYTHING, idOfRef } from '#core/query/tree';
 import { shelf, tiles, wall } from '#server/catalogue/reading';
-import { keptCollections } from '#server/catalogue/kept';
+import { keptCollections } from '#server/collections/kept';
 import { actorOf, pageQueryOf } from '#server/edge/edge';
 import { placesHere } from '#server/places/here';
 import { allPlaces } from '#server/places/places';

@@ -1,4 +1,4 @@
-import { keptCollections } from '#server/catalogue/kept';
+import { keptCollections } from '#server/collections/kept';
 import { actorOf } from '#server/edge/edge';
 import type { PageServerLoad } from './$types';
 

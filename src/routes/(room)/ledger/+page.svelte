@@ -6,7 +6,7 @@
   import { calmly, hear } from '$lib/ui/common/live';
   import LedgerFilter from '$lib/ui/ledger/LedgerFilter.svelte';
   import LedgerRow from '$lib/ui/ledger/LedgerRow.svelte';
-  import { COUNTED_IN } from '#core/ledger/kinds';
+  import { DEEDS } from '#core/deeds/kinds';
   import type { Line } from '$lib/ui/ledger/line';
   import UndoMany from '$lib/ui/ledger/UndoMany.svelte';
   import { instant } from '$lib/ui/wall/dates';
@@ -78,7 +78,7 @@
               <span class="pencil"
                 >{formatCount(lines.length)} times since {instant(lines.at(-1)!.at)}, {counted(
                   total,
-                  COUNTED_IN[newest!.kind],
+                  DEEDS[newest!.kind].countedIn,
                 )}</span
               >
             </td>

@@ -3,7 +3,7 @@ import { pickedSchema } from '#core/query/picked';
 import { idsOfPicked } from '#server/catalogue/picked';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { addCollection, addItems } from '#server/collections/collections';
-import { keptCollections } from '#server/catalogue/kept';
+import { keptCollections } from '#server/collections/kept';
 import { resolve } from '#server/query/names';
 import { parseQuery } from '#core/query/grammar';
 import { LONGEST_QUERY } from '#core/query/tree';

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { ArchiveError } from '#core/errors';
 import { tilesOf } from '#server/catalogue/find';
-import { keptCollection, queryOfCollection } from '#server/catalogue/kept';
+import { keptCollection, queryOfCollection } from '#server/collections/kept';
 import { actorOf, page } from '#server/edge/edge';
 import { labelsOf } from '#server/query/names';
 import type { PageServerLoad } from './$types';

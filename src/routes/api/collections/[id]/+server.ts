@@ -24,7 +24,7 @@ export const PATCH: RequestHandler = endpoint(async (event) => {
   const { db } = event.locals.house;
   const query =
     values.query === undefined ? undefined : (await resolve(db, parseQuery(values.query))).query;
-  await editCollection(event.locals.house.db, checked(z.uuid(), event.params['id']), {
+  await editCollection(db, actorOf(event).id, checked(z.uuid(), event.params['id']), {
     ...(values.name === undefined ? {} : { name: values.name }),
     ...(values.note === undefined ? {} : { note: values.note }),
     ...(query === undefined ? {} : { query }),
@@ -37,5 +37,5 @@ export const DELETE: RequestHandler = endpoint((event) =>
 
 /** Bring a collection back that was let go of. */
 export const POST: RequestHandler = endpoint(({ locals, params }) =>
-  restoreCollection(locals.house.db, checked(z.uuid(), params['id'])),
+  restoreCollection(locals.house.db, actorOf({ locals }).id, checked(z.uuid(), params['id'])),
 );

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import { ledgerWishSchema } from '#server/ledger/export';
-import { MOST_AT_ONCE, undoable, undoAll } from '#server/ledger/many';
+import { MOST_AT_ONCE, undoable, undoAll } from '#server/deeds/many';
 import type { RequestHandler } from './$types';
 
 /** What can be taken back of what the ledger is asked for. */

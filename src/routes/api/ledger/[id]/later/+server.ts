@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { checked, endpoint } from '#server/edge/edge';
-import { laterChanges } from '#server/ledger/many';
+import { laterChanges } from '#server/deeds/many';
 import type { RequestHandler } from './$types';
 
 /** Later changes that stand in the way of taking this one back. */

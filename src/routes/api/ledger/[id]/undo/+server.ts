@@ -1,9 +1,9 @@
 import { z } from 'zod';
 import { ArchiveError } from '#core/errors';
-import { undoNeeds } from '#core/ledger/kinds';
+import { deedNamed } from '#core/deeds/kinds';
 import { can } from '#core/people/roles';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
-import { undo } from '#server/ledger/ledger';
+import { undo } from '#server/deeds/undo';
 import type { RequestHandler } from './$types';
 
 /** Undo asks for what the operation itself asked for. */
@@ -16,8 +16,9 @@ export const POST: RequestHandler = endpoint(async (event) => {
     .select('kind')
     .where('id', '=', id)
     .executeTakeFirst();
-  if (!operation) throw new ArchiveError('not-found', 'The ledger knows no such operation.');
-  if (!can(actor.role, undoNeeds(operation.kind)))
+  const deed = operation && deedNamed(operation.kind);
+  if (!deed) throw new ArchiveError('not-found', 'The ledger knows no such operation.');
+  if (!can(actor.role, deed.undo))
     throw new ArchiveError(
       'not-allowed',
       'Your role does not open this door. A keeper can undo this.',

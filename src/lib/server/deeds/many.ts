@@ -1,11 +1,12 @@
 import { sql, type Kysely } from 'kysely';
 import { ArchiveError, sentenceOf } from '#core/errors';
-import { undoNeeds } from '#core/ledger/kinds';
+import { DEEDS } from '#core/deeds/kinds';
 import { can } from '#core/people/roles';
 import { counted } from '#core/text/quantities';
 import type { Actor } from '../auth/people';
 import type { Database } from '../db/schema';
-import { ledger, ledgerCount, linesOf, undo, type LedgerLine, type LedgerWish } from './ledger';
+import { undo } from './undo';
+import { ledger, ledgerCount, linesOf, type LedgerLine, type LedgerWish } from '../ledger/ledger';
 
 type Db = Kysely<Database>;
 
@@ -80,7 +81,7 @@ export interface Undone {
 export async function undoAll(db: Db, actor: Actor, ids: readonly string[]): Promise<Undone> {
   if (ids.length > MOST_AT_ONCE) throw tooMany(ids.length);
   const lines = await linesOf(db, ids);
-  const closed = lines.find(({ kind }) => !can(actor.role, undoNeeds(kind)));
+  const closed = lines.find(({ kind }) => !can(actor.role, DEEDS[kind].undo));
   if (closed)
     throw new ArchiveError(
       'not-allowed',

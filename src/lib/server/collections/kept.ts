@@ -1,13 +1,8 @@
 import type { Viewer } from '#core/sight/viewer';
 import { refTo, type Query } from '#core/query/tree';
-import {
-  collectionById,
-  collections,
-  idsInOrder,
-  type Collection,
-} from '../collections/collections';
+import { collectionById, collections, idsInOrder, type Collection } from './collections';
 import type { House } from '../house/house';
-import { idsBetween, tiles, total } from './reading';
+import { idsBetween, tiles, total } from '../catalogue/reading';
 
 const COVER = 4;
 const MOST_SHOWN = 2000;

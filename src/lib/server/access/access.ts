@@ -7,12 +7,12 @@ import {
   type Access,
   type Said,
   type Subject,
-} from '#core/sight/access';
+} from '#core/access/access';
 import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
 import { changeLists, entryOf, refuseStale } from '../lists/journal';
 import type { AccessEntry } from '#core/lists/entries';
-import { isHeld } from './seen';
+import { isHeld } from '../sight/seen';
 
 type Db = Kysely<Database> | Transaction<Database>;
 

@@ -1,0 +1,108 @@
+import { sql, type Kysely } from 'kysely';
+import { deedNamed, type DeedName } from '#core/deeds/kinds';
+import { ArchiveError } from '#core/errors';
+import { refuseWhereShown } from '../collections/collections';
+import type { Database } from '../db/schema';
+import { isPaused } from '../ledger/ledger';
+import { stillWasted, undoMoves, type Movement } from '../ledger/undoMoves';
+import { undoLists } from '../lists/undo';
+import { undoFolders } from '../places/emptyFolders';
+import { undoRecords } from '../records/undo';
+
+type Db = Kysely<Database>;
+
+/** An operation of the ledger that is to be taken back. */
+export interface Done {
+  id: string;
+  summary: string;
+}
+
+/** How a kind of change is taken back. */
+interface Undoing {
+  /**
+   * @param partly give back what can be, where later changes stand in the way of the rest
+   * @param rest positions of steps that an undo before this one could not give back; none: all of it
+   * @returns the new operation
+   */
+  undo: (
+    db: Db,
+    actorId: string | null,
+    done: Done,
+    how: { partly: boolean; rest: number[] },
+  ) => Promise<string>;
+  /** Steps that an undo could not give back and may give back now. */
+  rest?: (db: Db, operationId: string) => Promise<number[]>;
+}
+
+const moved = (kind: Movement): Undoing => ({
+  undo: (db, actorId, done, { rest }) => undoMoves(db, actorId, { ...done, kind }, rest),
+});
+/** What hangs in an open room is changed by those who open rooms. */
+async function undoCollections(...args: Parameters<Undoing['undo']>): Promise<string> {
+  const [db, actorId, { id, summary }, { partly }] = args;
+  const person = actorId
+    ? await db.selectFrom('person').select('role').where('id', '=', actorId).executeTakeFirst()
+    : null;
+  const { rows } = await sql<{
+    id: string;
+  }>`select distinct coalesce(entry ->> 'collection', s.after ->> 'id') as id
+    from operation_step s cross join lateral (select coalesce(nullif(s.after -> 'entry', 'null'), s.before -> 'entry') as entry) e
+    where s.operation_id = ${id}::uuid and s.action = 'entry'`.execute(db);
+  for (const row of rows) await refuseWhereShown(db, person ?? { role: 'keeper' }, row.id);
+  return undoLists(db, actorId, { id, summary }, partly);
+}
+const entries: Undoing = {
+  undo: (db, actorId, done, { partly }) => undoLists(db, actorId, done, partly),
+};
+
+/** What undoes each kind; null: nothing does. A new kind is one line here and one in core/deeds. */
+const UNDOING: Record<DeedName, Undoing | null> = {
+  record: { undo: (db, actorId, { id }, { partly }) => undoRecords(db, actorId, id, partly) },
+  rename: moved('rename'),
+  filing: moved('filing'),
+  waste: { ...moved('waste'), rest: stillWasted },
+  lists: entries,
+  collections: { undo: undoCollections },
+  folders: { undo: (db, actorId, { id, summary }) => undoFolders(db, actorId, id, summary) },
+  empty: null,
+};
+
+/**
+ * Take an operation back: a new operation with the steps the other way round. Undoing an undo does it again.
+ * @param partly give back what can be, where later changes stand in the way of the rest
+ * @returns the new operation
+ * @throws ArchiveError not-found; conflict, with what stands in the way
+ */
+export async function undo(
+  db: Db,
+  actorId: string | null,
+  operationId: string,
+  partly = false,
+): Promise<string> {
+  const operation = await db
+    .selectFrom('operation as o')
+    .selectAll()
+    .select(isPaused.as('isPaused'))
+    .where('id', '=', operationId)
+    .executeTakeFirst();
+  const deed = operation && deedNamed(operation.kind);
+  if (!deed) throw new ArchiveError('not-found', 'The ledger does not list this.');
+  if (operation.isPaused)
+    throw new ArchiveError(
+      'conflict',
+      'This is paused: under Underway it goes on, or is cancelled; what was done can be undone then.',
+    );
+  if (operation.state !== 'done')
+    throw new ArchiveError('conflict', 'This is not finished yet; wait, then undo it.', {
+      isUnfinished: true,
+    });
+  const undoing = UNDOING[deed.name];
+  const { rows } = await sql<{ id: string }>`select id from operation
+    where undoes = ${operationId}::uuid and state <> 'failed' limit 1`.execute(db);
+  const rest = rows[0] ? ((await undoing?.rest?.(db, operationId)) ?? []) : [];
+  if (rows[0] && rest.length === 0) throw new ArchiveError('conflict', 'This was undone already.');
+  if (!undoing || operation.emptiedAt)
+    throw new ArchiveError('conflict', 'These files were removed for good.');
+  const { id, summary } = operation;
+  return undoing.undo(db, actorId, { id, summary }, { partly, rest });
+}
