@@ -6,7 +6,7 @@ import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import type { RecordChange } from '#core/records/fields';
 import { findIds } from '#server/catalogue/find';
-import { addCollection } from '#server/collections/collections';
+import { addCollection, addItems, removeItems } from '#server/collections/collections';
 import { filesOf } from '#server/files/located';
 import { newId } from '#server/house/ids';
 import type { House } from '#server/house/house';
@@ -133,6 +133,17 @@ async function worked(house: House, people: Record<Who, string>): Promise<void> 
     if (undone)
       await setBack(house, await undo(db, people[who], done.operationId), ago - HOUR_MS / 3);
   }
+  const poster = await addCollection(db, people.jonas, 'Poster, second round', 'Night over water.');
+  const lit = await findIds(
+    db,
+    HOUSE,
+    parseQuery('in "Studio shelf/Wind Week/Night kites"; rated 4..'),
+  );
+  await addItems(db, { id: people.jonas, role: 'teammate' }, poster, asSeen(lit.slice(0, 6)));
+  await removeItems(db, { id: people.jonas, role: 'teammate' }, poster, asSeen(lit.slice(0, 1)));
+  await sql`update operation set created_at = created_at - interval '5 days' where actor_id = ${people.jonas}::uuid`.execute(
+    db,
+  );
   const [latitude, longitude] = SPOTS['harbour']!;
   const spot = await saveSpot(db, people.odile, null, {
     ...{ name: 'The slipway', latitude: latitude + 0.002, longitude, radius: 90 },
