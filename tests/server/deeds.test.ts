@@ -169,6 +169,21 @@ describe('a collection', () => {
     expect((await order(id)).at(-1)).toBe(0);
   });
 
+  it('has what was taken out back beside what came to stand in its place', async () => {
+    const id = await addCollection(db(), null, 'Taken places');
+    await addItems(db(), NOBODY, id, some(0, 4));
+    await removeItems(db(), NOBODY, id, some(3, 4));
+    const removal = await last();
+    await addItems(db(), NOBODY, id, some(4, 5));
+    await undo(db(), null, removal.id);
+    expect((await order(id)).slice(0, 3)).toEqual([0, 1, 2]);
+    expect(new Set((await order(id)).slice(3))).toEqual(new Set([3, 4]));
+    // Between the two of one place there is room as well.
+    const [, , , one, two] = (await order(id)) as [number, number, number, number, number];
+    await moveItems(db(), NOBODY, id, some(0, 1), ids[two]!);
+    expect(await order(id)).toEqual([1, 2, one, 0, two]);
+  });
+
   it('clashes where others changed it since: by name, and item by item', async () => {
     const id = await addCollection(db(), null, 'Shared round');
     await addItems(db(), NOBODY, id, some(0, 4));

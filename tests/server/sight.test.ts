@@ -49,6 +49,9 @@ const say = async (subject: Subject, name: string, state: Access) =>
   sayAccess(db(), null, { subject, of: await subjectNamed(db(), subject, name), state, note: '' });
 const accessOf = async (id: string): Promise<Access> => (await accessOfItem(db(), id)).access;
 const idsIn = (test: (one: Plain) => boolean): string[] => items.filter(test).map(({ id }) => id);
+/** Put a collection under another one. */
+const hang = (id: string, parentId: string | null) =>
+  db().updateTable('collection').set({ parentId }).where('id', '=', id).execute();
 /** State → how many items are in it. */
 async function states(): Promise<Record<string, number>> {
   const { rows } = await sql<{
@@ -114,9 +117,7 @@ describe('access', () => {
   it('follows collections, nested ones, also where somebody made them go in a circle', async () => {
     const outer = await addCollection(db(), null, 'Under wraps', '');
     const inner = await addCollection(db(), null, 'Posters, secret', '');
-    await sql`update collection set parent_id = ${outer}::uuid where id = ${inner}::uuid`.execute(
-      db(),
-    );
+    await hang(inner, outer);
     const [one, two] = idsIn(({ place, folder }) => place === 'Travel 50%' && folder === '').slice(
       0,
       2,
@@ -126,11 +127,9 @@ describe('access', () => {
     expect([await accessOf(one), await accessOf(two)]).toEqual(['closed', 'open']);
     await addItems(db(), NOBODY, inner, asSeen([two]));
     expect(await accessOf(two)).toBe('closed');
-    await sql`update collection set parent_id = ${inner}::uuid where id = ${outer}::uuid`.execute(
-      db(),
-    );
+    await hang(outer, inner);
     expect(await accessOf(two)).toBe('closed');
-    await sql`update collection set parent_id = null where id = ${outer}::uuid`.execute(db());
+    await hang(outer, null);
     await removeCollection(db(), NOBODY, outer);
     expect([await accessOf(one), await accessOf(two)]).toEqual(['open', 'open']);
     await restoreCollection(db(), null, outer);

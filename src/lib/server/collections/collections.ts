@@ -38,7 +38,9 @@ export async function collections(db: Db, viewer: Viewer, id?: string): Promise<
       >`coalesce((select array_agg(x.picture) from (select i.id || '/' || f.picture_key as picture
         from collection_item ci join item i on i.id = ci.item_id and ${seenBy(viewer, 'show', 'i')}
         join file f on f.item_id = i.holder_id and f.role = 'original'
-        where ci.collection_id = c.id order by ci.position limit 4) x), '{}')`.as('cover'),
+        where ci.collection_id = c.id order by ci.position, i.number_key limit 4) x), '{}')`.as(
+        'cover',
+      ),
     ])
     .where(isHeld('c'))
     .where(isNamedTo(viewer, 'collection', 'c'))
@@ -331,6 +333,7 @@ export async function idsInOrder(db: Db, viewer: Viewer, collectionId: string): 
     .where('c.collectionId', '=', collectionId)
     .where(seenBy(viewer, 'list', 'i'))
     .orderBy('c.position')
+    .orderBy('i.numberKey')
     .execute();
   return asSeen(rows.map((row) => row.itemId));
 }
@@ -356,18 +359,20 @@ export const moveItems = (
     async (transaction) => {
       const moving = await placesOf(transaction, collection, itemIds);
       const stay = sql`collection_id = ${collection}::uuid and item_id <> all(${moving.map(({ item }) => item)}::uuid[])`;
-      const { rows } = await sql<{ before: number | null; low: number | null }>`
+      const { rows } = await sql<{ before: number | null; low: number | null; isShared: boolean }>`
         with target as (select position from collection_item where ${stay} and item_id = ${beforeId}::uuid)
-        select (select position from target) as before, (select max(position) from collection_item
+        select (select position from target) as before,
+          (select count(*) > 1 from collection_item join target using (position) where ${stay}) as "isShared",
+          (select max(position) from collection_item
           where ${stay} and position < coalesce((select position from target), 'infinity')) as low`.execute(
         transaction,
       );
-      const { before: high, low } = rows[0]!;
+      const { before: high, low, isShared } = rows[0]!;
       if (beforeId !== null && high === null)
         throw new ArchiveError('conflict', 'The collection was changed meanwhile; look again.');
       const from = low ?? (high ?? 0) - moving.length - 1;
       const step = high === null ? 1 : (high - from) / (moving.length + 1);
-      if (step < NEAREST) return renumbered(transaction, collection, moving, beforeId);
+      if (step < NEAREST || isShared) return renumbered(transaction, collection, moving, beforeId);
       return moving.map((before, at) => ({
         before,
         after: { ...before, position: from + step * (at + 1) },
@@ -384,10 +389,12 @@ async function renumbered(
   beforeId: string | null,
 ): Promise<{ before: PlacingEntry; after: PlacingEntry }[]> {
   const rows = await db
-    .selectFrom('collectionItem')
-    .select(['itemId as item', 'position', 'note'])
-    .where('collectionId', '=', collection)
-    .orderBy('position')
+    .selectFrom('collectionItem as c')
+    .innerJoin('item as i', 'i.id', 'c.itemId')
+    .select(['c.itemId as item', 'c.position', 'c.note'])
+    .where('c.collectionId', '=', collection)
+    .orderBy('c.position')
+    .orderBy('i.numberKey')
     .execute();
   const all = rows.map((row) => ({ collection, ...row }));
   const moved = new Set(moving.map(({ item }) => item));

@@ -239,7 +239,7 @@ export async function roomItems(
       exists (select from room_pick k where k.visit_id = ${visitId}::uuid and k.item_id = i.id) as picked
     from collection_item ci join item i on i.id = ci.item_id and ${seenBy(guestOf(room), 'list', 'i')}
     join file f on f.item_id = i.holder_id and f.role = 'original'
-    where ci.collection_id = ${room.collectionId}::uuid order by ci.position limit 2000`.execute(
+    where ci.collection_id = ${room.collectionId}::uuid order by ci.position, i.number_key limit 2000`.execute(
     db,
   );
   return rows.map((row) => ({ ...row, sizes: savable(room.sizes, row.kind) }));
