@@ -214,7 +214,7 @@ describe('a collection', () => {
       password: 'rope and canvas',
     });
     const actor = {
-      id: typeof person === 'string' ? person : (person as { id: string }).id,
+      id: person,
       role: 'contributor',
     } as const;
     const id = await addCollection(db(), actor.id, 'On show');

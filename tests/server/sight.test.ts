@@ -4,6 +4,7 @@ import { parseQuery } from '#core/query/grammar';
 import { EVERYTHING } from '#core/query/tree';
 import type { Access, Subject } from '#core/access/access';
 import { HOUSE, sightOfQuery, type Viewer } from '#core/sight/viewer';
+import { addPerson } from '#server/auth/people';
 import { choicesOf } from '#server/catalogue/facets';
 import { countOf, findIds, findTiles, neighboursOf, tilesOf, wallOf } from '#server/catalogue/find';
 import { keptCollection, keptCollections } from '#server/collections/kept';
@@ -245,6 +246,32 @@ describe('what one may not see', () => {
       (await states())['dormant'],
     );
     expect(await countOf(db(), TEAMMATE, parseQuery('access closed'))).toBe(0);
+  });
+
+  it('is seen where it waits by whoever brought it in, whoever answers', async () => {
+    const bea = await addPerson(db(), {
+      ...{
+        name: 'Bea',
+        email: 'bea@sight.example',
+        role: 'contributor',
+        password: 'rope and canvas',
+      },
+    });
+    const other: Viewer = { role: 'contributor', id: newId() };
+    const viewer: Viewer = { role: 'contributor', id: bea };
+    await sql`update accession set created_by = ${bea}::uuid`.execute(db());
+    const again = new LivingIndex(db(), archive.house.pool);
+    await again.build();
+    const query = parseQuery('access waiting');
+    const waiting = (await states())['waiting']!;
+    const counted = (who: Viewer) =>
+      answerFrom(again, { ask: 'total', query, sight: sightOfQuery(who, query) });
+    expect([await countOf(db(), viewer, query), await counted(viewer)]).toEqual([waiting, waiting]);
+    expect([await countOf(db(), other, query), await counted(other)]).toEqual([0, 0]);
+    const [one] = await findIds(db(), HOUSE, query);
+    expect(await seenIds(db(), viewer, [one!], 'take')).toEqual([one]);
+    expect(await seenIds(db(), other, [one!])).toEqual([]);
+    await sql`update accession set created_by = null`.execute(db());
   });
 
   it('is in no collection, cover, card, summary, row or relation', async () => {

@@ -2,10 +2,9 @@ import type { Role } from '../people/roles';
 
 /**
  * Who may see what: an item has one state of access, the strictest that anything says of it: its place, a folder above
- * it, its accession, a hand-picked collection it lies in, or the item itself.
+ * it, its accession, a hand-picked collection it lies in, or the item itself. From the mildest to the strictest.
  */
 export const ACCESS = ['open', 'dormant', 'restricted', 'waiting', 'closed'] as const;
-/** From the mildest to the strictest. */
 export type Access = (typeof ACCESS)[number];
 
 export const ACCESS_LABELS: Record<Access, string> = {

@@ -10,27 +10,26 @@ import {
 } from '#core/access/access';
 import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
-import { changeLists, entryOf, refuseStale } from '../lists/journal';
+import { changeLists, entryOf } from '../lists/journal';
+import { NAMES as QUERY_NAMES } from '../query/names';
 import type { AccessEntry } from '#core/lists/entries';
 import { isHeld } from '../sight/seen';
 
 type Db = Kysely<Database> | Transaction<Database>;
 
-/** What a subject is called, as SQL over its own table. */
+/** What a subject is called, as SQL: as queries name it. */
 const NAMES: Record<Subject, RawBuilder<unknown>> = {
-  place: sql`select id, name from place`,
-  folder: sql`select d.id, p.name || case when d.path = '' then '' else '/' || d.path end as name
-    from folder d join place p on p.id = d.place_id`,
-  accession: sql`select id, year || '.' || lpad(number::text, greatest(3, length(number::text)), '0') as name
-    from accession`,
-  collection: sql`select id, name from collection`,
-  item: sql`select id, number as name from item`,
+  place: sql`select id, name as label from place`,
+  folder: QUERY_NAMES.folder,
+  accession: QUERY_NAMES.accession,
+  collection: QUERY_NAMES.collection,
+  item: sql`select id, number as label from item`,
 };
 
 /** What access may be said of, by its name: `Studio shelf/Brand`, `2026.014`. @throws ArchiveError not-found */
 export async function subjectNamed(db: Db, subject: Subject, name: string): Promise<string> {
   const { rows } = await sql<{ id: string }>`select id from (${NAMES[subject]}) named
-    where lower(name) = lower(${name.trim()}) limit 2`.execute(db);
+    where lower(label) = lower(${name.trim()}) limit 2`.execute(db);
   const [only, other] = rows;
   if (!only || other)
     throw new ArchiveError(
@@ -52,7 +51,7 @@ export async function accessOfItem(
     .executeTakeFirst();
   if (!item) throw new ArchiveError('not-found', 'There is no such item.');
   const kinds = SUBJECTS.map(
-    (one) => sql`select ${sql.lit(one)} as subject, n.name, m.state, m.note
+    (one) => sql`select ${sql.lit(one)} as subject, n.label as name, m.state, m.note
       from item i cross join lateral marks_on(i) m
       join (${NAMES[one]}) n on n.id = ${sql.ref(`m.${one}_id`)} where i.id = ${itemId}::uuid`,
   );
@@ -81,22 +80,17 @@ export async function itemsUnder(db: Db, subject: Subject, of: string): Promise<
   return rows[0]!.count;
 }
 
-/**
- * Say who may see something; open: take back what was said.
- * @throws ArchiveError conflict where somebody else said otherwise meanwhile
- */
+/** Say who may see something; open: take back what was said. @throws ArchiveError not-found */
 export async function sayAccess(
   db: Kysely<Database>,
   actorId: string | null,
   { subject, of, state, note }: { subject: Subject; of: string; state: Access; note: string },
-  seen?: AccessEntry | null,
 ): Promise<{ operationId: string; items: number } | null> {
   return changeLists(db, actorId, async (transaction) => {
     const mark = await markOf(transaction, subject, of);
     const before = mark ? await entryOf(transaction, 'access', mark.id) : null;
-    if (seen !== undefined) refuseStale(before, seen ?? undefined);
     const after = state === 'open' ? null : { subject, of, state, note };
-    const { rows } = await sql<{ name: string }>`select name from (${NAMES[subject]}) named
+    const { rows } = await sql<{ name: string }>`select label as name from (${NAMES[subject]}) named
       where id = ${of}::uuid`.execute(transaction);
     if (!rows[0]) throw new ArchiveError('not-found', `There is no such ${subject}.`);
     return {

@@ -11,7 +11,7 @@ import { isHeld } from '../sight/seen';
 type Db = Kysely<Database> | Transaction<Database>;
 
 /** Every name of a kind with its id, as SQL. Names are compared in lower case. */
-const NAMES: Record<RefKind, ReturnType<typeof sql>> = {
+export const NAMES: Record<RefKind, ReturnType<typeof sql>> = {
   term: sql`select t.id, t.label from term t`,
   stage: sql`select s.id, s.name as label from stage s`,
   collection: sql`select c.id, c.name as label from collection c where ${isHeld('c')}`,
