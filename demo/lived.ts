@@ -118,12 +118,17 @@ const setBack = (house: House, id: string, ago: number): Promise<unknown> =>
       finished_at = case when finished_at is null then null else now() - ${ago - 2000} * interval '1 millisecond' end
     where id = ${id}::uuid`.execute(house.db);
 
+/** All that was done within the last hour was done so long ago. */
+const setBackNew = ({ db }: House, ago: number): Promise<unknown> =>
+  sql`update operation set created_at = created_at - ${ago} * interval '1 millisecond',
+      finished_at = finished_at - ${ago} * interval '1 millisecond'
+    where kind <> 'rewrite' and created_at > now() - interval '1 hour'`.execute(db);
+
 /** @param people ids by first name */
 async function worked(house: House, people: Record<Who, string>): Promise<void> {
   const { db } = house;
   // What was described when it came in is older than all else.
-  const came = await db.selectFrom('operation').select('id').where('kind', '=', 'record').execute();
-  for (const { id } of came) await setBack(house, id, 14 * DAY_MS);
+  await setBackNew(house, 14 * DAY_MS);
   for (const { days, hours, who, query, most, change, undone } of STEPS) {
     const ids = (await findIds(db, HOUSE, parseQuery(query))).slice(0, most);
     const done = ids.length > 0 ? await changeRecords(db, people[who], asSeen(ids), change) : null;
@@ -141,9 +146,7 @@ async function worked(house: House, people: Record<Who, string>): Promise<void> 
   );
   await addItems(db, { id: people.jonas, role: 'teammate' }, poster, asSeen(lit.slice(0, 6)));
   await removeItems(db, { id: people.jonas, role: 'teammate' }, poster, asSeen(lit.slice(0, 1)));
-  await sql`update operation set created_at = created_at - interval '5 days' where actor_id = ${people.jonas}::uuid`.execute(
-    db,
-  );
+  await setBackNew(house, 5 * DAY_MS);
   const [latitude, longitude] = SPOTS['harbour']!;
   const spot = await saveSpot(db, people.odile, null, {
     ...{ name: 'The slipway', latitude: latitude + 0.002, longitude, radius: 90 },
@@ -260,6 +263,7 @@ export async function liveIn(house: House): Promise<void> {
   );
   for (const [name, note, query] of SENTENCES)
     await addCollection(db, people.odile, name, note, (await resolve(db, parseQuery(query))).query);
+  await setBackNew(house, 2 * DAY_MS);
   await remembered(house);
   await driveAway(house, people.odile);
   const all = await findIds(db, HOUSE, parseQuery(''));

@@ -19,7 +19,7 @@ export interface Collection {
   kind: 'hand-picked' | 'standing';
   /** What a standing one finds. */
   query: Query | null;
-  /** Items picked by hand; those a standing one finds are counted by ../catalogue/kept. */
+  /** Items picked by hand; those a standing one finds are counted by ./kept. */
   count: number;
   /** Pictures of the first items, for the cover. */
   cover: string[];

@@ -135,11 +135,11 @@ export interface Wasted {
   files: number;
   bytes: number;
   /** Some of the names and where they lay. */
-  names: { name: string; folder: string; number: string; picture: string }[];
+  names: { name: string; folder: string; number: string }[];
 }
 
 /** Files that lie in the wastebasket, each with the step that put it there last. */
-const LYING = sql`select distinct on (f.id) f.id, f.item_id, f.name, f.size, f.role, f.picture_key,
+const LYING = sql`select distinct on (f.id) f.id, f.item_id, f.name, f.size, f.role,
     s.operation_id, s.before, p.root, p.here, p.hands_off, p.name as place
   from file f join folder d on d.id = f.folder_id and d.path = ${WASTEBASKET} join place p on p.id = f.place_id
   join operation_step s on s.item_id = f.item_id and s.file_id = f.id and s.state = 'done' and s.after->>'name' = f.name
@@ -162,7 +162,7 @@ export async function wasted(
     )
     select o.id, coalesce(a.name, 'the command line') as actor, o.created_at as at, g.items, g.files, g.bytes,
       (select coalesce(json_agg(n), '[]') from (
-        select l.before->>'name' as name, l.before->>'folder' as folder, i.number, l.item_id || '/' || l.picture_key as picture
+        select l.before->>'name' as name, l.before->>'folder' as folder, i.number
         from lying l join item i on i.id = l.item_id
         where l.operation_id = o.id and l.role = 'original' order by i.number limit ${MOST_NAMES}) n) as names,
       count(*) over ()::int as total, sum(g.bytes) over ()::float8 as "all"

@@ -75,9 +75,8 @@
             <td>
               <span>{counted(items, 'item')}</span>
               <ul>
-                {#each names as { name, folder, number, picture } (number)}
+                {#each names as { name, folder, number } (number)}
                   <li title="{number} · {folder}">
-                    <img src="/api/pictures/{picture}/small" alt="" loading="lazy" />
                     <span class="mono">{name}</span>
                   </li>
                 {/each}
@@ -176,13 +175,6 @@
     gap: 6px;
     align-items: center;
     font-size: 11.5px;
-  }
-  img {
-    width: 44px;
-    height: 30px;
-    border-radius: 2px;
-    background: var(--well);
-    object-fit: cover;
   }
   .turn {
     display: flex;
