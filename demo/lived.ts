@@ -19,7 +19,7 @@ import { startRename } from '#server/naming/rename';
 import { addPlace } from '#server/places/places';
 import { changeRecords } from '#server/records/records';
 import { resolve } from '#server/query/names';
-import { setHouseRules } from '#server/records/rules';
+import { setHouseRules } from '#server/lists/rules';
 import { waitForJobs } from '../cli/waiting';
 import { demoFolders } from './folders';
 import { SPOTS } from './sessions';
@@ -259,6 +259,7 @@ export async function liveIn(house: House): Promise<void> {
   await worked(house, people);
   await setHouseRules(
     db,
+    people.odile,
     RULES.map((rule) => ({ ...rule, allowed: [...rule.allowed] })),
   );
   for (const [name, note, query] of SENTENCES)

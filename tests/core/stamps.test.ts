@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { ContributorEntry, StampLine } from '#core/lists/entries';
 import { corrected } from '#core/contributors/follow';
-import { entryWords } from '#core/lists/told';
+import { entryWords } from '#core/entries/told';
 import { EMPTY_RECORD, type RecordValues } from '#core/records/fields';
 import { takenFromText } from '#core/records/taken';
 import { checkStamp, contributorLines, stampChange, stampText } from '#core/stamps/stamp';
@@ -115,13 +115,14 @@ describe('a contributor', () => {
 
 describe('the ledger', () => {
   it('tells of an entry what changed, and whether it came or went', () => {
-    const before = { entry: { name: 'For print', key: 'f', retired: false } };
-    const after = { entry: { name: 'Print', key: 'f', retired: true } };
+    const list = 'stage';
+    const before = { list, entry: { name: 'For print', key: 'f', retired: false } };
+    const after = { list, entry: { name: 'Print', key: 'f', retired: true } };
     expect(entryWords(before, after)).toEqual({
       before: 'name: For print · retired: no',
       after: 'name: Print · retired: yes',
     });
-    expect(entryWords({ entry: null }, after)).toEqual({
+    expect(entryWords({ list, entry: null }, after)).toEqual({
       before: 'not on the list',
       after: 'Print',
     });

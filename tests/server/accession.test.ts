@@ -314,8 +314,8 @@ describe('plans', () => {
     await savePlan(db(), actor, 'Cards', kept);
     const id = await savePlan(db(), actor, 'cards', { ...kept, mode: 'move' });
     expect(await savedPlans(db())).toEqual([{ id, name: 'cards', ...kept, mode: 'move' }]);
-    await forgetPlan(db(), id);
-    await expect(forgetPlan(db(), id)).rejects.toMatchObject({ code: 'not-found' });
+    await forgetPlan(db(), actor, id);
+    await expect(forgetPlan(db(), actor, id)).rejects.toMatchObject({ code: 'not-found' });
     const source = { kind: 'device' as const, name: 'card-b' };
     expect(await lastPlan(db(), actor, source)).toBeNull();
     await rememberPlan(db(), actor, source, kept);

@@ -1,7 +1,7 @@
 import { sql } from 'kysely';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { DEED_NAMES, DEEDS, deedNamed } from '#core/deeds/kinds';
-import { LISTS } from '#core/lists/entries';
+import { ENTRIES } from '#core/entries/registry';
 import { stepWords } from '#core/ledger/told';
 import { parseQuery } from '#core/query/grammar';
 import { HOUSE } from '#core/sight/viewer';
@@ -49,7 +49,7 @@ describe('kinds of change', () => {
     expect(deedNamed('rewrite')).toBeNull();
     expect(deedNamed('toString')).toBeNull();
     expect(new Set(Object.values(DEEDS).map(({ of }) => of)).size).toBe(DEED_NAMES.length);
-    for (const { deed } of Object.values(LISTS)) expect(DEED_NAMES).toContain(deed);
+    for (const { deed } of Object.values(ENTRIES)) expect(DEED_NAMES).toContain(deed);
     const id = newId();
     await db()
       .insertInto('operation')

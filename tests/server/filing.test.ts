@@ -371,8 +371,8 @@ describe('kept patterns', () => {
     expect(all[1]!.choices).toEqual({ clash: 'number' });
     expect(await keptPatterns(db(), 'filing')).toHaveLength(1);
     await expect(keep('Bad', '{nothing so}')).rejects.toMatchObject({ code: 'pattern-unclear' });
-    await forgetPattern(db(), id);
-    await expect(forgetPattern(db(), id)).rejects.toMatchObject({ code: 'not-found' });
+    await forgetPattern(db(), null, id);
+    await expect(forgetPattern(db(), null, id)).rejects.toMatchObject({ code: 'not-found' });
     expect(await keptPatterns(db(), 'naming')).toHaveLength(1);
   });
 });

@@ -27,7 +27,8 @@ import {
 } from '#server/lists/thesaurus';
 import { resolve } from '#server/query/names';
 import { changeRecords, readRecords } from '#server/records/records';
-import { houseRules, setHouseRules } from '#server/records/rules';
+import { setHouseRules } from '#server/lists/rules';
+import { houseRules } from '#server/records/rules';
 import { termsNear, typedTerms } from '#server/terms/terms';
 import { bringIn, idle, placeNamed, useArchive } from '../support/archive';
 import { exiv2, writeJpeg, older } from '../support/pictures';
@@ -432,7 +433,7 @@ describe('the rules of the house', () => {
     ];
     for (const [at, wish] of wishes.entries())
       await changeRecords(db(), null, asSeen([ids[at]!]), wish);
-    await setHouseRules(db(), rules);
+    await setHouseRules(db(), null, rules);
     expect(await houseRules(db())).toEqual(rules);
     let broken = 0;
     for (const [at, id] of ids.entries()) {
@@ -456,8 +457,10 @@ describe('the rules of the house', () => {
       [rules[0]!, rules[0]!],
       [{ field: 'rating', required: true, allowed: ['3'], like: '' }],
     ] as HouseRule[][])
-      await expect(setHouseRules(db(), wrong)).rejects.toMatchObject({ code: 'value-refused' });
-    await setHouseRules(db(), []);
+      await expect(setHouseRules(db(), null, wrong)).rejects.toMatchObject({
+        code: 'value-refused',
+      });
+    await setHouseRules(db(), null, []);
     expect(await found('has unready')).toBe(0);
   });
 });

@@ -245,10 +245,10 @@ describe('reading rooms', () => {
     ]);
     expect(await picksOf(db(), id)).toEqual([{ itemId: ids[1], guests: 1 }]);
     await expect(kindInRoom(db(), room, ids[4]!)).rejects.toMatchObject({ code: 'not-found' });
-    const fresh = await renewRoom(db(), id);
+    const fresh = await renewRoom(db(), null, id);
     await expect(roomOfToken(db(), token)).rejects.toMatchObject({ code: 'room-closed' });
     await roomOfToken(db(), fresh);
-    await revokeRoom(db(), id);
+    await revokeRoom(db(), null, id);
     await expect(roomOfToken(db(), fresh)).rejects.toMatchObject({ code: 'room-closed' });
     expect((await rooms(db()))[0]).toMatchObject({ visitors: 2, picks: 1 });
   });

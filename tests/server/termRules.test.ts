@@ -10,7 +10,8 @@ import { undo } from '#server/deeds/undo';
 import { stampItems, stampPreview } from '#server/lists/stamps';
 import { saveTerm } from '#server/lists/thesaurus';
 import { changeRecords, readRecords } from '#server/records/records';
-import { broaderOf, setTermRules, waysTo } from '#server/terms/rules';
+import { setTermRules } from '#server/lists/rules';
+import { broaderOf, waysTo } from '#server/terms/rules';
 import { termsNamed, typedTerms } from '#server/terms/terms';
 import { bringIn, idle, placeNamed, useArchive } from '../support/archive';
 import { writeJpeg } from '../support/pictures';
@@ -40,7 +41,7 @@ describe('the house rule about broader terms', () => {
   it('brings them along only where it holds: seen in the preview of a stamp, one step, taken back', async () => {
     await changeRecords(db(), null, asSeen([ids[0]!]), { addTerms: ['Six-sided box kite'] });
     expect(await termsOf(0)).toEqual(['Six-sided box kite']);
-    await setTermRules(db(), { ...NO_TERM_RULES, broader: true });
+    await setTermRules(db(), null, { ...NO_TERM_RULES, broader: true });
     await changeRecords(db(), null, asSeen([ids[1]!]), { addTerms: ['Six-sided box kite'] });
     expect(await termsOf(1)).toEqual(['Box kite', 'Kite', 'Six-sided box kite']);
     await changeRecords(db(), null, asSeen([ids[1]!]), { removeTerms: ['Kite'] });
@@ -66,7 +67,7 @@ describe('the house rule about broader terms', () => {
 
 describe('where terms stand', () => {
   it('is told in files beside the flat keywords, and follows the thesaurus', async () => {
-    await setTermRules(db(), { broader: false, hierarchy: 'written' });
+    await setTermRules(db(), null, { broader: false, hierarchy: 'written' });
     await changeRecords(db(), null, asSeen([ids[0]!]), { addTerms: ['Box kite', 'Dusk, early'] });
     await idle(archive);
     const text = said('kite-1.jpg');
@@ -85,7 +86,7 @@ describe('where terms stand', () => {
     expect((await broaderOf(db(), ['Six-sided box kite'])).get('Six-sided box kite')).toEqual([
       ...['Box kite', 'Toys'],
     ]);
-    await setTermRules(db(), { broader: false, hierarchy: 'removed' });
+    await setTermRules(db(), null, { broader: false, hierarchy: 'removed' });
     await changeRecords(db(), null, asSeen([ids[0]!]), { addTerms: ['Noon'] });
     await idle(archive);
     expect(said('kite-1.jpg')).not.toContain('Hierarchy');

@@ -4,7 +4,7 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { WASTEBASKET, wasteName } from '#core/holdings/wastebasket';
 import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
-import { foldByHand } from '#server/bursts/bursts';
+import { burstByHand } from '#server/lists/burstsByHand';
 import { holdings } from '#server/catalogue/facets';
 import { findIds, tilesOf } from '#server/catalogue/find';
 import { showItem } from '#server/catalogue/show';
@@ -216,7 +216,7 @@ describe('what is let go', () => {
       await named('k-2.jpg'),
       await named('k-4.jpg'),
     ];
-    await foldByHand(db(), asSeen([one!, two!, four!]));
+    await burstByHand(db(), { id: null, viewer: HOUSE }, asSeen([one!, two!, four!]), 'fold');
     const operation = await gone([one!]);
     const tiles = await tilesOf(db(), HOUSE, [two!, four!]);
     expect(tiles.map(({ burstSize }) => burstSize)).toEqual([2, 2]);

@@ -1,6 +1,6 @@
 import { fieldOf } from '../fields/registry';
 import { WASTEBASKET } from '../holdings/wastebasket';
-import { entryWords } from '../lists/told';
+import { entryWords } from '../entries/told';
 import { writtenAs } from '../records/written';
 
 type Side = Record<string, unknown>;

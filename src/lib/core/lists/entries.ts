@@ -114,39 +114,3 @@ export interface AccessEntry {
   state: Exclude<Access, 'open'>;
   note: string;
 }
-
-export interface Entries {
-  stage: StageEntry;
-  term: TermEntry;
-  contributor: ContributorEntry;
-  stamp: StampEntry;
-  spot: SpotEntry;
-  collection: CollectionEntry;
-  placing: PlacingEntry;
-  access: AccessEntry;
-}
-export type ListKey = keyof Entries;
-
-/** Which kind of change of the ledger a list's changes are, and what open windows are told. */
-export const LISTS: Record<
-  ListKey,
-  { deed: 'lists' | 'collections'; about: 'lists' | 'collections' }
-> = {
-  stage: { deed: 'lists', about: 'lists' },
-  term: { deed: 'lists', about: 'lists' },
-  contributor: { deed: 'lists', about: 'lists' },
-  stamp: { deed: 'lists', about: 'lists' },
-  spot: { deed: 'lists', about: 'lists' },
-  access: { deed: 'lists', about: 'lists' },
-  collection: { deed: 'collections', about: 'collections' },
-  placing: { deed: 'collections', about: 'collections' },
-};
-
-/** What an entry is called. */
-export function entryName(
-  entry: Partial<StageEntry & TermEntry & AccessEntry & PlacingEntry> | null | undefined,
-): string {
-  if (entry?.collection) return 'A place in a collection';
-  const of = entry?.subject ? `Access of a ${entry.subject}` : '';
-  return entry?.name ?? entry?.label ?? of;
-}

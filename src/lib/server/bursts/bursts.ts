@@ -3,10 +3,9 @@ import { foldBursts, type Frame } from '#core/bursts/fold';
 import { fromBigint } from '#core/likeness/phash';
 import type { Database } from '../db/schema';
 import type { House } from '../house/house';
-import { newId } from '../house/ids';
 import type { JobRow } from '../jobs/attempt';
 import { notify } from '../live/notify';
-import { isHeld, type SeenIds } from '../sight/seen';
+import { isHeld } from '../sight/seen';
 
 type Db = Kysely<Database>;
 
@@ -64,60 +63,9 @@ export async function foldAccession(db: Db, accessionId: string): Promise<number
   return Number(numAffectedRows ?? 0);
 }
 
-/** After some frames went or came back: of each burst one that is held stands for those that are. */
-export async function settleBursts(db: Db, ids: readonly string[]): Promise<void> {
-  await sql`with held as (
-      select id, count(*) over (partition by burst) as size,
-        row_number() over (partition by burst order by burst_lead desc, taken_from, number_key) = 1 as lead
-      from item where ${isHeld('item')} and burst in
-        (select burst from item where id = any(${[...ids]}::uuid[]) and burst is not null))
-    update item i set burst_size = least(h.size, 32000), burst_lead = h.lead,
-      burst_reason = case when h.lead then i.burst_reason end
-    from held h where h.id = i.id
-      and (i.burst_size, i.burst_lead) is distinct from (least(h.size, 32000)::smallint, h.lead)`.execute(
-    db,
-  );
-}
-
 /** Job: the bursts of an accession. */
 export async function foldJob(house: House, job: JobRow): Promise<void> {
   if (!job.accessionId) return;
   const changed = await foldAccession(house.db, job.accessionId);
   if (changed > 0) await notify(house.db, { about: 'items', ids: [] });
-}
-
-/** Put some items together as one burst by hand, the first to stand for all. */
-export async function foldByHand(db: Db, ids: SeenIds): Promise<void> {
-  await db
-    .updateTable('item')
-    .set({
-      burst: newId(),
-      burstLead: sql<boolean>`id = ${ids[0]!}`,
-      burstSize: ids.length,
-      burstReason: sql<string | null>`case when id = ${ids[0]!} then 'put first by hand' end`,
-      burstByHand: true,
-    })
-    .where('id', '=', sql<string>`any(${[...ids]}::uuid[])`)
-    .execute();
-  await notify(db, { about: 'items', ids: [...ids] });
-}
-
-/** Take the bursts of some items apart: each stands for itself, and stays so. */
-export async function unfoldByHand(db: Db, ids: SeenIds): Promise<void> {
-  await sql`update item set burst = null, burst_lead = true, burst_size = 1, burst_reason = null, burst_by_hand = true
-    where id = any(${[...ids]}::uuid[])
-      or burst in (select burst from item where id = any(${[...ids]}::uuid[]) and burst is not null)`.execute(
-    db,
-  );
-  await notify(db, { about: 'items', ids: [...ids] });
-}
-
-/** Let another frame stand for its burst. */
-export async function putFirst(db: Db, id: string): Promise<void> {
-  await sql`update item i set burst_lead = (i.id = ${id}), burst_by_hand = true,
-      burst_reason = case when i.id = ${id} then 'put first by hand' end
-    from item chosen where chosen.id = ${id} and chosen.burst is not null and i.burst = chosen.burst`.execute(
-    db,
-  );
-  await notify(db, { about: 'items', ids: [id] });
 }

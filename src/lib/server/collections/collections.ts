@@ -7,7 +7,7 @@ import { conditionsOf, idOfRef, type Query } from '#core/query/tree';
 import { counted } from '#core/text/quantities';
 import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
-import { changeLists, entryOf, readEntries } from '../lists/journal';
+import { changeLists, entryOf, readEntries, type EntryChange } from '../lists/journal';
 import { asSeen, isHeld, isLetGo, isNamedTo, seenBy, type SeenIds } from '../sight/seen';
 
 type Db = Kysely<Database> | Transaction<Database>;
@@ -209,15 +209,28 @@ export async function removeCollection(db: Kysely<Database>, by: By, id: string)
     await lockCollection(transaction, id);
     await refuseWhereShown(transaction, by, id);
     const before = await entryOf(transaction, LIST, id);
-    await transaction
-      .updateTable('readingRoom')
-      .set({ revokedAt: new Date() })
+    const open = await transaction
+      .selectFrom('readingRoom')
+      .select('id')
       .where('collectionId', '=', id)
       .where('revokedAt', 'is', null)
       .execute();
+    const rooms = await readEntries(
+      transaction,
+      'room',
+      open.map((room) => room.id),
+    );
     return {
       summary: `Let go of the collection “${before.name}”`,
-      entries: [{ list: LIST, id, before, after: null }],
+      entries: [
+        { list: LIST, id, before, after: null },
+        ...[...rooms].map(([room, now]): EntryChange => ({
+          list: 'room',
+          id: room,
+          before: now,
+          after: null,
+        })),
+      ],
     };
   });
 }

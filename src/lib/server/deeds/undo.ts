@@ -1,7 +1,7 @@
 import { sql, type Kysely } from 'kysely';
 import { deedNamed, type DeedName } from '#core/deeds/kinds';
 import { ArchiveError } from '#core/errors';
-import { refuseWhereShown } from '../collections/collections';
+import { refuseWhereShown, type By } from '../collections/collections';
 import type { Database } from '../db/schema';
 import { isPaused } from '../ledger/ledger';
 import { stillWasted, undoMoves, type Movement } from '../ledger/undoMoves';
@@ -24,48 +24,54 @@ interface Undoing {
    * @param rest positions of steps that an undo before this one could not give back; none: all of it
    * @returns the new operation
    */
-  undo: (
-    db: Db,
-    actorId: string | null,
-    done: Done,
-    how: { partly: boolean; rest: number[] },
-  ) => Promise<string>;
+  undo: (db: Db, by: By, done: Done, how: { partly: boolean; rest: number[] }) => Promise<string>;
   /** Steps that an undo could not give back and may give back now. */
   rest?: (db: Db, operationId: string) => Promise<number[]>;
 }
 
 const moved = (kind: Movement): Undoing => ({
-  undo: (db, actorId, done, { rest }) => undoMoves(db, actorId, { ...done, kind }, rest),
+  undo: (db, by, done, { rest }) => undoMoves(db, by.id, { ...done, kind }, rest),
 });
 /** What hangs in an open room is changed by those who open rooms. */
 async function undoCollections(...args: Parameters<Undoing['undo']>): Promise<string> {
-  const [db, actorId, { id, summary }, { partly }] = args;
-  const person = actorId
-    ? await db.selectFrom('person').select('role').where('id', '=', actorId).executeTakeFirst()
-    : null;
+  const [db, by, { id, summary }, { partly }] = args;
   const { rows } = await sql<{
     id: string;
   }>`select distinct coalesce(entry ->> 'collection', s.after ->> 'id') as id
     from operation_step s cross join lateral (select coalesce(nullif(s.after -> 'entry', 'null'), s.before -> 'entry') as entry) e
-    where s.operation_id = ${id}::uuid and s.action = 'entry'`.execute(db);
-  for (const row of rows) await refuseWhereShown(db, person ?? { role: 'keeper' }, row.id);
-  return undoLists(db, actorId, { id, summary }, partly);
+    where s.operation_id = ${id}::uuid and s.action = 'entry' and s.after ->> 'list' in ('collection', 'placing')`.execute(
+    db,
+  );
+  for (const row of rows) await refuseWhereShown(db, by, row.id);
+  return undoLists(db, by, { id, summary }, partly);
 }
 const entries: Undoing = {
-  undo: (db, actorId, done, { partly }) => undoLists(db, actorId, done, partly),
+  undo: (db, by, done, { partly }) => undoLists(db, by, done, partly),
 };
 
 /** What undoes each kind; null: nothing does. A new kind is one line here and one in core/deeds. */
 const UNDOING: Record<DeedName, Undoing | null> = {
-  record: { undo: (db, actorId, { id }, { partly }) => undoRecords(db, actorId, id, partly) },
+  record: { undo: (db, by, { id }, { partly }) => undoRecords(db, by.id, id, partly) },
   rename: moved('rename'),
   filing: moved('filing'),
   waste: { ...moved('waste'), rest: stillWasted },
   lists: entries,
   collections: { undo: undoCollections },
-  folders: { undo: (db, actorId, { id, summary }) => undoFolders(db, actorId, id, summary) },
+  rooms: entries,
+  bursts: entries,
+  patterns: entries,
+  plans: entries,
+  folders: { undo: (db, by, { id, summary }) => undoFolders(db, by.id, id, summary) },
   empty: null,
 };
+
+/** Whoever takes something back, and as what; the command line is the keeper's. */
+async function byOf(db: Db, id: string | null): Promise<By> {
+  const person = id
+    ? await db.selectFrom('person').select('role').where('id', '=', id).executeTakeFirst()
+    : null;
+  return { id, role: person?.role ?? 'keeper' };
+}
 
 /**
  * Take an operation back: a new operation with the steps the other way round. Undoing an undo does it again.
@@ -104,5 +110,5 @@ export async function undo(
   if (!undoing || operation.emptiedAt)
     throw new ArchiveError('conflict', 'These files were removed for good.');
   const { id, summary } = operation;
-  return undoing.undo(db, actorId, { id, summary }, { partly, rest });
+  return undoing.undo(db, await byOf(db, actorId), { id, summary }, { partly, rest });
 }

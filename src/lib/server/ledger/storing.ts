@@ -1,7 +1,7 @@
 import { letGoAt } from '../sight/seen';
 import { sql, type Transaction } from 'kysely';
 import { WASTEBASKET } from '#core/holdings/wastebasket';
-import { settleBursts } from '../bursts/bursts';
+import { burstsOf, settleBursts } from '../lists/stores/bursts';
 import type { Database } from '../db/schema';
 import { factsOf } from '../files/disk';
 import { spotPath, type MoveStep } from '../files/door';
@@ -98,7 +98,7 @@ export class Storing {
     await letGoAt(db, 'item', back, null);
     const changed = [...gone, ...back];
     if (changed.length === 0) return;
-    await settleBursts(db, changed);
+    await settleBursts(db, await burstsOf(db, changed));
     // What they are to others has changed with them.
     await sql`insert into change_log (kind, subject)
       select 'item', of_id from lineage where item_id = any(${changed}::uuid[])

@@ -98,7 +98,7 @@ export const saveContributor = (
   const own = id ?? newId();
   return changeLists(db, actorId, async (transaction) => {
     const before = id ? await entryOf(transaction, 'contributor', id) : null;
-    refuseStale(before, seen);
+    refuseStale('contributor', before, seen);
     const records = wish && follow ? await following(transaction, before, wish) : [];
     const verb = wish ? (before ? 'Changed' : 'Put on the list:') : 'Took off the list:';
     const name = (wish ?? before)!.name;

@@ -1,14 +1,15 @@
 import { isDeepStrictEqual } from 'node:util';
 import { sql, type Kysely, type Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
-import { entryName, LISTS, type Entries, type ListKey } from '#core/lists/entries';
+import { kindOf, type Entries, type ListKey } from '#core/entries/registry';
+import type { DeedName } from '#core/deeds/kinds';
 import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
 import { notify } from '../live/notify';
 import { followItems, storeSteps, type RecordStep } from '../records/records';
 import { lockRecords } from '../records/store';
-import { STORES } from './stores';
-import { isHeld } from '../sight/seen';
+import { storeOf } from './stores';
+import type { Store } from './stores/store';
 
 type Tx = Transaction<Database>;
 
@@ -36,8 +37,7 @@ export const readEntries = <L extends ListKey>(
   db: Kysely<Database>,
   list: L,
   ids: readonly string[],
-): Promise<Map<string, Entries[L]>> =>
-  STORES[list].read(db, ids) as Promise<Map<string, Entries[L]>>;
+): Promise<Map<string, Entries[L]>> => storeOf(list).read(db, ids);
 
 /** @throws ArchiveError not-found */
 export async function entryOf<L extends ListKey>(
@@ -59,41 +59,35 @@ export const isStill = (now: object | null, told: object | null): boolean =>
     : now === told;
 
 /** @throws ArchiveError conflict where it is not as it was seen */
-export function refuseStale(now: object | null, seen: object | undefined): void {
-  if (seen && !isDeepStrictEqual(now, seen))
-    throw new ArchiveError(
-      'conflict',
-      `“${entryName(now as Entries['term'])}” was changed by someone else meanwhile; look at it again.`,
-    );
+export function refuseStale<L extends ListKey>(
+  list: L,
+  now: Entries[L] | null,
+  seen: Entries[L] | null | undefined,
+): void {
+  if (seen === undefined || isDeepStrictEqual(now, seen)) return;
+  throw new ArchiveError(
+    'conflict',
+    `“${kindOf(list).name((now ?? seen)!)}” was changed by someone else meanwhile; look at it again.`,
+  );
 }
 
-/** Whether what files and words say of items follows from it. */
-function isSaid({ list, before, after }: EntryChange): boolean {
-  if (list === 'stage')
-    return (before as Entries['stage'] | null)?.name !== (after as Entries['stage'] | null)?.name;
-  if (list !== 'term') return false;
-  const said = (entry: object | null) => {
-    const { label, labels, broader } = (entry ?? {}) as Partial<Entries['term']>;
-    return [label, labels, broader];
-  };
-  return !isDeepStrictEqual(said(before), said(after));
-}
-
-/** Items that say something of these entries: at these stages, with these terms or narrower ones. */
+/** Items that say something of these entries which is said otherwise from now on. */
 async function itemsSaying(db: Tx, changes: EntryChange[]): Promise<string[]> {
-  const idsOf = (wished: ListKey): string[] =>
-    changes.filter((change) => change.list === wished && isSaid(change)).map(({ id }) => id);
-  const [stages, terms] = [idsOf('stage'), idsOf('term')];
-  if (stages.length + terms.length === 0) return [];
-  const { rows } = await sql<{ id: string }>`
-    with recursive narrower as (
-      select unnest(${terms}::uuid[]) as id
-      union select b.term_id from term_broader b join narrower n on b.broader_id = n.id
-    )
-    select i.id from item i where ${isHeld('i')} and i.stage_id = any(${stages}::uuid[])
-    union select it.item_id from narrower n join item_term it on it.term_id = n.id
-      join item i on i.id = it.item_id and ${isHeld('i')}`.execute(db);
-  return rows.map(({ id }) => id);
+  const found: string[] = [];
+  for (const list of new Set(changes.map((change) => change.list))) {
+    const [{ said }, { saying }] = [kindOf(list), storeOf(list)];
+    if (!said || !saying) continue;
+    const ids = changes
+      .filter(
+        ({ list: own, before, after }) =>
+          own === list && !isDeepStrictEqual(before && said(before), after && said(after)),
+      )
+      .map(({ id }) => id);
+    if (ids.length === 0) continue;
+    const { rows } = await sql<{ id: string }>`${saying(ids)}`.execute(db);
+    found.push(...rows.map(({ id }) => id));
+  }
+  return [...new Set(found)];
 }
 
 /** Items that one statement touches. */
@@ -125,11 +119,10 @@ async function storeEntries(
   const lists = new Set(entries.map(({ list }) => list));
   for (const list of lists) {
     const own = entries.filter((entry) => entry.list === list);
-    const store = STORES[list] as (typeof STORES)['stage'];
+    const store = storeOf(list) as Store<object>;
     const put = own.flatMap(({ id, after }) => (after ? [[id, after] as const] : []));
     const drop = own.filter(({ after }) => !after).map(({ id }) => id);
-    if (which === 'put' && put.length > 0)
-      await store.put(db, new Map(put) as Map<string, Entries['stage']>, by);
+    if (which === 'put' && put.length > 0) await store.put(db, new Map(put), by);
     if (which === 'drop' && drop.length > 0) await store.drop(db, drop);
   }
 }
@@ -137,7 +130,7 @@ async function storeEntries(
 async function noteEntries(db: Tx, operationId: string, entries: EntryChange[]): Promise<void> {
   const rows = entries.map(({ list, id, before, after }, position) => ({
     position,
-    item: list === 'placing' ? id.split('/')[1] : null,
+    item: kindOf(list).itemOf?.(id) ?? null,
     before: { list, id, entry: before },
     after: { list, id, entry: after },
   }));
@@ -147,9 +140,11 @@ async function noteEntries(db: Tx, operationId: string, entries: EntryChange[]):
       as row(position integer, item uuid, before jsonb, after jsonb)`.execute(db);
 }
 
-/** A name that another has already is a clash, whatever index of the database saw it. */
-function refuseTaken(error: unknown): never {
+/** What the database sees is a clash, whatever index or reference saw it. */
+function refuseClash(error: unknown): never {
   const { code, detail } = error as { code?: string; detail?: string };
+  if (code === '23503')
+    throw new ArchiveError('conflict', 'What this speaks of is not there any more.');
   if (code !== '23505') throw error;
   const name = /=\((.*)\)/.exec(detail ?? '')?.[1] ?? 'It';
   throw new ArchiveError('conflict', `“${name}” is on the list already.`);
@@ -173,15 +168,26 @@ export async function changeLists(
       ({ before, after }) => !isDeepStrictEqual(before, after),
     );
     if (!change || (entries.length === 0 && !change.records?.length)) return null;
-    return applyChange(transaction, actorId, { ...change, entries }).catch(refuseTaken);
+    return applyChange(transaction, actorId, { ...change, entries }).catch(refuseClash);
   });
 }
 
-/** Where lists changed, those are what it was about; what collections name follows. */
-const deedOf = (entries: EntryChange[]) =>
-  entries.every(({ list }) => LISTS[list].deed === 'collections') && entries.length > 0
-    ? 'collections'
-    : 'lists';
+/** What it is of: the lists, where they changed; else what its first entry is of. */
+function deedOf(entries: EntryChange[]): DeedName {
+  const deeds = entries.map(({ list }) => kindOf(list).deed);
+  return deeds.includes('lists') ? 'lists' : (deeds[0] ?? 'lists');
+}
+
+/** Windows learn what changed; of items, which. */
+async function tell(db: Tx, entries: EntryChange[]): Promise<void> {
+  for (const about of new Set(entries.flatMap(({ list }) => kindOf(list).about)))
+    await notify(
+      db,
+      about === 'items'
+        ? { about, ids: entries.flatMap(({ list, id }) => kindOf(list).itemOf?.(id) ?? []) }
+        : { about },
+    );
+}
 
 async function applyChange(
   db: Tx,
@@ -213,7 +219,6 @@ async function applyChange(
     });
   await storeEntries(db, entries, 'drop', actorId);
   await followItems(db, [...own, ...touched], { actorId, operationId });
-  for (const about of new Set(entries.map(({ list }) => LISTS[list].about)))
-    await notify(db, { about });
+  await tell(db, entries);
   return { operationId, items: own.size + touched.length };
 }

@@ -30,7 +30,7 @@ export const saveSpot = (
   const own = id ?? newId();
   return changeLists(db, actorId, async (transaction) => {
     const before = id ? await entryOf(transaction, 'spot', id) : null;
-    refuseStale(before, seen);
+    refuseStale('spot', before, seen);
     if (!before && (await listedSpots(transaction)).length >= MOST_SPOTS)
       throw new ArchiveError('value-refused', `${MOST_SPOTS} places are kept already.`);
     const verb = wish ? (before ? 'Changed' : 'Kept') : 'Took off the list:';

@@ -75,7 +75,7 @@ export const saveStage = (
   changeLists(db, actorId, async (transaction) => {
     const own = id ?? newId();
     const before = id ? await entryOf(transaction, 'stage', id) : null;
-    refuseStale(before, seen);
+    refuseStale('stage', before, seen);
     const { last } = await transaction
       .selectFrom('stage')
       .select(sql<number>`coalesce(max(position), -1)::int`.as('last'))

@@ -37,7 +37,7 @@ export const saveStamp = (
   if (wish) checkStamp(wish.lines);
   return changeLists(db, actorId, async (transaction) => {
     const before = id ? await entryOf(transaction, 'stamp', id) : null;
-    refuseStale(before, seen);
+    refuseStale('stamp', before, seen);
     const verb = wish ? (before ? 'Changed' : 'Made') : 'Took off the list:';
     return {
       summary: `${verb} the stamp “${(wish ?? before)!.name}”`,

@@ -210,7 +210,7 @@ export const saveTerm = (
   const own = id ?? newId();
   return changeLists(db, actorId, async (transaction) => {
     const before = id ? await entryOf(transaction, 'term', id) : null;
-    refuseStale(before, seen);
+    refuseStale('term', before, seen);
     const after = withFormer(before, wish);
     const ways = await waysUp(transaction);
     refuseCircle(new Map([...ways, [own, after]]));

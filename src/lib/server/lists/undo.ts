@@ -1,6 +1,8 @@
 import type { Kysely } from 'kysely';
 import { ArchiveError } from '#core/errors';
-import { entryName, type ListKey, type TermEntry } from '#core/lists/entries';
+import { DEEDS } from '#core/deeds/kinds';
+import { kindOf, type ListKey } from '#core/entries/registry';
+import { can, type Role } from '#core/people/roles';
 import type { Database } from '../db/schema';
 import { backSteps, doneSteps, refuseStanding } from '../records/undo';
 import { changeLists, isStill, readEntries, type EntryChange } from './journal';
@@ -18,11 +20,11 @@ interface ToldEntry {
  */
 export async function undoLists(
   db: Kysely<Database>,
-  actorId: string | null,
+  by: { id: string | null; role: Role },
   operation: { id: string; summary: string },
   partly: boolean,
 ): Promise<string> {
-  const done = await changeLists(db, actorId, async (transaction) => {
+  const done = await changeLists(db, by.id, async (transaction) => {
     const rows = await doneSteps(transaction, operation.id);
     const told = rows.filter(({ action }) => action === 'entry');
     const pairs = told.map(({ before, after }) => ({
@@ -40,13 +42,18 @@ export async function undoLists(
     const entries: EntryChange[] = [];
     for (const { was, is } of pairs) {
       const { list, id, entry } = is;
+      const { name, apart, deed } = kindOf(list);
+      if (!can(by.role, DEEDS[deed].undo))
+        throw new ArchiveError(
+          'not-allowed',
+          `“${name((entry ?? was.entry)!)}” was changed with it, which is not yours to take back.`,
+        );
       const now = present.get(id) ?? null;
-      // Items of a collection stand for themselves; entries of other lists hang together.
-      if (!isStill(now, entry) && partly && list === 'placing') continue;
+      if (!isStill(now, entry) && partly && apart) continue;
       if (!isStill(now, entry))
         throw new ArchiveError(
           'conflict',
-          `${list === 'placing' ? 'An item of the collection' : `“${entryName((now ?? entry) as TermEntry)}”`} was changed again since. Undo the later change first.`,
+          `“${name((now ?? entry ?? was.entry)!)}” was changed again since. Undo the later change first.`,
         );
       const after = was.entry && { ...now, ...was.entry };
       entries.push({ list, id, before: now, after });

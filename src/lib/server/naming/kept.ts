@@ -4,6 +4,7 @@ import { folderPieces } from '#core/naming/fill';
 import { parsePattern } from '#core/naming/grammar';
 import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
+import { changeLists, entryOf, readEntries } from '../lists/journal';
 
 /** Patterns that are kept under a name, for names and for folders. */
 export type Purpose = 'naming' | 'filing';
@@ -35,34 +36,38 @@ export async function keepPattern(
   const { purpose, pattern } = wish;
   if (purpose === 'filing') folderPieces(pattern);
   else parsePattern(pattern);
-  const name = wish.name.trim();
-  const choices = JSON.stringify(wish.choices);
-  const [{ count }] = (await db
-    .selectFrom('keptPattern')
-    .select(sql<number>`count(*)::int`.as('count'))
-    .where('purpose', '=', purpose)
-    .where(sql`lower(name)`, '<>', name.toLowerCase())
-    .execute()) as [{ count: number }];
-  if (count >= MOST_KEPT)
-    throw new ArchiveError('value-refused', `${MOST_KEPT} patterns are kept already; remove one.`);
-  const { id } = await db
-    .insertInto('keptPattern')
-    .values({ id: newId(), purpose, name, pattern, choices, madeBy })
-    .onConflict((conflict) =>
-      conflict
-        .expression(sql`purpose, lower(name)`)
-        .doUpdateSet({ name, pattern, choices, madeBy, madeAt: new Date() }),
-    )
-    .returning('id')
-    .executeTakeFirstOrThrow();
+  const after = { ...wish, name: wish.name.trim() };
+  let id = newId();
+  await changeLists(db, madeBy, async (transaction) => {
+    const all = await keptPatterns(transaction, purpose);
+    const same = all.find((one) => one.name.toLowerCase() === after.name.toLowerCase());
+    if (!same && all.length >= MOST_KEPT)
+      throw new ArchiveError(
+        'value-refused',
+        `${MOST_KEPT} patterns are kept already; remove one.`,
+      );
+    if (same) id = same.id;
+    const before = same ? await entryOf(transaction, 'pattern', id) : null;
+    return {
+      summary: `${before ? 'Changed' : 'Kept'} the pattern “${after.name}”`,
+      entries: [{ list: 'pattern', id, before, after }],
+    };
+  });
   return id;
 }
 
 /** @throws ArchiveError not-found */
-export async function forgetPattern(db: Kysely<Database>, id: string): Promise<void> {
-  const { numDeletedRows } = await db
-    .deleteFrom('keptPattern')
-    .where('id', '=', id)
-    .executeTakeFirst();
-  if (numDeletedRows === 0n) throw new ArchiveError('not-found', 'This pattern is not kept.');
+export async function forgetPattern(
+  db: Kysely<Database>,
+  actorId: string | null,
+  id: string,
+): Promise<void> {
+  await changeLists(db, actorId, async (transaction) => {
+    const before = (await readEntries(transaction, 'pattern', [id])).get(id);
+    if (!before) throw new ArchiveError('not-found', 'This pattern is not kept.');
+    return {
+      summary: `Forgot the pattern “${before.name}”`,
+      entries: [{ list: 'pattern', id, before, after: null }],
+    };
+  });
 }

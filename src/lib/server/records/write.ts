@@ -36,7 +36,8 @@ import type { JobRow, Progress } from '../jobs/attempt';
 import { readTags, writeTagsTo, type Lane } from '../metadata/exiftool';
 import { readFacts } from '../metadata/facts';
 import { notify } from '../live/notify';
-import { TERM_RULES, termRulesOf, waysTo } from '../terms/rules';
+import { TERM_RULES_ID } from '#core/entries/rules';
+import { termRulesOf, waysTo } from '../terms/rules';
 import { meetFile, whileUnwritten } from './meet';
 import { hasTrailer, isLocked, packetsOf } from './refusing';
 import { disputesOf } from './settle';
@@ -77,7 +78,7 @@ async function about(
     .selectFrom('item as i')
     .innerJoin('file as f', 'f.itemId', 'i.id')
     .select(['i.technical', 'i.originalName', 'i.height', 'f.told'])
-    .select(sql`(select value from setting where key = ${TERM_RULES})`.as('rules'))
+    .select(sql`(select value from setting where key = ${TERM_RULES_ID})`.as('rules'))
     .where('f.id', '=', file.id)
     .executeTakeFirstOrThrow();
   const { hierarchy } = termRulesOf(rules);

@@ -6,7 +6,9 @@ import { sightOf, type Viewer } from '#core/sight/viewer';
 import { ROOM_SIZES, savable, type RoomSize } from '#core/rooms/grants';
 import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
+import type { RoomEntry } from '#core/entries/room';
 import { lockPicked } from '../collections/collections';
+import { changeLists, readEntries } from '../lists/journal';
 import { hashToken, newToken } from '../house/tokens';
 import { askForProxies } from './proxies';
 import { notify } from '../live/notify';
@@ -35,53 +37,60 @@ export async function openRoom(
     );
   const id = newId();
   const token = newToken();
-  // One room for each collection row at a time: who adds to it meanwhile sees that it is open.
-  await db.transaction().execute(async (transaction) => {
-    await lockPicked(transaction, room.collectionId);
-    await transaction
-      .insertInto('readingRoom')
-      .values({
-        id,
-        tokenHash: hashToken(token),
-        title: room.title,
-        greeting: room.greeting,
-        collectionId: room.collectionId,
-        sizes: room.sizes,
-        expiresAt: room.expiresAt,
-        createdBy: actorId,
-      })
-      .execute();
+  const { collectionId, expiresAt, ...rest } = room;
+  await changeLists(db, actorId, async (transaction) => {
+    // One room for each collection row at a time: who adds to it meanwhile sees that it is open.
+    await lockPicked(transaction, collectionId);
+    const after: RoomEntry = {
+      ...rest,
+      collection: collectionId,
+      expiresAt: expiresAt.toISOString(),
+      link: hashToken(token),
+    };
+    return {
+      summary: `Opened the reading room “${room.title}”`,
+      entries: [{ list: 'room', id, before: null, after }],
+    };
   });
-  await askForProxies(db, room.collectionId);
-  await notify(db, { about: 'rooms' });
+  await askForProxies(db, collectionId);
   return { id, token };
 }
 
+/** Change an open room. @throws ArchiveError not-found where it is closed */
+async function changeRoom(
+  db: Kysely<Database>,
+  actorId: string | null,
+  id: string,
+  how: (before: RoomEntry) => { summary: string; after: RoomEntry | null },
+): Promise<void> {
+  await changeLists(db, actorId, async (transaction) => {
+    const before = (await readEntries(transaction, 'room', [id])).get(id);
+    if (!before) throw new ArchiveError('not-found', 'This reading room is closed.');
+    const { summary, after } = how(before);
+    return { summary, entries: [{ list: 'room', id, before, after }] };
+  });
+}
+
 /** Give a room a new link; the old one is closed at once. @returns the new token */
-export async function renewRoom(db: Kysely<Database>, id: string): Promise<string> {
+export async function renewRoom(
+  db: Kysely<Database>,
+  actorId: string | null,
+  id: string,
+): Promise<string> {
   const token = newToken();
-  const row = await db
-    .updateTable('readingRoom')
-    .set({ tokenHash: hashToken(token) })
-    .where('id', '=', id)
-    .where('revokedAt', 'is', null)
-    .returning('id')
-    .executeTakeFirst();
-  if (!row) throw new ArchiveError('not-found', 'This reading room is closed.');
-  await notify(db, { about: 'rooms' });
+  await changeRoom(db, actorId, id, (before) => ({
+    summary: `Gave the reading room “${before.title}” a new link`,
+    after: { ...before, link: hashToken(token) },
+  }));
   return token;
 }
 
-/** Close a room: its page and every picture address answer no more. */
-export async function revokeRoom(db: Kysely<Database>, id: string): Promise<void> {
-  await db
-    .updateTable('readingRoom')
-    .set({ revokedAt: new Date() })
-    .where('id', '=', id)
-    .where('revokedAt', 'is', null)
-    .execute();
-  await notify(db, { about: 'rooms' });
-}
+/** Close a room: its page and every picture address answer no more. @throws ArchiveError not-found where it is closed already */
+export const revokeRoom = (db: Kysely<Database>, actorId: string | null, id: string) =>
+  changeRoom(db, actorId, id, (before) => ({
+    summary: `Closed the reading room “${before.title}”`,
+    after: null,
+  }));
 
 export interface RoomLine {
   id: string;

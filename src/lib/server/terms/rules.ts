@@ -1,13 +1,14 @@
 import { sql, type Kysely, type Transaction } from 'kysely';
 import { z } from 'zod';
+import { TERM_RULES_ID } from '#core/entries/rules';
 import { NO_TERM_RULES, type TermRules } from '#core/terms/rules';
 import type { Database } from '../db/schema';
+import { settingOf } from '../lists/stores/rules';
 import { typedTerms } from './terms';
 
 type Db = Kysely<Database> | Transaction<Database>;
 
 /** What the house wants of terms that are given. */
-export const TERM_RULES = 'terms';
 export const termRulesSchema = z.object({
   broader: z.boolean(),
   hierarchy: z.enum(['untouched', 'written', 'removed']),
@@ -19,23 +20,8 @@ export function termRulesOf(value: unknown): TermRules {
   return parsed.success ? parsed.data : NO_TERM_RULES;
 }
 
-export async function termRules(db: Db): Promise<TermRules> {
-  const row = await db
-    .selectFrom('setting')
-    .select('value')
-    .where('key', '=', TERM_RULES)
-    .executeTakeFirst();
-  return termRulesOf(row?.value);
-}
-
-export async function setTermRules(db: Db, rules: TermRules): Promise<void> {
-  const value = JSON.stringify(rules);
-  await db
-    .insertInto('setting')
-    .values({ key: TERM_RULES, value })
-    .onConflict((conflict) => conflict.column('key').doUpdateSet({ value }))
-    .execute();
-}
+export const termRules = async (db: Db): Promise<TermRules> =>
+  termRulesOf(await settingOf(db, TERM_RULES_ID));
 
 /** Every broader term of terms, however far up, by their labels; terms that are not known have none. */
 export async function broaderOf(db: Db, labels: readonly string[]): Promise<Map<string, string[]>> {

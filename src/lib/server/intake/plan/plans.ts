@@ -4,6 +4,7 @@ import { ArchiveError } from '#core/errors';
 import { MODES, planSchema } from '#core/intake/plan';
 import type { Database, Source } from '../../db/schema';
 import { newId } from '../../house/ids';
+import { changeLists, entryOf, readEntries } from '../../lists/journal';
 
 /** A plan with where it files and how it brings in. */
 export const keptPlanSchema = z.object({
@@ -35,27 +36,37 @@ export async function savePlan(
   name: string,
   { mode, placeId, plan }: KeptPlan,
 ): Promise<string> {
-  return db.transaction().execute(async (transaction) => {
-    await transaction
-      .deleteFrom('intakePlan')
+  let id = newId();
+  await changeLists(db, actorId, async (transaction) => {
+    const same = await transaction
+      .selectFrom('intakePlan')
+      .select('id')
       .where((where) => where(where.fn('lower', ['name']), '=', name.toLowerCase()))
-      .execute();
-    const id = newId();
-    await transaction
-      .insertInto('intakePlan')
-      .values({ id, name, mode, placeId, plan: JSON.stringify(plan), createdBy: actorId })
-      .execute();
-    return id;
+      .executeTakeFirst();
+    if (same) id = same.id;
+    const before = same ? await entryOf(transaction, 'plan', id) : null;
+    return {
+      summary: `${before ? 'Changed' : 'Kept'} the plan of intake “${name}”`,
+      entries: [{ list: 'plan', id, before, after: { name, mode, placeId, plan } }],
+    };
   });
+  return id;
 }
 
 /** @throws ArchiveError not-found */
-export async function forgetPlan(db: Kysely<Database>, id: string): Promise<void> {
-  const { numDeletedRows } = await db
-    .deleteFrom('intakePlan')
-    .where('id', '=', id)
-    .executeTakeFirst();
-  if (numDeletedRows === 0n) throw new ArchiveError('not-found', 'This plan is not kept any more.');
+export async function forgetPlan(
+  db: Kysely<Database>,
+  actorId: string | null,
+  id: string,
+): Promise<void> {
+  await changeLists(db, actorId, async (transaction) => {
+    const before = (await readEntries(transaction, 'plan', [id])).get(id);
+    if (!before) throw new ArchiveError('not-found', 'This plan is not kept any more.');
+    return {
+      summary: `Forgot the plan of intake “${before.name}”`,
+      entries: [{ list: 'plan', id, before, after: null }],
+    };
+  });
 }
 
 const keyOf = ({ kind, name }: Source): string => `intake-plan:${kind}:${name}`.slice(0, 300);

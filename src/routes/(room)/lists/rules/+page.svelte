@@ -51,7 +51,7 @@
   }
   async function save(): Promise<void> {
     try {
-      await api.put('/api/records/rules', { rules: wish });
+      await api.put('/api/records/rules', { rules: wish, seen: data.rules });
       sayDone('The rules hold from now on; what is there is counted by them.');
       await freshen('mindful:card');
       await freshen('mindful:lists');

@@ -1,10 +1,14 @@
 import { z } from 'zod';
-import { body, endpoint } from '#server/edge/edge';
-import { rulesSchema, setHouseRules } from '#server/records/rules';
+import { actorOf, body, endpoint } from '#server/edge/edge';
+import { setHouseRules } from '#server/lists/rules';
+import { rulesSchema } from '#server/records/rules';
 import type { RequestHandler } from './$types';
 
 /** Set the rules of the house. */
 export const PUT: RequestHandler = endpoint(async (event) => {
-  const { rules } = await body(event, z.object({ rules: rulesSchema }));
-  await setHouseRules(event.locals.house.db, rules);
+  const { rules, seen } = await body(
+    event,
+    z.object({ rules: rulesSchema, seen: rulesSchema.optional() }),
+  );
+  await setHouseRules(event.locals.house.db, actorOf(event).id, rules, seen);
 });

@@ -1,8 +1,8 @@
 import { z } from 'zod';
-import { checked, endpoint } from '#server/edge/edge';
+import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { forgetPlan } from '#server/intake/plan/plans';
 import type { RequestHandler } from './$types';
 
-export const DELETE: RequestHandler = endpoint(({ locals, params }) =>
-  forgetPlan(locals.house.db, checked(z.uuid(), params['id'])),
+export const DELETE: RequestHandler = endpoint((event) =>
+  forgetPlan(event.locals.house.db, actorOf(event).id, checked(z.uuid(), event.params['id'])),
 );

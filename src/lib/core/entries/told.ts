@@ -1,4 +1,6 @@
-import type { TermLabel } from './entries';
+import type { TermLabel } from '../lists/entries';
+import { ENTRIES, kindOf, type ListKey } from './registry';
+import type { Words } from './kind';
 
 /** How the ledger tells what became of an entry of a list: only what changed, in words. */
 type Side = Record<string, unknown>;
@@ -12,14 +14,23 @@ const LABELS: Record<string, string> = {
   also: 'other spellings',
   query: 'finds',
   radius: 'radius in metres',
+  placeId: 'place',
+  choices: 'choices',
 };
 /** Lists of references: told by how many there are. */
 const COUNTED = ['broader', 'related', 'lines'];
 
+/** Told as a whole. */
+const WHOLE: Record<string, string> = {
+  query: 'another query',
+  plan: 'other choices',
+  choices: 'others',
+};
+
 function valueWords(key: string, value: unknown): string {
   if (value === null || value === undefined || value === '') return 'nothing';
   if (typeof value === 'boolean') return value ? 'yes' : 'no';
-  if (key === 'query') return 'another query';
+  if (WHOLE[key]) return WHOLE[key];
   if (!Array.isArray(value))
     return typeof value === 'object' ? '' : String(value as string | number);
   if (COUNTED.includes(key)) return String(value.length);
@@ -27,26 +38,14 @@ function valueWords(key: string, value: unknown): string {
   return texts.join('; ') || 'nothing';
 }
 
-/** An item that was put into a collection, taken out, or put elsewhere in it. */
-function placingWords(was: Side | null, is: Side | null): { before: string; after: string } {
-  if (!was || !is)
-    return { before: was ? 'in it' : 'not in it', after: is ? 'in it' : 'taken out' };
-  if (was['note'] !== is['note'])
-    return {
-      before: `note: ${valueWords('', was['note'])}`,
-      after: `note: ${valueWords('', is['note'])}`,
-    };
-  return { before: 'in its place', after: 'put elsewhere in it' };
-}
-
 /** Both sides of a step that changed an entry; null of one that did not. */
-export function entryWords(before: Side, after: Side): { before: string; after: string } | null {
+export function entryWords(before: Side, after: Side): Words | null {
   if (!('entry' in before) || !('entry' in after)) return null;
   const [was, is] = [before['entry'] as Side | null, after['entry'] as Side | null];
-  const [one] = [is ?? was];
-  if (one && 'collection' in one) return placingWords(was, is);
-  const name = (entry: Side): string =>
-    String(entry['name'] ?? entry['label'] ?? entry['state'] ?? '');
+  const list = String(after['list'] ?? '');
+  if (!Object.hasOwn(ENTRIES, list)) return { before: '', after: '' };
+  const { name, words } = kindOf(list as ListKey);
+  if (words) return words(was, is);
   if (!was || !is)
     return { before: was ? name(was) : 'not on the list', after: is ? name(is) : 'off the list' };
   const keys = Object.keys(is).filter(
