@@ -20,6 +20,7 @@ export default defineConfig({
           name: 'browser',
           include: ['tests/browser/**/*.test.ts'],
           globalSetup: ['tests/support/running.ts'],
+          setupFiles: ['tests/support/library.ts'],
           testTimeout: 240_000,
           hookTimeout: 240_000,
           fileParallelism: false,

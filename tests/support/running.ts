@@ -1,21 +1,16 @@
-import { spawn } from 'node:child_process';
-import { chmodSync, mkdirSync, mkdtempSync, rmSync } from 'node:fs';
+import { spawn, type ChildProcess } from 'node:child_process';
+import { chmodSync, mkdirSync, mkdtempSync, renameSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 
 const ROOT = resolve(import.meta.dirname, '../..');
 /** Below those that systems lend to connections that go out (32768 and above). */
 const PORT = 22181;
+export const ADDRESS = `http://127.0.0.1:${PORT}`;
 const READY_MS = 900_000;
 
-/** The real application with a small demo library, started by its front door and ended by Ctrl-C. */
-export default async function setup(): Promise<() => Promise<void>> {
-  // Against an archive that runs already, while one works on a test.
-  if (process.env['MINDFUL_TEST_ADDRESS']) return async () => undefined;
-  const home = mkdtempSync(join(tmpdir(), 'mindful-running-'));
-  chmodSync(home, 0o755);
-  const incoming = join(home, 'incoming');
-  mkdirSync(incoming);
+/** Start the application by its front door. @param says what it says once it is ready */
+export async function startApplication(home: string, says: string): Promise<ChildProcess> {
   const child = spawn(join(ROOT, 'mindful'), ['demo'], {
     cwd: ROOT,
     env: {
@@ -31,20 +26,40 @@ export default async function setup(): Promise<() => Promise<void>> {
   });
   await new Promise<void>((ready, fail) => {
     const late = setTimeout(() => fail(new Error('the demo was not ready in time')), READY_MS);
-    child.stdout.on('data', (data: Buffer) => {
-      if (!data.toString().includes('The library is complete')) return;
+    child.stdout!.on('data', (data: Buffer) => {
+      if (!data.toString().includes(says)) return;
       clearTimeout(late);
       ready();
     });
     child.on('exit', (code) => fail(new Error(`the demo ended with ${code}`)));
   });
-  process.env['MINDFUL_TEST_ADDRESS'] = `http://127.0.0.1:${PORT}`;
+  return child;
+}
+
+/** End it as Ctrl-C does. */
+export async function endApplication(child: ChildProcess): Promise<void> {
+  child.removeAllListeners('exit');
+  const ended = new Promise((done) => child.once('exit', done));
+  process.kill(-child.pid!, 'SIGINT');
+  await ended;
+}
+
+/** Where the library that is made once is kept: every file of tests gets a copy of its own, in the same place. */
+const madeOnce = (home: string): string => `${home}-made`;
+
+/** The real application with a small demo library, made once. */
+export default async function setup(): Promise<() => void> {
+  // Against an archive that runs already, while one works on a test.
+  if (process.env['MINDFUL_TEST_ADDRESS']) return () => undefined;
+  const home = mkdtempSync(join(tmpdir(), 'mindful-running-'));
+  chmodSync(home, 0o755);
+  mkdirSync(join(home, 'incoming'));
+  await endApplication(await startApplication(home, 'The library is complete'));
+  renameSync(home, madeOnce(home));
   process.env['MINDFUL_TEST_HOME'] = home;
-  return async () => {
-    child.removeAllListeners('exit');
-    const ended = new Promise((done) => child.once('exit', done));
-    process.kill(-child.pid!, 'SIGINT');
-    await ended;
-    rmSync(home, { recursive: true, force: true });
+  process.env['MINDFUL_TEST_ADDRESS'] = ADDRESS;
+  process.env['MINDFUL_TEST_MADE'] = madeOnce(home);
+  return () => {
+    for (const folder of [home, madeOnce(home)]) rmSync(folder, { recursive: true, force: true });
   };
 }

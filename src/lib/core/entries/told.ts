@@ -1,5 +1,5 @@
 import type { TermLabel } from '../lists/entries';
-import { ENTRIES, kindOf, type ListKey } from './registry';
+import { ENTRIES, kindOf, type Entries, type ListKey } from './registry';
 import type { Words } from './kind';
 
 /** How the ledger tells what became of an entry of a list: only what changed, in words. */
@@ -38,13 +38,14 @@ function valueWords(key: string, value: unknown): string {
   return texts.join('; ') || 'nothing';
 }
 
-/** Both sides of a step that changed an entry; null of one that did not. */
-export function entryWords(before: Side, after: Side): Words | null {
-  if (!('entry' in before) || !('entry' in after)) return null;
-  const [was, is] = [before['entry'] as Side | null, after['entry'] as Side | null];
-  const list = String(after['list'] ?? '');
-  if (!Object.hasOwn(ENTRIES, list)) return { before: '', after: '' };
-  const { name, words } = kindOf(list as ListKey);
+/** What became of an entry in words. */
+export function changeWords<L extends ListKey>(
+  list: L,
+  before: Entries[L] | null,
+  after: Entries[L] | null,
+): Words;
+export function changeWords(list: ListKey, was: Side | null, is: Side | null): Words {
+  const { name, words } = kindOf(list);
   if (words) return words(was, is);
   if (!was || !is)
     return { before: was ? name(was) : 'not on the list', after: is ? name(is) : 'off the list' };
@@ -54,4 +55,14 @@ export function entryWords(before: Side, after: Side): Words | null {
   const told = (entry: Side): string =>
     keys.map((key) => `${LABELS[key] ?? key}: ${valueWords(key, entry[key])}`).join(' · ');
   return { before: told(was), after: told(is) };
+}
+
+/** Both sides of a step that changed an entry; null of one that did not. */
+export function entryWords(before: Side, after: Side): Words | null {
+  if (!('entry' in before) || !('entry' in after)) return null;
+  const [was, is] = [before['entry'] as Side | null, after['entry'] as Side | null];
+  const list = String(after['list'] ?? '');
+  return Object.hasOwn(ENTRIES, list)
+    ? changeWords(list as ListKey, was as never, is as never)
+    : { before: '', after: '' };
 }

@@ -27,10 +27,21 @@ export async function pickedInOrder(
   return asSeen([...ordered, ...ids.filter((id) => !found.has(id))]);
 }
 
-/** Ids of what is chosen, in the order of its query. @throws ArchiveError value-refused where they are too many for one step */
+/**
+ * Ids of what is chosen and may be acted on, in the order of its query.
+ * @throws ArchiveError value-refused where they are too many for one step; not-found where none of those named is seen
+ */
 export async function idsOfPicked(house: House, viewer: Viewer, picked: Picked): Promise<SeenIds> {
+  const ids = await seenOfPicked(house, viewer, picked);
+  if (ids.length === 0 && Array.isArray(picked) && picked.length > 0)
+    throw new ArchiveError('not-found', 'None of these items is there any more.');
+  return ids;
+}
+
+/** Ids of what is chosen, as far as it is there and seen: there may be none. @throws ArchiveError value-refused */
+export async function seenOfPicked(house: House, viewer: Viewer, picked: Picked): Promise<SeenIds> {
   // One that is named twice is one; those one may not see are none.
-  if (Array.isArray(picked)) return someSeen(house, viewer, picked);
+  if (Array.isArray(picked)) return seenIds(house.db, viewer, picked);
   const except = new Set(picked.except);
   const all = await idsBetween(
     house,
@@ -46,12 +57,4 @@ export async function idsOfPicked(house: House, viewer: Viewer, picked: Picked):
       `These are more than ${counted(MOST_PICKED, 'item')}; narrow the sentence and go step by step.`,
     );
   return asSeen(ids);
-}
-
-/** @throws ArchiveError not-found where none of them is seen */
-async function someSeen({ db }: House, viewer: Viewer, picked: string[]): Promise<SeenIds> {
-  const ids = await seenIds(db, viewer, picked);
-  if (ids.length === 0 && picked.length > 0)
-    throw new ArchiveError('not-found', 'None of these items is there any more.');
-  return ids;
 }

@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { entryWords } from '#core/lists/told';
+  import { changeWords } from '#core/entries/told';
   import { EXCHANGE_FORMS, type ExchangeForm, type TermChange } from '#core/terms/exchange';
   import { counted } from '#core/text/quantities';
   import { api } from '../common/api';
@@ -71,7 +71,7 @@
     (told?.changes ?? []).map(({ before, after }) => ({
       label: after.label,
       ...(before
-        ? entryWords({ entry: before }, { entry: after })!
+        ? changeWords('term', before, after)
         : { before: 'new', after: after.broader.length > 0 ? 'under others' : 'at the top' }),
     })),
   );

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { pickedSchema } from '#core/query/picked';
 import { type RecordValues } from '#core/records/fields';
 import { changeSchema, VALUES } from '#core/records/schemas';
-import { idsOfPicked } from '#server/catalogue/picked';
+import { idsOfPicked, seenOfPicked } from '#server/catalogue/picked';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { changeRecords } from '#server/records/records';
 import { summaryOfItems } from '#server/records/summary';
@@ -11,7 +11,7 @@ import type { RequestHandler } from './$types';
 /** What is said of many items, and how large their originals are. */
 export const POST: RequestHandler = endpoint(async (event) => {
   const picked = (await body(event, z.object({ ids: pickedSchema }))).ids;
-  const ids = await idsOfPicked(event.locals.house, actorOf(event), picked);
+  const ids = await seenOfPicked(event.locals.house, actorOf(event), picked);
   return summaryOfItems(event.locals.house.db, ids);
 });
 
