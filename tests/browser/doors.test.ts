@@ -49,6 +49,7 @@ const TABLE = `
 /api/v1/fields GET kctr
 /api/v1/openapi.json GET kctr
 /api/catalogue/wall GET kctr
+/api/catalogue/result GET kctr
 /api/catalogue/stretch GET kctr
 /api/catalogue/folders GET kctr
 /api/catalogue/labels POST kctr

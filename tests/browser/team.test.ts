@@ -61,6 +61,47 @@ describe('two people at once', () => {
     await odile.eventually(async () => (await pips(odile)) === '2 of 5', 'two pips coming back');
   });
 
+  it('ask for little when one gives a pip: four requests in that window, three in another', async () => {
+    const counting = async (at: Visitor): Promise<void> => {
+      await at.driver.executeScript('performance.clearResourceTimings()');
+    };
+    const asked = (at: Visitor): Promise<string[]> =>
+      at.driver.executeScript(
+        `return performance.getEntriesByType('resource').map(({ name }) => name.replace(location.origin, ''))`,
+      );
+    /** All three waves are over: the rows, the index, the file that was written. */
+    const settled = async (): Promise<void> => {
+      let before = -1;
+      for (let calm = 0; calm < 8;) {
+        await odile.driver.sleep(500);
+        const now = (await asked(odile)).length + (await asked(bea)).length;
+        calm = now === before ? calm + 1 : 0;
+        before = now;
+      }
+    };
+    for (const query of ['kind photo; order name', 'rated 1..; order rating down']) {
+      for (const person of [odile, bea]) {
+        await person.go(`/catalogue?q=${encodeURIComponent(query)}`);
+        await (await person.wall()).sendKeys(Key.ARROW_RIGHT);
+        await person.find('aside [aria-label=Rating]');
+      }
+      await settled();
+      for (const person of [odile, bea]) await counting(person);
+      const before = await pips(bea);
+      const given = before === '3 of 5' ? 4 : 3;
+      await (await odile.wall()).sendKeys(String(given));
+      await bea.eventually(
+        async () => (await pips(bea)) !== before,
+        'the other window to tell of it',
+      );
+      await settled();
+      const [own, other] = [await asked(odile), await asked(bea)];
+      expect(own.length, own.join('\n')).toBeLessThanOrEqual(4);
+      expect(other.length, other.join('\n')).toBeLessThanOrEqual(3);
+      expect(other.length).toBeGreaterThan(0);
+    }
+  });
+
   it('do not overwrite each other: the later change says so and shows what is there', async () => {
     const [id] = await idsOf(odile, 'kind photo; order name');
     const read = async (): Promise<{ version: number; title: string }> => {

@@ -2,7 +2,7 @@ import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
 import { parsePosition } from '#core/geo/position';
-import type { FileFacts } from '#server/db/schema';
+import type { FileFacts } from '#core/intake/facts';
 import { readFacts } from '#server/metadata/facts';
 import { endExiftool } from '#server/metadata/exiftool';
 import { probe } from '#server/renditions/probe';

@@ -8,7 +8,7 @@ import { enqueue, requeue, underway, wishJob, type NewJob } from '#server/jobs/q
 import { runJob, Stopped, type Task } from '#server/jobs/attempt';
 import { migrateQueue, startWorker, workerSeen } from '#server/work/worker';
 import { startListening } from '#server/live/listen';
-import { notify } from '#server/live/notify';
+import { notify, notifyItems } from '#server/live/notify';
 import { KEEPER, until, useArchive } from '../support/archive';
 
 const archive = useArchive({ worker: false });
@@ -267,7 +267,7 @@ describe('live', () => {
     await db()
       .transaction()
       .execute(async (transaction) => {
-        await notify(transaction as never, { about: 'items', ids: ['a'] });
+        await notifyItems(transaction as never, ['a'], ['rating']);
         await new Promise((resolve) => setTimeout(resolve, 150));
         expect(heard.filter((text) => text.includes('items'))).toEqual([]);
       });
@@ -277,9 +277,11 @@ describe('live', () => {
   it('says “many” where the ids would not fit', async () => {
     heard = [];
     const ids = Array.from({ length: 5000 }, () => randomUUID());
-    await notify(db(), { about: 'items', ids });
+    await notifyItems(db(), ids, ['rating'], 'op');
     await until(async () => heard.length > 0, 'the message');
-    expect(JSON.parse(heard[0]!)).toEqual({ about: 'items', ids: [] });
+    expect(JSON.parse(heard[0]!)).toEqual({
+      ...{ about: 'items', ids: [], fields: ['rating'], operation: 'op' },
+    });
   });
 
   it('listens again when the database broke the connection off', async () => {

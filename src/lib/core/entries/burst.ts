@@ -19,6 +19,7 @@ const told = (entry: BurstEntry | null): string => {
 export const burst: EntryKind<BurstEntry> = {
   deed: 'bursts',
   about: ['items'],
+  fields: ['burst', 'lead'],
   name: () => 'A frame of the burst',
   words: (was, is) => {
     const [before, after] = [told(was), told(is)];

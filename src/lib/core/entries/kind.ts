@@ -18,6 +18,8 @@ export interface EntryKind<E> {
   words?: (was: E | null, is: E | null) => Words;
   /** What files and words say of items that follow it. */
   said?: (entry: E) => unknown;
+  /** Fields of items that change with an entry; not given: any. */
+  fields?: readonly string[];
   /** The item an entry is about, from its id. */
   itemOf?: (id: string) => string;
   /** Entries stand for themselves: where one changed since, the others may come back all the same. */

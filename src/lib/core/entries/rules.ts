@@ -15,6 +15,7 @@ const asked = (rule: HouseRule | null): string => {
 export const rule: EntryKind<HouseRule> = {
   deed: 'lists',
   about: ['lists', 'items'],
+  fields: ['unready'],
   name: (entry) => `The rule for ${label(entry)}`,
   words: (was, is) => ({
     before: `${label((was ?? is)!)}: ${asked(was)}`,

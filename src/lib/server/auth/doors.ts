@@ -37,6 +37,7 @@ export const DOORS: Record<string, Door> = {
   '/api/live': 'look',
   '/api/remembered/[key]': 'account',
   '/api/catalogue/wall': 'look',
+  '/api/catalogue/result': 'look',
   '/api/catalogue/stretch': 'look',
   '/api/catalogue/folders': 'look',
   '/api/catalogue/labels': 'look',

@@ -4,7 +4,7 @@ import { fromBigint } from '#core/likeness/phash';
 import type { Database } from '../db/schema';
 import type { House } from '../house/house';
 import type { JobRow } from '../jobs/attempt';
-import { notify } from '../live/notify';
+import { notifyItems } from '../live/notify';
 import { isHeld } from '../sight/seen';
 
 type Db = Kysely<Database>;
@@ -67,5 +67,5 @@ export async function foldAccession(db: Db, accessionId: string): Promise<number
 export async function foldJob(house: House, job: JobRow): Promise<void> {
   if (!job.accessionId) return;
   const changed = await foldAccession(house.db, job.accessionId);
-  if (changed > 0) await notify(house.db, { about: 'items', ids: [] });
+  if (changed > 0) await notifyItems(house.db, 'many', ['burst', 'lead']);
 }

@@ -1,9 +1,10 @@
 import type { Box, Cluster } from '#core/atlas/clusters';
 import type { Density, Unit } from '#core/timeline/bins';
 import type { Choices, FolderNode, Tile, Wall } from '#core/catalogue/tile';
+import type { Result } from '#core/catalogue/result';
 import { shelfOf, type Shelf } from '#core/holdings/shelf';
 import { sightOfQuery, type Viewer } from '#core/sight/viewer';
-import { EVERYTHING, type Query } from '#core/query/tree';
+import { conditionsOf, EVERYTHING, idOfRef, type Query } from '#core/query/tree';
 import type { House } from '../house/house';
 import type { AnswerTo, Ask } from '../index/answer';
 import { askIndex } from '../index/client';
@@ -63,6 +64,21 @@ export async function tiles(
 ): Promise<Tile[]> {
   const ids = await indexed(house, viewer, { ask: 'ids', query, from: offset, to: offset + limit });
   return ids ? tilesOf(house.db, viewer, ids) : findTiles(house.db, viewer, query, offset, limit);
+}
+
+/** Everything a window shows of a result: what is found, where it lies, and a stretch of its tiles. */
+export async function result(
+  ...[house, viewer, query, from, to]: [...Read, from: number, to: number]
+): Promise<Result> {
+  const folder = [...conditionsOf(query.where)].find(
+    ({ field, not }) => field === 'folder' && !not,
+  );
+  const [found, line, stretched] = await Promise.all([
+    wall(house, viewer, query),
+    shelf(house, viewer, EVERYTHING, idOfRef(folder?.values[0])),
+    tiles(house, viewer, query, from, to - from),
+  ]);
+  return { wall: found, shelf: line, from, tiles: stretched };
 }
 
 /** Some fields of a stretch of a result, for a table. */

@@ -1,12 +1,11 @@
 import { sql, type Kysely } from 'kysely';
 import { ArchiveError } from '#core/errors';
-import type { RecordValues } from '#core/records/fields';
-import type { Disputes } from '#core/records/reconcile';
-import type { Technical } from '#core/records/technical';
+import type { ShownItem } from '#core/catalogue/shown';
 import { can, type Role } from '#core/people/roles';
 import type { Viewer } from '#core/sight/viewer';
 import { withoutPaths } from '#core/text/paths';
-import type { Database, Provenance } from '../db/schema';
+import type { Database } from '../db/schema';
+import type { Provenance } from '#core/records/provenance';
 import { filesOf } from '../files/located';
 import { readRecords } from '../records/records';
 import { withoutChoice } from '../renditions/store';
@@ -14,56 +13,6 @@ import { isHeld, seenBy } from '../sight/seen';
 
 /** More relations than a record card shows. */
 const MOST_LINEAGE = 40;
-
-export interface ShownItem {
-  id: string;
-  number: string;
-  kind: string;
-  format: string;
-  mediaType: string;
-  originalName: string;
-  version: number;
-  record: RecordValues;
-  provenance: Provenance;
-  technical: Technical;
-  /** px, upright */
-  width: number | null;
-  height: number | null;
-  /** seconds */
-  duration: number | null;
-  noPicture: string | null;
-  /** What the tool complained of it. */
-  noPictureDetail: string | null;
-  /** Why it stands for its burst. */
-  burstReason: string | null;
-  /** The record waits to be written into the file. */
-  writing: 'written' | 'waiting' | 'differs' | 'failed';
-  /** Fields in which record and file were both changed. */
-  disputes: Disputes;
-  writeProblem: string | null;
-  files: {
-    role: string;
-    state: 'present' | 'missing' | 'changed';
-    place: string;
-    folder: string;
-    name: string;
-    /** The server's own path; told to those who look after places; empty to others. */
-    path: string;
-    size: number;
-    contentHash: string;
-    essenceHash: string | null;
-  }[];
-  renditions: {
-    recipe: string;
-    width: number | null;
-    height: number | null;
-    bytes: number | null;
-  }[];
-  jobs: { task: string; state: string; attempts: number; reason: string | null }[];
-  /** What it is to other items. */
-  lineage: { kind: string; number: string; id: string }[];
-  collections: string[];
-}
 
 /** Id of the item of a catalogue number. @throws ArchiveError not-found */
 export async function itemByNumber(

@@ -49,6 +49,19 @@ export async function collections(db: Db, viewer: Viewer, id?: string): Promise<
   return query.execute();
 }
 
+/** What collections are called, without a look at what lies in them. */
+export const collectionNames = (
+  db: Db,
+  viewer: Viewer,
+): Promise<Pick<Collection, 'id' | 'name' | 'kind'>[]> =>
+  db
+    .selectFrom('collection as c')
+    .select(['c.id', 'c.name', 'c.kind'])
+    .where(isHeld('c'))
+    .where(isNamedTo(viewer, 'collection', 'c'))
+    .orderBy(sql`lower(c.name)`)
+    .execute();
+
 /** @throws ArchiveError not-found */
 export async function collectionById(db: Db, viewer: Viewer, id: string): Promise<Collection> {
   const [found] = await collections(db, viewer, id);

@@ -4,10 +4,15 @@ import type { LeftOut } from '#core/intake/leftOut';
 import type { Mode, Plan } from '#core/intake/plan';
 import type { ContributorEntry, SpotEntry, StampLine, TermLabel } from '#core/lists/entries';
 import type { Kind } from '#core/kinds/kinds';
+import type { JobState } from '#core/live/messages';
 import type { Role } from '#core/people/roles';
 import type { Query } from '#core/query/tree';
 import type { Access } from '#core/access/access';
-import type { FieldKey, RecordChange, RecordValues, ValueSource } from '#core/records/fields';
+import type { FieldKey, RecordChange, RecordValues } from '#core/records/fields';
+import type { Provenance } from '#core/records/provenance';
+import type { EntryPart, FileFacts, Looked, Placed, Source, SourceFacts } from '#core/intake/facts';
+import type { FileRole } from '#core/holdings/roles';
+import type { Alike } from '#core/likeness/alike';
 import type { Disputes, Told } from '#core/records/reconcile';
 import type { Technical } from '#core/records/technical';
 import type { StageColour, StageShape } from '#core/stages/stages';
@@ -17,85 +22,6 @@ type Time = ColumnType<Date, Date | string | undefined, Date | string>;
 type OptionalTime = ColumnType<Date | null, Date | string | null | undefined, Date | string | null>;
 type Json<T> = ColumnType<T, string, string>;
 type Big = ColumnType<string, string | bigint | number, string | bigint | number>;
-
-export type Provenance = Partial<
-  Record<FieldKey, { source: ValueSource; by: string | null; at: string }>
->;
-
-/** What reading a file told, kept with its entry so that a resumed intake need not read again. */
-export interface FileFacts {
-  kind: Kind;
-  mediaType: string;
-  format: string;
-  record: RecordValues;
-  technical: Technical;
-  /** EXIF orientation, 1–8 */
-  orientation: number;
-  /** px as shown upright; null where unknown */
-  width: number | null;
-  height: number | null;
-  /** Why metadata could not be read. */
-  problem: string | null;
-  /** Whose words the record is: of a file that cannot be read only what stands beside it counts. Older looks lack it. */
-  says?: 'all' | 'beside' | 'nothing';
-  /** Path of the sidecar beside it, below the source. */
-  sidecar: string | null;
-}
-
-/** What a look read of a file, and the file it read it from. */
-export interface Looked {
-  facts: FileFacts;
-  seen: SourceFacts;
-}
-
-/** The bytes that were put in place, where they are not the source's: its record was written into the copy. */
-export interface Placed {
-  contentHash: string;
-  size: number;
-  /** What it says now. */
-  told?: Told;
-}
-
-export interface Source {
-  kind: 'device' | 'folder' | 'drop-zone' | 'upload' | 'web' | 'sheet';
-  /** Name of the device, or path of the folder. */
-  name: string;
-}
-
-/** The source file as it was when it was read: it is deleted only if it still is the same. */
-export interface SourceFacts {
-  size: number;
-  /** decimal */
-  modifiedNs: string;
-  inode: string;
-  /** ctime: it tells a new file from one that had its inode before; older notes lack it */
-  changedNs?: string;
-}
-
-/** One more file of a bundle. */
-export interface EntryPart {
-  /** Path below the source. */
-  path: string;
-  size: number;
-  contentHash?: string;
-  sourceFacts?: SourceFacts;
-}
-
-/** What a file of a source is like, in the archive or in the source itself. */
-export interface Alike {
-  kind: 'twin' | 'lookalike';
-  /** Item held already; null for another file of the same source. */
-  itemId: string | null;
-  number: string | null;
-  /** Position of the other file in the source. */
-  position: number | null;
-  /** Bits that differ, 0…64 */
-  distance: number;
-}
-
-/** What a file is to its item; `beside-copy`: what was copied along with a second copy. */
-export type FileRole =
-  'original' | 'companion' | 'sidecar' | 'part' | 'second-copy' | 'beside-copy';
 
 export interface Database {
   person: {
@@ -543,5 +469,3 @@ export type LineageKind =
   | 'same shot as'
   | 'twin of'
   | 'lookalike of';
-
-export type JobState = 'waiting' | 'running' | 'paused' | 'done' | 'failed' | 'cancelled';

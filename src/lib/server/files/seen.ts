@@ -1,5 +1,5 @@
 import type { BigIntStats } from 'node:fs';
-import type { SourceFacts } from '../db/schema';
+import type { SourceFacts } from '#core/intake/facts';
 
 /** What a source file is known by until it may be deleted. */
 export const sourceFactsFrom = (facts: BigIntStats): SourceFacts => ({

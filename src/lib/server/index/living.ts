@@ -109,8 +109,8 @@ export class LivingIndex {
     return rows[0]?.reaches === true;
   }
 
-  /** Take in what changed since. @returns whether anything did */
-  async catchUp(): Promise<boolean> {
+  /** Take in what changed since. @returns ids of the items that did, none: many, or of what has a name; null: nothing did */
+  async catchUp(): Promise<{ ids: string[] } | null> {
     // The snapshot is taken first: what commits between the two is read again, never missed.
     const next = await this.#mark();
     const { rows } = await sql<{ no: number; kind: string; subject: string }>`
@@ -119,7 +119,7 @@ export class LivingIndex {
     );
     if (rows.length > MOST_CHANGED) {
       await this.build();
-      return true;
+      return { ids: [] };
     }
     const fresh = rows.filter(({ no }) => !this.#seen.has(no));
     const apart = ['item', 'place', 'words'];
@@ -163,7 +163,8 @@ export class LivingIndex {
     for (const no of this.#seen) if (!open.has(no)) this.#seen.delete(no);
     this.horizon = next;
     this.caughtUpAt = Date.now();
-    return fresh.length > 0;
+    if (fresh.length === 0) return null;
+    return { ids: named.size > 0 || places.length > 0 ? [] : ids };
   }
 
   readonly #counting = new Set<Promise<unknown>>();

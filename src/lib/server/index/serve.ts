@@ -145,7 +145,10 @@ export function startIndex(house: House, counting: URL | null): IndexServer {
     while (!ended) {
       try {
         if (!isReady) await begin();
-        else if (await living.catchUp()) await notify(house.db, { about: 'counted' });
+        else {
+          const changed = await living.catchUp();
+          if (changed) await notify(house.db, { about: 'counted', ids: changed.ids });
+        }
         // What took minutes to read is not read a second time.
         if (Date.now() - savedAt > SNAPSHOT_EVERY_MS || living.builds > savedBuilds) await save();
         await pause(POLL_MS);

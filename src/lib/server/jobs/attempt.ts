@@ -47,7 +47,7 @@ function progressOf(house: House, job: JobRow): Progress {
         })
         .where('id', '=', job.id)
         .execute();
-      await notify(house.db, { about: 'job', id: job.id });
+      await notify(house.db, { about: 'job', id: job.id, state: 'running' });
     },
     async checkWish() {
       const row = await house.db
@@ -103,7 +103,7 @@ async function runLocked(house: House, tasks: Record<string, Task>, jobId: strin
       .where('id', '=', job.id)
       .execute();
     await giveUpOperation(house.db, job.id);
-    await notify(house.db, { about: 'job', id: job.id });
+    await notify(house.db, { about: 'job', id: job.id, state });
   };
   try {
     const tried = house.now().getTime() - (job.triedSince?.getTime() ?? 0);

@@ -3,7 +3,8 @@ import { ArchiveError } from '#core/errors';
 import { can } from '#core/people/roles';
 import { fromPlaces } from '#core/text/paths';
 import type { Actor } from '../auth/people';
-import type { Database, JobState } from '../db/schema';
+import type { Database } from '../db/schema';
+import type { JobState } from '#core/live/messages';
 import { newId } from '../house/ids';
 import { placeRoots } from '../files/located';
 import { notify } from '../live/notify';
@@ -126,7 +127,7 @@ export async function enqueue(db: Db, jobs: NewJob[]): Promise<string[]> {
       .returning(['id', 'task'])
       .execute();
     for (const { id, task } of added) await addToQueue(whole, task as TaskName, id);
-    if (added[0]) await notify(whole, { about: 'job', id: added[0].id });
+    if (added[0]) await notify(whole, { about: 'job', id: added[0].id, state: 'waiting' });
     return added.map(({ id }) => id);
   });
 }
@@ -147,7 +148,7 @@ export async function requeue(db: Db, id: string): Promise<void> {
       .executeTakeFirst();
     if (!job) return;
     await addToQueue(whole, job.task as TaskName, id);
-    await notify(whole, { about: 'job', id });
+    await notify(whole, { about: 'job', id, state: 'waiting' });
   });
 }
 
@@ -202,7 +203,7 @@ export async function wishJob(
     .execute();
   if (wish === 'pause' || wish === 'cancel') await settleAccession(db, id, settled);
   if (wish === 'cancel') await giveUpOperation(db, id);
-  await notify(db, { about: 'job', id });
+  await notify(db, { about: 'job', id, state: settled });
 }
 
 /**

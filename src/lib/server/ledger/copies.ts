@@ -1,7 +1,8 @@
 import { sql, type Transaction } from 'kysely';
 import pMap from 'p-map';
 import { ArchiveError } from '#core/errors';
-import type { Database, FileRole } from '../db/schema';
+import type { Database } from '../db/schema';
+import type { FileRole } from '#core/holdings/roles';
 import { layCopy, takeCopyAway } from '../files/copies';
 import { factsOf, temporaryName } from '../files/disk';
 import { Disks } from '../files/disks';
@@ -9,7 +10,7 @@ import { refuseHandsOff, spotPath, type Spot } from '../files/door';
 import { joinPath, pathOf } from '../files/paths';
 import { insertFile, takeNames } from '../files/rows';
 import type { House } from '../house/house';
-import { notify } from '../live/notify';
+import { notifyItems } from '../live/notify';
 import { ensureFolder } from '../places/folderRows';
 import { presentPlace, type Places } from './ground';
 import { groupsOf, markFailed } from './steps';
@@ -233,5 +234,9 @@ export async function settleCopies(
   };
   await pMap(byItem, settle, { concurrency: AT_ONCE });
   await setState(house, operationId, left, 'planned');
-  await notify(house.db, { about: 'items', ids: byItem.map(([{ itemId }]) => itemId) });
+  await notifyItems(
+    house.db,
+    byItem.map(([{ itemId }]) => itemId),
+    ['copies'],
+  );
 }

@@ -7,7 +7,7 @@ import { factsOf } from '../files/disk';
 import { spotPath, type MoveStep } from '../files/door';
 import { takeNames } from '../files/rows';
 import type { House } from '../house/house';
-import { notify } from '../live/notify';
+import { notifyItems } from '../live/notify';
 import { ensureFolders, folderKey } from '../places/folderRows';
 import { followWords } from '../records/records';
 
@@ -82,7 +82,7 @@ export class Storing {
       and state in ('planned', 'doing')`.execute(db);
     const ids = itemsOf(moved);
     await followWords(db, ids, this.by);
-    await notify(db, { about: 'items', ids });
+    await notifyItems(db, ids);
   }
 
   /** An item is held as long as its original does not lie in the wastebasket. */

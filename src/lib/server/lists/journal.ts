@@ -5,7 +5,7 @@ import { kindOf, type Entries, type ListKey } from '#core/entries/registry';
 import type { DeedName } from '#core/deeds/kinds';
 import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
-import { notify } from '../live/notify';
+import { notify, notifyItems } from '../live/notify';
 import { followItems, storeSteps, type RecordStep } from '../records/records';
 import { lockRecords } from '../records/store';
 import { storeOf } from './stores';
@@ -181,11 +181,14 @@ function deedOf(entries: EntryChange[]): DeedName {
 /** Windows learn what changed; of items, which. */
 async function tell(db: Tx, entries: EntryChange[]): Promise<void> {
   for (const about of new Set(entries.flatMap(({ list }) => kindOf(list).about)))
-    await notify(
+    if (about !== 'items') await notify(db, { about });
+  const items = entries.filter(({ list }) => kindOf(list).about.includes('items'));
+  const named = items.map(({ list, id }) => kindOf(list).itemOf?.(id) ?? null);
+  if (items.length > 0)
+    await notifyItems(
       db,
-      about === 'items'
-        ? { about, ids: entries.flatMap(({ list, id }) => kindOf(list).itemOf?.(id) ?? []) }
-        : { about },
+      named.includes(null) ? 'many' : named.filter((id) => id !== null),
+      items.flatMap(({ list }) => kindOf(list).fields ?? []),
     );
 }
 
@@ -218,7 +221,8 @@ async function applyChange(
       from: entries.length + records.length,
     });
   await storeEntries(db, entries, 'drop', actorId);
-  await followItems(db, [...own, ...touched], { actorId, operationId });
+  const fields = [...records.flatMap(({ keys }) => keys), 'stage', 'terms'];
+  await followItems(db, [...own, ...touched], { actorId, operationId }, fields);
   await tell(db, entries);
   return { operationId, items: own.size + touched.length };
 }

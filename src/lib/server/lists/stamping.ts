@@ -132,6 +132,6 @@ async function stampAll({ db, now }: House, job: JobRow, progress: Progress): Pr
       .where('id', '=', operationId)
       .execute();
     await transaction.deleteFrom('stamping').where('operationId', '=', operationId).execute();
-    await followItems(transaction, changed, { actorId, operationId });
+    await followItems(transaction, changed, { actorId, operationId }, keys);
   });
 }

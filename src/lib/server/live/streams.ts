@@ -2,7 +2,10 @@ import { sql } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import type { House } from '../house/house';
 import { startListening } from './listen';
-import type { LiveMessage } from './notify';
+import type { Role } from '#core/people/roles';
+import { sightOf, type Viewer } from '#core/sight/viewer';
+import { withinAccess } from '../sight/seen';
+import type { Message } from './notify';
 
 /** Windows are told what changed by Server-Sent Events (HTML Living Standard, 9.2), one stream each. */
 const BEAT_MS = 20_000;
@@ -15,7 +18,10 @@ const MOST_QUEUED = 200;
 export interface Listener {
   personId: string;
   sessionId: string;
+  role: Role;
 }
+
+type AboutItems = Extract<Message, { about: 'items' | 'counted' }>;
 
 interface Open extends Listener {
   send: (text: string) => void;
@@ -35,13 +41,60 @@ export function startStreams(house: House): Streams {
   const endWhere = (isMeant: (one: Open) => boolean): void => {
     for (const one of [...all]) if (isMeant(one)) one.end();
   };
+  const sendTo = (to: Iterable<Open>, message: Message): void => {
+    const text = `data: ${JSON.stringify(message)}\n\n`;
+    for (const one of to) one.send(text);
+  };
+
+  /** Those of some items that somebody may know of; those let go as well, for they went from what is shown. */
+  async function known(viewer: Viewer, ids: string[]): Promise<string[]> {
+    const { rows } = await sql<{ id: string }>`select i.id from item i
+      where i.id = any(${ids}::uuid[]) and ${withinAccess(sightOf(viewer, 'list'), 'i')}`.execute(
+      house.db,
+    );
+    return rows.map(({ id }) => id);
+  }
+
+  /** Each window is told of the items its person may know of. */
+  async function tellItems(message: AboutItems): Promise<void> {
+    const wholly = [...all].filter(({ personId: id, role }) => !sightOf({ id, role }, 'list'));
+    sendTo(wholly, message);
+    const partly = new Map<string, Open[]>();
+    for (const one of all) {
+      if (wholly.includes(one)) continue;
+      const key = JSON.stringify(sightOf({ id: one.personId, role: one.role }, 'list'));
+      partly.set(key, [...(partly.get(key) ?? []), one]);
+    }
+    for (const some of partly.values()) {
+      const [{ personId: id, role }] = some as [Open];
+      const ids = message.ids.length === 0 ? [] : await known({ id, role }, message.ids);
+      // Without ids it would say: many.
+      if (ids.length > 0 || message.ids.length === 0) sendTo(some, { ...message, ids });
+    }
+  }
+
+  async function tell(message: Message): Promise<void> {
+    if (message.about === 'session')
+      endWhere(({ personId, sessionId }) =>
+        message.session === null ? personId === message.person : sessionId === message.session,
+      );
+    else if ('ids' in message) {
+      await tellItems(message);
+      // Nobody else says so where no index counts.
+      if (message.about === 'items' && !house.settings.index)
+        await tellItems({ about: 'counted', ids: message.ids });
+    } else sendTo(all, message);
+  }
+
+  let last = Promise.resolve();
   startListening(house, {
     hear(text) {
-      const message = JSON.parse(text) as LiveMessage;
-      if (message.about !== 'session') all.forEach((one) => one.send(`data: ${text}\n\n`));
-      else
-        endWhere(({ personId, sessionId }) =>
-          message.session === null ? personId === message.person : sessionId === message.session,
+      const message = JSON.parse(text) as Message;
+      // One after the other: what is looked up for one is not overtaken by the next.
+      last = last
+        .then(() => tell(message))
+        .catch((error: unknown) =>
+          house.log.warn({ error: String(error) }, 'windows could not be told'),
         );
     },
     // What happened while the database was away nobody knows: windows ask anew.
@@ -56,12 +109,13 @@ export function startStreams(house: House): Streams {
     const rows = await house.db
       .selectFrom('session as s')
       .innerJoin('person as p', 'p.id', 's.personId')
-      .select('s.id')
+      .select(['s.id', 'p.role'])
       .where('s.id', '=', sql<string>`any(${ids}::uuid[])`)
       .where('s.expiresAt', '>', sql<Date>`now()`)
       .where('p.shutOutAt', 'is', null)
       .execute();
-    const living = new Set(rows.map(({ id }) => id));
+    const living = new Map(rows.map(({ id, role }) => [id, role]));
+    for (const one of all) one.role = living.get(one.sessionId) ?? one.role;
     endWhere(({ sessionId }) => !living.has(sessionId));
   };
   setInterval(() => void beat().catch(() => undefined), BEAT_MS).unref();

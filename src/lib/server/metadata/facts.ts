@@ -9,7 +9,7 @@ import {
 import { technicalFromTags, type Technical } from '#core/records/technical';
 import { formatOf } from '#core/kinds/kinds';
 import { sentenceOf } from '#core/errors';
-import type { FileFacts } from '../db/schema';
+import type { FileFacts } from '#core/intake/facts';
 import { headOf } from '../files/disk';
 import { splitPath } from '../files/paths';
 import { readLens, readTags, type Lane } from './exiftool';

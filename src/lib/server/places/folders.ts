@@ -9,7 +9,7 @@ import { refuseHandsOff } from '../files/door';
 import { bytesOfPath, joinPath, realInside, splitPath } from '../files/paths';
 import { newId } from '../house/ids';
 import { enqueue } from '../jobs/queue';
-import { notify } from '../live/notify';
+import { notify, notifyItems } from '../live/notify';
 import { ensureFolder } from './folderRows';
 
 /** Folders of places made, renamed and moved: one step on the disk, noted before it is done. */
@@ -142,7 +142,7 @@ async function storePaths(
     },
   ]);
   await notify(db, { about: 'places' });
-  await notify(db, { about: 'items', ids: [] });
+  await notifyItems(db, 'many', ['folder', 'name']);
 }
 
 async function fail(db: Db, operationId: string, reason: string): Promise<void> {

@@ -2,7 +2,7 @@ import { sql } from 'kysely';
 import type { House } from '../house/house';
 import type { JobRow, Progress } from '../jobs/attempt';
 import { batches } from '../jobs/batches';
-import { notify } from '../live/notify';
+import { notifyItems } from '../live/notify';
 import { refreshWords } from './records';
 
 /** Job: the words by which the items of an operation are found. It may be run again. */
@@ -23,5 +23,5 @@ export async function findWords(house: House, job: JobRow, progress: Progress): 
     done += batch.length;
     await progress.report(done, ids.length, 'items');
   }
-  await notify(house.db, { about: 'items', ids: [] });
+  await notifyItems(house.db, 'many', ['words']);
 }

@@ -1,7 +1,8 @@
 import { sql, type Transaction } from 'kysely';
 import { EMPTY_RECORD, FIELD_KEYS, type RecordValues } from '#core/records/fields';
 import { reconciled, toldOf, type Told } from '#core/records/reconcile';
-import type { Database, FileFacts } from '../db/schema';
+import type { Database } from '../db/schema';
+import type { FileFacts } from '#core/intake/facts';
 import type { LocatedFile } from '../files/located';
 import type { House } from '../house/house';
 import { enqueueWrites, type ItemRecord } from './records';

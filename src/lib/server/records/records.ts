@@ -1,3 +1,4 @@
+import { FROM_RECORD } from '#core/live/messages';
 import { isDeepStrictEqual } from 'node:util';
 import { sql, type Kysely, type Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
@@ -17,10 +18,11 @@ import {
 import { fieldWords } from '#core/records/takeOver';
 import { takenFromText, type Taken } from '#core/records/taken';
 import { searchWords } from '#core/text/words';
-import type { Database, Provenance } from '../db/schema';
+import type { Database } from '../db/schema';
+import type { Provenance } from '#core/records/provenance';
 import { newId } from '../house/ids';
 import { enqueue } from '../jobs/queue';
-import { notify } from '../live/notify';
+import { notifyItems } from '../live/notify';
 import { givenTerms } from '../terms/rules';
 import { plainOf, setAlike, type Plain } from './alike';
 import { lockRecords, storeValues } from './store';
@@ -314,7 +316,7 @@ const changeAlike = (
       .set({ summary: `Set ${fieldWords(keys)}`, total: ids.length })
       .where('id', '=', operationId)
       .execute();
-    await followItems(transaction, ids, { actorId, operationId });
+    await followItems(transaction, ids, { actorId, operationId }, keys);
     return { operationId, changed: ids.length };
   });
 
@@ -402,6 +404,7 @@ export async function applySteps(
     db,
     steps.map((step) => step.itemId),
     { actorId, operationId },
+    keys,
   );
   return { operationId, changed: steps.length };
 }
@@ -469,16 +472,17 @@ export async function followWords(
     ]);
 }
 
-/** What follows where records changed: the words they are found by, their files, open windows. */
+/** What follows where fields of records changed: the words they are found by, their files, open windows. */
 export async function followItems(
   db: Transaction<Database>,
   ids: string[],
   by: { actorId: string | null; operationId: string },
+  fields: Iterable<string>,
 ): Promise<void> {
   const { actorId, operationId } = by;
   await followWords(db, ids, by);
   await enqueueWrites(db, ids, { actorId, operationId, title: 'Writing records into files' });
-  await notify(db, { about: 'items', ids });
+  await notifyItems(db, ids, [...fields, ...FROM_RECORD], operationId);
 }
 
 /** A whole record from the partial values of a step. */

@@ -3,7 +3,7 @@ import { ArchiveError } from '#core/errors';
 import type { FieldKey, RecordValues } from '#core/records/fields';
 import type { Disputes } from '#core/records/reconcile';
 import type { Database } from '../db/schema';
-import { notify } from '../live/notify';
+import { notifyItems } from '../live/notify';
 import { applySteps, differences, enqueueWrites, readRecords } from './records';
 import { lockRecords } from './store';
 
@@ -59,7 +59,7 @@ export async function settleDisputes(
         operationId: null,
         title: 'Writing records into files',
       });
-    await notify(transaction, { about: 'items', ids: [itemId] });
+    await notifyItems(transaction, [itemId], ['writing']);
     return { operationId: done?.operationId ?? null, left: Object.keys(left).length };
   });
 }

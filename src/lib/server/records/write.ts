@@ -35,7 +35,7 @@ import { joinPath } from '../files/paths';
 import type { JobRow, Progress } from '../jobs/attempt';
 import { readTags, writeTagsTo, type Lane } from '../metadata/exiftool';
 import { readFacts } from '../metadata/facts';
-import { notify } from '../live/notify';
+import { notifyItems } from '../live/notify';
 import { TERM_RULES_ID } from '#core/entries/rules';
 import { termRulesOf, waysTo } from '../terms/rules';
 import { meetFile, whileUnwritten } from './meet';
@@ -354,7 +354,7 @@ async function writeBehind(house: House, itemId: string): Promise<void> {
       .execute();
     throw error;
   } finally {
-    await notify(house.db, { about: 'items', ids: [itemId] });
+    await notifyItems(house.db, [itemId], ['writing', 'bytes']);
   }
 }
 

@@ -3,7 +3,7 @@ import { ArchiveError } from '#core/errors';
 import { originalOf, type LocatedFile } from '../files/located';
 import type { House } from '../house/house';
 import { enqueue } from '../jobs/queue';
-import { notify } from '../live/notify';
+import { notifyItems } from '../live/notify';
 import { makeChosenPictures } from './pictures';
 import { renditionFolder, withChoice, withoutChoice, type Choice } from './store';
 
@@ -60,5 +60,5 @@ export async function askForPicture(house: House, itemId: string, choice?: Choic
     .execute();
   const title = `Making the picture of ${file.name}`;
   await enqueue(house.db, [{ task: 'pictures', title, subject: itemId, itemId }]);
-  await notify(house.db, { about: 'items', ids: [itemId] });
+  await notifyItems(house.db, [itemId], ['picture']);
 }

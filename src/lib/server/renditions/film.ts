@@ -16,7 +16,7 @@ import { newId } from '../house/ids';
 import type { JobRow } from '../jobs/attempt';
 import { tieClips } from '../likeness/clips';
 import { greyOf } from '../likeness/likeness';
-import { notify } from '../live/notify';
+import { notifyItems } from '../live/notify';
 import { streamTool } from '../tools/run';
 import { inputOf } from './demuxer';
 import { toneMapped } from './prepared';
@@ -249,7 +249,7 @@ export async function readFilm(house: House, job: JobRow): Promise<void> {
   } finally {
     await rm(temporary, { force: true });
   }
-  await notify(house.db, { about: 'items', ids: [file.itemId] });
+  await notifyItems(house.db, [file.itemId], ['picture']);
 }
 
 const micro = (seconds: number): number => Math.round(seconds * 1e6) / 1e6;

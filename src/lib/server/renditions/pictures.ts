@@ -14,7 +14,7 @@ import { newId } from '../house/ids';
 import type { JobRow } from '../jobs/attempt';
 import { enqueue } from '../jobs/queue';
 import { lookColumns, looksOf, tieLookalikes } from '../likeness/likeness';
-import { notify } from '../live/notify';
+import { notifyItems } from '../live/notify';
 import { pictureOfParts } from './parts';
 import { opened, type Pixels } from './pixels';
 import { probe } from './probe';
@@ -269,7 +269,7 @@ export async function makePicturesOf(house: House, asked: Asked): Promise<void> 
     await tieLookalikes(house, file.itemId, seeker);
     await askForBursts(house, file.itemId, asked.parentId);
   }
-  await notify(house.db, { about: 'items', ids: [file.itemId] });
+  await notifyItems(house.db, [file.itemId]);
 }
 
 /** Why there is no picture, in plain words; and what was complained, without paths, for who wants to know. */

@@ -4,7 +4,7 @@ import { originalOf } from '../files/located';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import type { JobRow } from '../jobs/attempt';
-import { notify } from '../live/notify';
+import { notifyItems } from '../live/notify';
 import { withToolPath } from '../files/open';
 import { runTool } from '../tools/run';
 import { inputOf } from './demuxer';
@@ -82,5 +82,5 @@ export async function makeProxy(house: House, job: JobRow): Promise<void> {
   } finally {
     await rm(temporary, { force: true });
   }
-  await notify(house.db, { about: 'items', ids: [file.itemId] });
+  await notifyItems(house.db, [file.itemId], ['picture']);
 }

@@ -5,7 +5,7 @@ import { walk } from '../files/disk';
 import { originalOf } from '../files/located';
 import type { House } from '../house/house';
 import type { JobRow } from '../jobs/attempt';
-import { notify } from '../live/notify';
+import { notifyItems } from '../live/notify';
 import { pictureSourceOf } from './pictures';
 import { withPrepared } from './prepared';
 import type { renderTiles } from './render';
@@ -40,5 +40,5 @@ export async function makeTiles(house: House, job: JobRow): Promise<void> {
   } finally {
     await rm(folder, { recursive: true, force: true });
   }
-  await notify(house.db, { about: 'items', ids: [file.itemId] });
+  await notifyItems(house.db, [file.itemId], ['picture']);
 }

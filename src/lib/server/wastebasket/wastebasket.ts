@@ -12,7 +12,7 @@ import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import { enqueue } from '../jobs/queue';
 import { insertSteps } from '../ledger/steps';
-import { notify } from '../live/notify';
+import { notifyItems } from '../live/notify';
 import { filedOf, isHeld, type FiledIds, type SeenIds } from '../sight/seen';
 
 interface Plan extends LettingGo {
@@ -271,7 +271,7 @@ export async function emptyWastebasket(
       })
       .execute();
   }
-  await notify(db, { about: 'items', ids: [] });
+  await notifyItems(db, 'many');
   return emptied;
 }
 

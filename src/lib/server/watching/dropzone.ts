@@ -3,7 +3,7 @@ import { z } from 'zod';
 import { LONE_SIDECAR } from '#core/intake/leftOut';
 import { pairSidecars } from '#core/intake/sidecars';
 import { isSidecar } from '#core/kinds/kinds';
-import type { Source, SourceFacts } from '../db/schema';
+import type { Source, SourceFacts } from '#core/intake/facts';
 import { makeFolder, walk, type FoundFile } from '../files/disk';
 import { isAtItsPath } from '../files/grounds';
 import type { House } from '../house/house';

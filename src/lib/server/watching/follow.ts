@@ -4,7 +4,7 @@ import type { Database } from '../db/schema';
 import { splitPath } from '../files/paths';
 import type { House } from '../house/house';
 import { batches } from '../jobs/batches';
-import { notify } from '../live/notify';
+import { notifyItems } from '../live/notify';
 import { refreshWords } from '../records/records';
 import { ensureFolder } from '../places/folderRows';
 import type { Place } from '../places/places';
@@ -67,5 +67,5 @@ export async function tellOf(db: Transaction<Database>, fileIds: string[]): Prom
     .execute();
   const ids = rows.map(({ itemId }) => itemId);
   for (const batch of batches(ids)) await refreshWords(db, batch);
-  await notify(db, { about: 'items', ids });
+  await notifyItems(db, ids);
 }

@@ -1,6 +1,7 @@
 import type { Transaction } from 'kysely';
 import pMap from 'p-map';
-import type { Database, FileFacts } from '../db/schema';
+import type { Database } from '../db/schema';
+import type { FileFacts } from '#core/intake/facts';
 import { factsOf } from '../files/disk';
 import { hashEssence, hashFile, type ContentHash } from '../files/hash';
 import { filesOf, type LocatedFile } from '../files/located';

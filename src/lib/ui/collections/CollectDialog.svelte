@@ -9,17 +9,25 @@
   interface Props {
     ids: Picked;
     count: number;
-    collections: { id: string; name: string; count: number }[];
+    /** Those that are picked by hand. */
+    collections: { id: string; name: string }[];
     onclose: () => void;
-    ondone: () => void;
   }
-  const { ids, count, collections, onclose, ondone }: Props = $props();
+  const { ids, count, collections, onclose }: Props = $props();
+  /** How many items lie in each, once it is known. */
+  let counts = $state.raw<ReadonlyMap<string, number>>(new Map());
+  $effect(() => {
+    api
+      .get<{ id: string; count: number }[]>('/api/collections')
+      .then((kept) => (counts = new Map(kept.map((one) => [one.id, one.count]))))
+      .catch(() => undefined);
+  });
   let name = $state('');
   let wrong = $state('');
 
   async function into(id: string, label: string): Promise<void> {
     try {
-      await collectInto({ id, name: label }, ids, count, ondone);
+      await collectInto({ id, name: label }, ids, count);
       onclose();
     } catch (error) {
       wrong = (error as Error).message;
@@ -30,7 +38,6 @@
     try {
       await api.post('/api/collections', { name, itemIds: ids });
       sayDone(`“${name.trim()}” made with ${counted(count, 'item')}.`);
-      ondone();
       onclose();
     } catch (error) {
       wrong = (error as Error).message;
@@ -56,7 +63,8 @@
       {#each collections as one (one.id)}
         <li>
           <button type="button" onclick={() => void into(one.id, one.name)}
-            ><span>{one.name}</span><span class="mono pencil">{one.count}</span></button
+            ><span>{one.name}</span><span class="mono pencil">{counts.get(one.id) ?? ''}</span
+            ></button
           >
         </li>
       {/each}

@@ -8,7 +8,6 @@ export async function collectInto(
   collection: { id: string; name: string },
   itemIds: Picked,
   count: number,
-  ondone: () => void,
 ): Promise<void> {
   const path = `/api/collections/${collection.id}/items`;
   const { added } = await api.post<{ added: number }>(path, { itemIds });
@@ -16,15 +15,11 @@ export async function collectInto(
   const already = held ? `; ${held} ${held === 1 ? 'was' : 'were'} in it already` : '';
   const undo = {
     label: 'Undo',
-    run: async () => {
-      await api.delete(path, { itemIds });
-      ondone();
-    },
+    run: () => api.delete<void>(path, { itemIds }),
   };
   sayDone(
     `${counted(added, 'item')} added to “${collection.name}”${already}.`,
     // What was in it before stays in it.
     added > 0 && held === 0 ? undo : undefined,
   );
-  ondone();
 }

@@ -1,15 +1,6 @@
-/** The window's one event stream. Listeners hear every message; after a break they hear "again". */
-export type LiveMessage =
-  | { about: 'items'; ids: string[] }
-  | { about: 'counted' }
-  | { about: 'job'; id: string }
-  | { about: 'scan'; id: string }
-  | { about: 'collections' }
-  | { about: 'rooms' }
-  | { about: 'lists' }
-  | { about: 'places' }
-  | { about: 'again' };
+import type { LiveMessage } from '#core/live/messages';
 
+/** The window's one event stream. Listeners hear every message; after a break they hear "again". */
 type Hear = (message: LiveMessage) => void;
 
 const ears = new Set<Hear>();
@@ -60,6 +51,6 @@ export function calmly(run: () => void, milliseconds = 300): () => void {
   };
 }
 
-/** Whether counts may be other ones: told at once, and again when the index has taken in what changed. */
+/** Whether counts are other ones. */
 export const isAboutCounts = ({ about }: LiveMessage): boolean =>
-  about === 'items' || about === 'counted' || about === 'again';
+  about === 'counted' || about === 'again';

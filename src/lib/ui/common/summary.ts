@@ -1,15 +1,14 @@
+import type { CardContent } from '#core/catalogue/shown';
 import type { Picked } from '#core/query/picked';
-import type { Summary } from '#core/records/merge';
 import { api } from './api';
 
-type Said = Summary & { bytes: number };
-let asked: { key: string; answer: Promise<Said> } | null = null;
+let asked: { key: string; answer: Promise<CardContent> } | null = null;
 
 /** What is said of a choice of items; those who ask for the same while it is on its way get one answer. */
-export function summaryOf(ids: Picked): Promise<Said> {
+export function summaryOf(ids: Picked): Promise<CardContent> {
   const key = JSON.stringify(ids);
   if (asked?.key === key) return asked.answer;
-  const mine = { key, answer: api.post<Said>('/api/records', { ids }) };
+  const mine = { key, answer: api.post<CardContent>('/api/records', { ids }) };
   asked = mine;
   const done = (): void => {
     if (asked === mine) asked = null;

@@ -25,7 +25,6 @@
     folder: string | null;
     deep: boolean;
     pins: string[];
-    collections: Kept[];
     canManage: boolean;
     canRename: boolean;
     /** It stays open at the top while one works. */
@@ -47,7 +46,6 @@
     folder,
     deep,
     pins,
-    collections,
     canManage,
     canRename,
     docked,
@@ -86,11 +84,14 @@
   let at = $state<string | null>(folder);
   let box = $state<HTMLElement>();
 
+  let collections = $state.raw<Kept[]>([]);
   async function load(): Promise<void> {
-    const [all, none] = await Promise.all([
+    const [all, none, kept] = await Promise.all([
       api.get<FolderNode[]>('/api/catalogue/folders'),
       api.get<string[]>('/api/places/folders'),
+      api.get<Kept[]>('/api/collections'),
     ]);
+    collections = kept;
     nodes = all;
     holdsNothing = new Set(none);
     loaded = true;
@@ -99,7 +100,7 @@
   $effect(() => {
     const soon = calmly(() => void load().catch(() => undefined), 1200);
     return hear((message) => {
-      if (isAboutCounts(message) || message.about === 'places') soon();
+      if (isAboutCounts(message) || ['places', 'collections'].includes(message.about)) soon();
     });
   });
 

@@ -2,6 +2,8 @@
   import { onMount, untrack } from 'svelte';
   import type { Picked } from '#core/query/picked';
   import { FIELDS, type FieldKey, type RecordChange } from '#core/records/fields';
+  import type { CardContent, ShownItem } from '#core/catalogue/shown';
+  import { isAboutAny, type LiveMessage } from '#core/live/messages';
   import type { Summary } from '#core/records/merge';
   import { sectionsAfter } from '#core/records/sections';
   import { isBlank } from '#core/records/takeOver';
@@ -19,7 +21,7 @@
   import type { HouseRule } from '#core/records/rules';
   import NameOne from '../rename/NameOne.svelte';
   import NotReady from './NotReady.svelte';
-  import RecordFiles, { type Shown } from './RecordFiles.svelte';
+  import RecordFiles from './RecordFiles.svelte';
   import RecordVerbs from './RecordVerbs.svelte';
   import StageLine from './StageLine.svelte';
   import { summaryOf } from '../common/summary';
@@ -59,10 +61,9 @@
     q = '',
     onwalk,
   }: Props = $props();
-  let summary = $state.raw<(Summary & { bytes: number }) | null>(null);
+  let summary = $state.raw<CardContent | null>(null);
   /** What the card tells of; while it goes on to others, this still stands there. */
   let told = $state.raw<Picked | null>(null);
-  let shown = $state.raw<Shown | null>(null);
   let clash = $state.raw<Clashing | null>(null);
   let column = $state.raw<{ field: FieldKey; text: string } | null>(null);
   let nameOne = $state<NameOne>();
@@ -75,6 +76,7 @@
   const only = $derived(Array.isArray(ids) && ids.length === 1 ? ids[0] : null);
   const merged = $derived(summary?.merged ?? null);
   const terms = $derived(summary?.terms ?? []);
+  const shown = $derived<ShownItem | null>(summary?.item ?? null);
   const original = $derived(shown?.files.find(({ role }) => role === 'original'));
   const folds = new Folds();
   onMount(() => folds.remember());
@@ -97,20 +99,14 @@
   const filled = (fields: readonly FieldKey[]): number =>
     fields.filter((one) => merged && (merged[one].mixed > 0 || !isBlank(merged[one].value))).length;
 
-  /** @param again it may have been let go meanwhile: what is gone is not asked for */
-  async function load(again = false): Promise<void> {
+  async function load(): Promise<void> {
     const [asked, about] = [key, ids];
-    if (count === 0) return;
-    const summed = summaryOf(ids);
-    const isThere = !again || (await summed).count > 0;
-    const [found, item] = await Promise.all([
-      summed,
-      only && isThere ? api.get<Shown>(`/api/items/${only}`) : null,
-    ]);
+    if (count > 0) take(await summaryOf(ids), asked, about);
+  }
+  function take(content: CardContent, asked: string, about: Picked): void {
     if (asked !== key) return;
-    summary = found;
+    summary = content;
     told = about;
-    shown = item;
     caret.item = asked;
   }
 
@@ -123,16 +119,9 @@
     });
   });
   $effect(() => {
-    const soon = calmly(() => void load(true).catch(() => undefined), 400);
+    const soon = calmly(() => void load().catch(() => undefined), 400);
     return hear((message) => {
-      if (
-        message.about === 'again' ||
-        (message.about === 'items' &&
-          (message.ids.length === 0 ||
-            !Array.isArray(ids) ||
-            message.ids.some((id) => ids.includes(id))))
-      )
-        soon();
+      if (isAboutThese(message)) setTimeout(() => isOwn(message) || soon(), ANSWERED_MS);
     });
   });
 
@@ -142,6 +131,15 @@
     void caret.item;
     begun = { field: caret.at, seen: untrack(() => summary) };
   });
+
+  /** ms in which the answer to one's own change is there: it holds what the message tells of. */
+  const ANSWERED_MS = 200;
+  const done = new Set<string>();
+  const isOwn = (message: LiveMessage): boolean =>
+    message.about === 'items' && message.operation !== null && done.has(message.operation);
+  const isAboutThese = (message: LiveMessage): boolean =>
+    message.about === 'again' ||
+    (message.about === 'items' && (!Array.isArray(ids) || isAboutAny(message, ids)));
 
   let last: Promise<void> = Promise.resolve();
   /** Change what is chosen. One after the other: who types fast is not in conflict with themselves. */
@@ -170,12 +168,18 @@
   ): Promise<void> {
     const against = seen && !over ? { versions: seen.versions, base: baseOf(values, seen) } : {};
     try {
-      const { changed, operation } = await api.patch<{ changed: number; operation: string | null }>(
-        '/api/records',
-        { ids: chosen, change: values, ...against },
-      );
-      if (operation) did(operation);
-      await load();
+      const asked = key;
+      const { changed, operation, card } = await api.patch<{
+        changed: number;
+        operation: string | null;
+        card: CardContent;
+      }>('/api/records', { ids: chosen, change: values, ...against });
+      if (operation) {
+        did(operation);
+        done.add(operation);
+      }
+      if (JSON.stringify(chosen) === asked) take(card, asked, chosen);
+      else await load();
       if (operation && changed > 1)
         sayDone(`${counted(changed, 'record')} changed.`, {
           label: 'Undo',

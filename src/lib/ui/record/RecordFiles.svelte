@@ -1,43 +1,10 @@
-<script lang="ts" module>
-  import type { RecordValues } from '#core/records/fields';
-  import type { Disputes } from '#core/records/reconcile';
-  import type { Technical } from '#core/records/technical';
-
-  /** What the card shows of one item beside its record. */
-  export interface Shown {
-    format: string;
-    width: number | null;
-    height: number | null;
-    duration: number | null;
-    technical: Technical;
-    writing: 'written' | 'waiting' | 'differs' | 'failed';
-    writeProblem: string | null;
-    /** Its version, and the fields in which record and file were both changed. */
-    version: number;
-    record: RecordValues;
-    disputes: Disputes;
-    noPicture: string | null;
-    noPictureDetail: string | null;
-    originalName: string;
-    files: {
-      role: string;
-      state: 'present' | 'missing' | 'changed';
-      place: string;
-      folder: string;
-      name: string;
-      size: number;
-    }[];
-    collections: string[];
-    lineage: { kind: string; number: string }[];
-  }
-</script>
-
 <script lang="ts">
+  import type { ShownItem } from '#core/catalogue/shown';
   import { formatName } from '#core/kinds/kinds';
   import { formatExposure } from '#core/records/technical';
   import { counted, formatBytes, formatDuration } from '#core/text/quantities';
 
-  const { shown }: { shown: Shown } = $props();
+  const { shown }: { shown: ShownItem } = $props();
   const fileOf = (wanted: string) => shown.files.find(({ role }) => role === wanted);
   const original = $derived(fileOf('original'));
   const seconds = $derived(shown.files.filter(({ role }) => role === 'second-copy'));

@@ -20,6 +20,8 @@
     after: { waiting: number; done: number; failed: number };
     accessionId: string | null;
   }
+  /** ms; what ends sooner is not shown. */
+  const SHORT_MS = 1500;
   let jobs = $state<Job[]>([]);
   let anchor = $state<HTMLElement>();
   let open = $state(false);
@@ -44,10 +46,28 @@
   $effect(() => {
     void load();
     const soon = calmly(() => void load(), 500);
-    return hear(({ about }) => {
-      if (about === 'job' || about === 'again') soon();
-      else if (about === 'items' && running.length > 0) soon();
+    /** Work that began and may be done at once: only what takes a while is shown. */
+    const begun = new Map<string, ReturnType<typeof setTimeout>>();
+    const stop = hear((message) => {
+      if (message.about === 'again') soon();
+      else if (message.about === 'items' && running.length > 0) soon();
+      if (message.about !== 'job') return;
+      const { id, state } = message;
+      const isShown = running.some((job) => job.id === id);
+      const timer = begun.get(id);
+      if (state === 'waiting' || state === 'running') {
+        if (isShown) soon();
+        else if (!timer) begun.set(id, setTimeout(soon, SHORT_MS));
+        return;
+      }
+      if (timer) clearTimeout(timer);
+      begun.delete(id);
+      if (isShown || state !== 'done') soon();
     });
+    return () => {
+      stop();
+      for (const timer of begun.values()) clearTimeout(timer);
+    };
   });
 
   async function wish(job: Job, what: 'run' | 'pause' | 'cancel'): Promise<void> {

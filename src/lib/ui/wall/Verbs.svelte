@@ -4,7 +4,6 @@
   import { can, type Role } from '#core/people/roles';
   import { counted } from '#core/text/quantities';
   import { api } from '../common/api';
-  import { freshen } from '../common/freshen';
   import { sayDone, sayWrong } from '../common/notices.svelte';
   import type { Selection } from './selection.svelte';
   import SelectionBar from './SelectionBar.svelte';
@@ -12,7 +11,7 @@
   interface Props {
     selection: Selection;
     role: Role;
-    collections: { id: string; name: string; count: number; kind: string }[];
+    collections: { id: string; name: string; kind: string }[];
     /** How names were given last. */
     naming: Partial<NamingChoices>;
     /** And how files were filed. */
@@ -25,7 +24,8 @@
     'dates' | 'where' | 'rename' | 'file' | 'collect' | 'room' | 'discard' | null
   >(null);
   const close = (): void => void (dialog = null);
-  const done = (): void => void freshen('mindful:catalogue');
+  /** All windows are told what changed, this one too. */
+  const done = (): void => undefined;
 
   const MOST_BESIDE = 6;
   /** Two to six are looked at side by side, by their catalogue numbers. */
@@ -47,7 +47,6 @@
         ? `${counted(changed, 'frame')} hang as one.`
         : `${counted(changed, 'frame')} hang each by itself, and stay so.`,
     );
-    done();
   }
 
   const verbs = $derived([
@@ -119,13 +118,12 @@
         count={selection.size}
         collections={collections.filter(({ kind }) => kind !== 'standing')}
         onclose={close}
-        ondone={done}
       />{/await}
   {:else if dialog === 'discard'}
     {#await import('../wastebasket/Discard.svelte') then { default: Discard }}<Discard
         ids={selection.picked}
         onclose={close}
-        ondone={() => (selection.clear(), done())}
+        ondone={() => selection.clear()}
       />{/await}
   {:else if dialog === 'room'}
     {#await import('../rooms/RoomDialog.svelte') then { default: RoomDialog }}<RoomDialog

@@ -44,6 +44,17 @@ export class Paged<T> {
       }
   }
 
+  /** Take in what was fetched elsewhere. */
+  put(from: number, found: readonly T[]): void {
+    found.forEach((one, step) => this.held.set(from + step, one));
+  }
+
+  /** All of it may be another one: it is asked for when it comes into sight. @returns what is in sight */
+  forget(): [number, number] {
+    this.#asked = {};
+    return this.#visible;
+  }
+
   /** Something changed: what is in sight is fetched again, the rest when it comes into sight. */
   async refresh(): Promise<void> {
     this.#asked = {};

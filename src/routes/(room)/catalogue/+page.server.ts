@@ -1,8 +1,7 @@
 import { filedLast, lastUsed } from '#core/naming/wish';
 import { columnsFrom } from '#core/register/columns';
-import { conditionsOf, EVERYTHING, idOfRef } from '#core/query/tree';
-import { shelf, tiles, wall } from '#server/catalogue/reading';
-import { keptCollections } from '#server/collections/kept';
+import { result } from '#server/catalogue/reading';
+import { collectionNames } from '#server/collections/collections';
 import { actorOf, pageQueryOf } from '#server/edge/edge';
 import { placesHere } from '#server/places/here';
 import { allPlaces } from '#server/places/places';
@@ -19,14 +18,9 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
   const actor = actorOf({ locals });
   const asked = pageQueryOf(url);
   const { query, unknown } = await resolve(db, asked.query);
-  const folder = [...conditionsOf(query.where)].find(
-    ({ field, not }) => field === 'folder' && !not,
-  );
-  const [found, first, line, picked, places, labels, remembered] = await Promise.all([
-    wall(house, actor, query),
-    tiles(house, actor, query, 0, FIRST_TILES),
-    shelf(house, actor, EVERYTHING, idOfRef(folder?.values[0])),
-    keptCollections(house, actor),
+  const [found, collections, places, labels, remembered] = await Promise.all([
+    result(house, actor, query, 0, FIRST_TILES),
+    collectionNames(db, actor),
     allPlaces(db),
     labelsOf(db, query),
     rememberedOf(db, actor.id, ['rename-pattern', 'filing-plan', 'pins', 'recent', 'register']),
@@ -36,10 +30,8 @@ export const load: PageServerLoad = async ({ locals, url, depends }) => {
     unclear: asked.unclear,
     unknown: unknown.map(({ field, label }) => `${field.of} “${label}”`),
     labels,
-    wall: found,
-    first,
-    shelf: line,
-    collections: picked,
+    result: found,
+    collections,
     here: Object.fromEntries(await placesHere(house.db, places)),
     naming: lastUsed(remembered['rename-pattern']),
     filing: filedLast(remembered['filing-plan']),

@@ -15,7 +15,7 @@
   import { api } from '$lib/ui/common/api';
   import Foldaway from '$lib/ui/common/Foldaway.svelte';
   import { freshen } from '$lib/ui/common/freshen';
-  import { calmly, hear, isAboutCounts } from '$lib/ui/common/live';
+  import { calmly, hear } from '$lib/ui/common/live';
   import { sayWrong } from '$lib/ui/common/notices.svelte';
   import ShelfLine from '$lib/ui/holdings/ShelfLine.svelte';
   import RecordCard from '$lib/ui/record/RecordCard.svelte';
@@ -27,7 +27,7 @@
   import { Selection } from '$lib/ui/wall/selection.svelte';
   import Verbs from '$lib/ui/wall/Verbs.svelte';
   import TileCard from '$lib/ui/wall/TileCard.svelte';
-  import { TileStore } from '$lib/ui/wall/tiles.svelte';
+  import { FoundResult } from '$lib/ui/wall/result.svelte';
   import NothingFound from '$lib/ui/wall/NothingFound.svelte';
   import ViewTools from '$lib/ui/wall/ViewTools.svelte';
   import { sizeWithin, VIEWS, type View } from '$lib/ui/wall/views';
@@ -74,11 +74,16 @@
     if (page.url.searchParams.has('cull')) void cull(true).catch(sayWrong);
   });
 
-  const store = $derived.by(() => {
-    const made = new TileStore(text);
-    untrack(() => data.first.forEach((tile, index) => made.held.set(index, tile)));
-    return made;
+  const found = $derived.by(() => {
+    void text;
+    return untrack(() => new FoundResult(data.query, data.result));
   });
+  $effect(() => {
+    const { result } = data;
+    untrack(() => found.take(result));
+  });
+  const store = $derived(found.store);
+  const shelf = $derived(found.shelf);
   const focused = $derived(focus >= 0 ? store.at(focus) : undefined);
   const chosen = $derived(selection.size > 0 ? selection.picked : focused ? [focused.id] : []);
   const chosenCount = $derived(selection.size || (focused ? 1 : 0));
@@ -86,17 +91,16 @@
   $effect(() => {
     void text;
     untrack(() => {
-      if (focus >= data.wall.total) focus = -1;
+      if (focus >= found.wall.total) focus = -1;
     });
   });
 
   $effect(() => {
-    const soon = calmly(() => {
-      void untrack(() => store).refresh();
-      void freshen('mindful:catalogue');
-    }, 1200);
+    const calm = calmly(() => void freshen('mindful:catalogue'), 1200);
     return hear((message) => {
-      if (isAboutCounts(message) || message.about === 'collections') soon();
+      untrack(() => found).hear(message);
+      // What collections are called is loaded with the page.
+      if (message.about === 'collections' || message.about === 'again') calm();
     });
   });
 
@@ -158,7 +162,7 @@
   /** What is selected goes with the item that is carried, where that is one of it. */
   function collect(into: { id: string; name: string }, item: string): void {
     const [ids, count] = selection.has(item) ? [selection.picked, selection.size] : [[item], 1];
-    collectInto(into, ids, count, () => void freshen('mindful:catalogue')).catch(sayWrong);
+    collectInto(into, ids, count).catch(sayWrong);
   }
   function file(into: { placeId: string; path: string; name: string }, item: string): void {
     fileInto(into, selection.has(item) ? selection.picked : [item]).catch(sayWrong);
@@ -210,7 +214,7 @@
   /** The record card goes on to the next item; what was written stays in its field. */
   async function walk(step: 1 | -1): Promise<void> {
     const to = focus + step;
-    if (to < 0 || to >= data.wall.total) return;
+    if (to < 0 || to >= found.wall.total) return;
     await store.want(to, to + 1);
     selection.clear();
     selection.anchor = to;
@@ -230,7 +234,7 @@
   function keys(event: KeyboardEvent): void {
     const { key } = event;
     const command = event.ctrlKey || event.metaKey;
-    if (command && key.toLowerCase() === 'a') selection.everything(text, data.wall.total);
+    if (command && key.toLowerCase() === 'a') selection.everything(text, found.wall.total);
     else if (command || event.altKey) return;
     else if (key === 'F2') card?.name();
     else if (key === ' ') peeks = !peeks && focused !== undefined;
@@ -303,7 +307,7 @@
   };
   const starts = $derived.by(() => {
     let at = 0;
-    return data.wall.groups.map(({ count }) => (at += count) - count);
+    return found.wall.groups.map(({ count }) => (at += count) - count);
   });
   const grouped = $derived(
     data.query.group ??
@@ -328,14 +332,14 @@
         bind:this={sentenceLine}
         query={data.query}
         labels={data.labels}
-        total={data.wall.total}
+        total={found.wall.total}
         recent={data.recent}
         onchange={ask}
         onfolder={() => (holdings = holdings === 'shut' ? 'open' : 'shut')}
         {...can(role, 'collect') ? { onkeep: () => (keeps = true) } : {}}
       />
       {#each wrongs as wrong (wrong)}<p class="wrong" role="alert">{wrong}</p>{/each}
-      {#if data.wall.catchingUp}<p class="caution" role="status">
+      {#if found.wall.catchingUp}<p class="caution" role="status">
           Counts are being caught up.
         </p>{/if}
     </div>
@@ -348,24 +352,23 @@
   </section>
   <div class="shelves">
     <ShelfLine
-      shelf={data.shelf}
+      {shelf}
       here={data.here}
       {deep}
       isOpen={holdings !== 'shut'}
       onfolder={(id) => look(id)}
-      onlevels={() => look(data.shelf.way.at(-1)?.id ?? null, !deep)}
+      onlevels={() => look(shelf.way.at(-1)?.id ?? null, !deep)}
       onopen={() => (holdings = holdings === 'shut' ? 'open' : 'shut')}
       folded={folding !== null}
       onfold={() => ask(withFolding(data.query, folding ? null : []))}
-      {...can(role, 'describe') && data.wall.total > 0 ? { oncull: () => void cull() } : {}}
+      {...can(role, 'describe') && found.wall.total > 0 ? { oncull: () => void cull() } : {}}
     />
     {#if holdings !== 'shut'}
       {#await import('$lib/ui/holdings/Holdings.svelte') then { default: Holdings }}<Holdings
           here={data.here}
-          folder={data.shelf.way.at(-1)?.id ?? null}
+          folder={shelf.way.at(-1)?.id ?? null}
           {deep}
           pins={data.pins}
-          collections={data.collections}
           canManage={can(role, 'manage')}
           canRename={can(role, 'rename')}
           docked={holdings === 'docked'}
@@ -385,7 +388,7 @@
       {#await view === 'timeline' ? import('$lib/ui/timeline/Timeline.svelte') : import('$lib/ui/atlas/Atlas.svelte') then { default: Over }}
         <Over
           query={data.query}
-          version={data.wall}
+          version={found.wall}
           onask={ask}
           {...can(role, 'describe') ? { onput: put, chosen: chosenCount, onkeep: keepPlace } : {}}
         />
@@ -398,7 +401,7 @@
     aria-label="Found items"
     use:pinches
   >
-    {#if data.wall.total === 0}
+    {#if found.wall.total === 0}
       <NothingFound
         isEmpty={text === ''}
         canIntake={can(role, 'intake')}
@@ -410,21 +413,21 @@
         bind:focus
         stretch={store.stretch}
         version={text}
-        groups={data.wall.groups}
+        groups={found.wall.groups}
         {rowHeight}
-        label={counted(data.wall.total, 'item')}
+        label={counted(found.wall.total, 'item')}
         tileId={(index) => `tile-${index}`}
         onvisible={(from, to) => void store.want(from, to)}
         onkeys={keys}
         onmove={(from, to, event) => void move(from, to, event).catch(sayWrong)}
       >
         {#snippet heading(group)}
-          {@const { key, label, count, from, to } = data.wall.groups[group]!}
+          {@const { key, label, count, from, to } = found.wall.groups[group]!}
           <h2>{headingText(key, label)}</h2>
           <span class="pencil"
             >{placesOf(starts[group]!, count)}{counted(count, 'item')}{key && grouped === 'taken'
               ? ` · ${hours(from, to)}`
-              : ''}{key === null ? ` · ${formatBytes(data.wall.bytes)}` : ''}</span
+              : ''}{key === null ? ` · ${formatBytes(found.wall.bytes)}` : ''}</span
           >
         {/snippet}
         {#snippet tile(index, width, height)}
@@ -433,7 +436,7 @@
             tile={one}
             id="tile-{index}"
             {index}
-            total={data.wall.total}
+            total={found.wall.total}
             {width}
             {height}
             selected={one !== undefined && selection.has(one.id)}
@@ -448,7 +451,7 @@
       </VirtualWall>
     {:else}
       {#await import('$lib/ui/register/Register.svelte') then { default: Register }}<Register
-          total={data.wall.total}
+          total={found.wall.total}
           {store}
           {selection}
           bind:focus
@@ -456,7 +459,7 @@
           stages={data.stages}
           {columns}
           canDescribe={can(role, 'describe')}
-          version={data.wall}
+          version={found.values}
           words={sought}
           oncolumns={(changed) => keepColumns(changed)}
           onpick={(index, event) => void pick(index, event).catch(sayWrong)}
@@ -505,11 +508,7 @@
 
 {#if keeps}
   {#await import('$lib/ui/collections/KeepDialog.svelte') then { default: KeepDialog }}
-    <KeepDialog
-      query={text}
-      onclose={() => (keeps = false)}
-      ondone={() => void freshen('mindful:catalogue')}
-    />
+    <KeepDialog query={text} onclose={() => (keeps = false)} ondone={() => undefined} />
   {/await}
 {/if}
 

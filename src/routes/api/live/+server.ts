@@ -4,8 +4,9 @@ import type { RequestHandler } from './$types';
 /** One event stream for each window; it ends with the session. */
 export const GET: RequestHandler = endpoint(async (event) => {
   const { sessionId, streams } = event.locals;
+  const { id, role } = actorOf(event);
   const asksOnly = event.request.method === 'HEAD';
-  const stream = asksOnly ? null : streams.open({ personId: actorOf(event).id, sessionId });
+  const stream = asksOnly ? null : streams.open({ personId: id, sessionId, role });
   return new Response(stream, {
     headers: {
       'content-type': 'text/event-stream',

@@ -6,13 +6,29 @@ import { idsOfPicked, seenOfPicked } from '#server/catalogue/picked';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { changeRecords } from '#server/records/records';
 import { summaryOfItems } from '#server/records/summary';
-import type { RequestHandler } from './$types';
+import { showItem } from '#server/catalogue/show';
+import type { ShownItem } from '#core/catalogue/shown';
+import type { SeenIds } from '#server/sight/seen';
+import type { Summary } from '#core/records/merge';
+import type { RequestEvent, RequestHandler } from './$types';
 
-/** What is said of many items, and how large their originals are. */
+type CardAnswer = Summary & { bytes: number; item: ShownItem | null };
+
+/** What a card tells of items: what is said of all, how large their originals are, and of one alone all that is known. */
+async function told(event: RequestEvent, ids: SeenIds): Promise<CardAnswer> {
+  const { db } = event.locals.house;
+  const [summary, item] = await Promise.all([
+    summaryOfItems(db, ids),
+    ids.length === 1 ? showItem(db, actorOf(event), ids[0]!) : null,
+  ]);
+  return { ...summary, item };
+}
+
+/** What is said of many items. */
 export const POST: RequestHandler = endpoint(async (event) => {
   const picked = (await body(event, z.object({ ids: pickedSchema }))).ids;
   const ids = await seenOfPicked(event.locals.house, actorOf(event), picked);
-  return summaryOfItems(event.locals.house.db, ids);
+  return told(event, ids);
 });
 
 /** Change the records of one or many items. */
@@ -34,5 +50,9 @@ export const PATCH: RequestHandler = endpoint(async (event) => {
   const ids = await idsOfPicked(event.locals.house, actorOf(event), picked);
   const seen = { versions, base: base as Partial<RecordValues> | undefined };
   const done = await changeRecords(event.locals.house.db, actorOf(event).id, ids, change, seen);
-  return { changed: done?.changed ?? 0, operation: done?.operationId ?? null };
+  return {
+    changed: done?.changed ?? 0,
+    operation: done?.operationId ?? null,
+    card: await told(event, ids),
+  };
 });

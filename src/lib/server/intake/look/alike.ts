@@ -1,7 +1,7 @@
 import { readFile } from 'node:fs/promises';
 import sharp from 'sharp';
 import { likenessFinder } from '#core/likeness/finder';
-import type { Alike } from '../../db/schema';
+import type { Alike } from '#core/likeness/alike';
 import { isThere } from '../../files/disk';
 import type { House } from '../../house/house';
 import { archiveLooks, lookOfRow, looksOf, nearInArchive } from '../../likeness/likeness';

@@ -4,7 +4,7 @@ import pMap from 'p-map';
 import { sql } from 'kysely';
 import { ArchiveError, sentenceOf } from '#core/errors';
 import { precisionOf } from '#core/records/taken';
-import type { Looked } from '../../db/schema';
+import type { Looked } from '#core/intake/facts';
 import { apart } from '../../apart/apart';
 import { factsOf, isFolder } from '../../files/disk';
 import { sourceFactsFrom } from '../../files/seen';

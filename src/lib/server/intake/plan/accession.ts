@@ -5,7 +5,7 @@ import { isInside } from '#core/holdings/grounds';
 import { formatAccession } from '#core/catalogue/number';
 import { planSchema, planTargets, type Mode, type Plan, type PlanWish } from '#core/intake/plan';
 import { counted } from '#core/text/quantities';
-import type { Source } from '../../db/schema';
+import type { Source } from '#core/intake/facts';
 import { checkGround } from '../../files/grounds';
 import type { House } from '../../house/house';
 import { newId } from '../../house/ids';

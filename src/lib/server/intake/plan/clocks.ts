@@ -1,6 +1,6 @@
 import type { Plan } from '#core/intake/plan';
 import { shiftTaken, type Taken } from '#core/records/taken';
-import type { FileFacts } from '../../db/schema';
+import type { FileFacts } from '#core/intake/facts';
 
 export interface ClockCorrection {
   /** Seconds that were added to the camera's clock. */

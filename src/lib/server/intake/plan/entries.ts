@@ -1,6 +1,6 @@
 import type { Mode, Plan } from '#core/intake/plan';
 import type { RecordChange } from '#core/records/fields';
-import type { EntryPart, FileFacts, Looked, Placed, SourceFacts } from '../../db/schema';
+import type { EntryPart, FileFacts, Looked, Placed, SourceFacts } from '#core/intake/facts';
 import type { Place } from '../../places/places';
 
 /** An accession at work. */

@@ -2,7 +2,8 @@ import type { Kysely } from 'kysely';
 import { z } from 'zod';
 import { ArchiveError } from '#core/errors';
 import { MODES, planSchema } from '#core/intake/plan';
-import type { Database, Source } from '../../db/schema';
+import type { Database } from '../../db/schema';
+import type { Source } from '#core/intake/facts';
 import { newId } from '../../house/ids';
 import { changeLists, entryOf, readEntries } from '../../lists/journal';
 

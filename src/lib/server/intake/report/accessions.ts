@@ -1,6 +1,7 @@
 import { sql, type Kysely } from 'kysely';
 import { formatAccession } from '#core/catalogue/number';
-import type { Database, Source } from '../../db/schema';
+import type { Database } from '../../db/schema';
+import type { Source } from '#core/intake/facts';
 
 export interface AccessionLine {
   id: string;

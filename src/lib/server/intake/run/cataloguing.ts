@@ -6,7 +6,8 @@ import { formatNumber } from '#core/catalogue/number';
 import { FIELD_KEYS } from '#core/records/fields';
 import { toldOf } from '#core/records/reconcile';
 import { isBlank } from '#core/records/takeOver';
-import type { Database, FileFacts } from '../../db/schema';
+import type { Database } from '../../db/schema';
+import type { FileFacts } from '#core/intake/facts';
 import { factsOf } from '../../files/disk';
 import { hashEssence, hashFile } from '../../files/hash';
 import { pathOf, splitPath } from '../../files/paths';
@@ -14,7 +15,7 @@ import { insertFile, isKnownName } from '../../files/rows';
 import type { House } from '../../house/house';
 import { newId } from '../../house/ids';
 import { enqueue } from '../../jobs/queue';
-import { notify } from '../../live/notify';
+import { notifyItems } from '../../live/notify';
 import { ensureFolder } from '../../places/folderRows';
 import { enqueueWrites, refreshWords } from '../../records/records';
 import { storeValues } from '../../records/store';
@@ -89,7 +90,7 @@ export async function catalogue(house: House, intake: Intake, entry: Entry): Pro
         createdBy: intake.createdBy,
       },
     ]);
-    await notify(db, { about: 'items', ids: [itemId] });
+    await notifyItems(db, [itemId]);
     Object.assign(entry, after);
   });
 }

@@ -2,7 +2,7 @@ import { ArchiveError, sentenceOf } from '#core/errors';
 import { pairSidecars } from '#core/intake/sidecars';
 import { isClutter } from '#core/kinds/kinds';
 import { factsOf, namesIn, removeFile, temporaryName } from '../../files/disk';
-import type { FileFacts } from '../../db/schema';
+import type { FileFacts } from '#core/intake/facts';
 import { isStill } from '../../files/seen';
 import { joinPath, realInside, splitPath } from '../../files/paths';
 import type { House } from '../../house/house';

@@ -21,7 +21,7 @@ import { bytesOfPath, joinPath, realInside, splitPath } from '../../files/paths'
 import type { House } from '../../house/house';
 import { newId } from '../../house/ids';
 import { VERSION } from '../../house/version';
-import type { Placed, SourceFacts } from '../../db/schema';
+import type { Placed, SourceFacts } from '#core/intake/facts';
 import { ENTRY, type Entry, type Intake } from '../plan/entries';
 import { partPath } from './parts';
 

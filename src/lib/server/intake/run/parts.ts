@@ -1,5 +1,6 @@
 import type { Kysely, Transaction } from 'kysely';
-import type { Database, EntryPart } from '../../db/schema';
+import type { Database } from '../../db/schema';
+import type { EntryPart } from '#core/intake/facts';
 import {
   copyVerified,
   factsOf,

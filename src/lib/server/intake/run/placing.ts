@@ -12,7 +12,7 @@ import {
   syncFolder,
   temporaryName,
 } from '../../files/disk';
-import type { SourceFacts } from '../../db/schema';
+import type { SourceFacts } from '#core/intake/facts';
 import { hashBoth, hashFile, startEssence } from '../../files/hash';
 import { sourceFactsFrom } from '../../files/seen';
 import { joinPath, realInside, splitPath } from '../../files/paths';

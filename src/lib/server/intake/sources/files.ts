@@ -3,7 +3,7 @@ import { LONE_SIDECAR, type LeftOut } from '#core/intake/leftOut';
 import { pairSidecars } from '#core/intake/sidecars';
 import { isSidecar } from '#core/kinds/kinds';
 import type { RecordChange } from '#core/records/fields';
-import type { SourceFacts } from '../../db/schema';
+import type { SourceFacts } from '#core/intake/facts';
 import { walkAll, type FoundFile } from '../../files/disk';
 
 /** One file to bring in. */

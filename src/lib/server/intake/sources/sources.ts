@@ -4,7 +4,7 @@ import { z } from 'zod';
 import { ArchiveError } from '#core/errors';
 import { isInside } from '#core/holdings/grounds';
 import { isClutter } from '#core/kinds/kinds';
-import type { Source } from '../../db/schema';
+import type { Source } from '#core/intake/facts';
 import { diskError, makeFolder } from '../../files/disk';
 import { checkGround, isOpenGround } from '../../files/grounds';
 import { joinPath, textOfPath } from '../../files/paths';

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { untrack } from 'svelte';
+  import { isAboutAny } from '#core/live/messages';
   import { stageOfKey } from '#core/stages/stages';
   import { goto, preloadData } from '$app/navigation';
   import { page } from '$app/state';
@@ -83,18 +85,21 @@
   const back = $derived(`/catalogue${around}`);
 
   // The next and the last picture are there before one turns to them.
+  const turned = $derived([data.next, data.previous].flatMap((number) => number ?? []).join());
+  const hanging = $derived(data.beside.join());
   $effect(() => {
-    for (const number of [data.next, data.previous]) if (number) void preloadData(address(number));
-    for (const picture of data.beside) new Image().src = `/api/pictures/${picture}/large`;
+    for (const number of turned.split(','))
+      if (number) void preloadData(untrack(() => address(number)));
+  });
+  $effect(() => {
+    for (const picture of hanging.split(','))
+      if (picture) new Image().src = `/api/pictures/${picture}/large`;
   });
   $effect(() => {
     const { id } = data.item;
     const soon = calmly(() => void freshen('mindful:item'), 600);
     return hear((message) => {
-      if (
-        message.about === 'again' ||
-        (message.about === 'items' && (message.ids.includes(id) || message.ids.length === 0))
-      )
+      if (message.about === 'again' || (message.about === 'items' && isAboutAny(message, [id])))
         soon();
     });
   });
