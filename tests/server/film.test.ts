@@ -8,7 +8,7 @@ import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { findIds, tilesOf } from '#server/catalogue/find';
 import { showItem } from '#server/catalogue/show';
-import type { ShownItem } from '#core/catalogue/shown';
+import type { ShownItem } from '#core/wire/shown';
 import { foldAccession } from '#server/bursts/bursts';
 import { burstByHand } from '#server/lists/burstsByHand';
 import { originalOf } from '#server/files/located';

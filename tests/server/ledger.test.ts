@@ -271,7 +271,7 @@ describe('several changes', () => {
     expect(later.map(({ id }) => id)).toEqual([third!.operationId, second!.operationId]);
     await expect(undo(db(), null, first!.operationId)).rejects.toMatchObject({ code: 'conflict' });
     const all = [...later.map(({ id }) => id), first!.operationId].reverse();
-    expect(await undoAll(db(), viewer, all)).toEqual({
+    expect(await undoAll(archive.house, viewer, all)).toEqual({
       undone: [third!.operationId, second!.operationId, first!.operationId],
       stopped: null,
     });
@@ -287,7 +287,7 @@ describe('several changes', () => {
     const two = await changeRecords(db(), null, asSeen([ids[2]!]), { title: 'B' });
     await changeRecords(db(), null, asSeen([ids[1]!]), { title: 'C' });
     const viewer = { id: null, role: 'keeper' } as unknown as Actor;
-    const done = await undoAll(db(), viewer, [one!.operationId, two!.operationId]);
+    const done = await undoAll(archive.house, viewer, [one!.operationId, two!.operationId]);
     expect(done.undone).toEqual([two!.operationId]);
     expect(done.stopped).toMatchObject({ id: one!.operationId });
     expect(done.stopped!.why).toContain('changed again since');
@@ -304,7 +304,7 @@ describe('several changes', () => {
     await idle(archive);
     expect((await laterChanges(db(), one)).map(({ id }) => id)).toEqual([two]);
     const viewer = { id: null, role: 'keeper' } as unknown as Actor;
-    expect((await undoAll(db(), viewer, [one, two])).undone).toEqual([two, one]);
+    expect((await undoAll(archive.house, viewer, [one, two])).undone).toEqual([two, one]);
     await idle(archive);
     expect((await state()).names).toEqual(before);
     const spot = {
@@ -316,7 +316,7 @@ describe('several changes', () => {
     expect((await laterChanges(db(), done!.operationId)).map((line) => line.id)).toEqual([
       later!.operationId,
     ]);
-    await undoAll(db(), viewer, [done!.operationId, later!.operationId]);
+    await undoAll(archive.house, viewer, [done!.operationId, later!.operationId]);
     expect(await listedSpots(db())).toEqual([]);
   });
 
@@ -326,7 +326,7 @@ describe('several changes', () => {
     });
     await idle(archive);
     const viewer = { id: null, role: 'guest' } as unknown as Actor;
-    await expect(undoAll(db(), viewer, [operationId])).rejects.toMatchObject({
+    await expect(undoAll(archive.house, viewer, [operationId])).rejects.toMatchObject({
       code: 'not-allowed',
     });
   });

@@ -7,7 +7,7 @@ import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
 import { findIds } from '#server/catalogue/find';
 import { showItem } from '#server/catalogue/show';
-import type { ShownItem } from '#core/catalogue/shown';
+import type { ShownItem } from '#core/wire/shown';
 import { originalOf } from '#server/files/located';
 import { askForPicture } from '#server/renditions/again';
 import { cacheShares, noteUse, trimCache } from '#server/renditions/cache';

@@ -1,7 +1,7 @@
 import type { Box, Cluster } from '#core/atlas/clusters';
 import type { Density, Unit } from '#core/timeline/bins';
 import type { Choices, FolderNode, Tile, Wall } from '#core/catalogue/tile';
-import type { Result } from '#core/catalogue/result';
+import type { Result } from '#core/wire/result';
 import { shelfOf, type Shelf } from '#core/holdings/shelf';
 import { sightOfQuery, type Viewer } from '#core/sight/viewer';
 import { conditionsOf, EVERYTHING, idOfRef, type Query } from '#core/query/tree';

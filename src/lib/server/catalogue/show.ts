@@ -1,6 +1,6 @@
 import { sql, type Kysely } from 'kysely';
 import { ArchiveError } from '#core/errors';
-import type { ShownItem } from '#core/catalogue/shown';
+import type { ShownItem } from '#core/wire/shown';
 import { can, type Role } from '#core/people/roles';
 import type { Viewer } from '#core/sight/viewer';
 import { withoutPaths } from '#core/text/paths';

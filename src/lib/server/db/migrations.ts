@@ -21,6 +21,7 @@ import { noting } from './migrations/020-noting';
 import { refused } from './migrations/021-refused';
 import { sight } from './migrations/022-sight';
 import { placing } from './migrations/023-placing';
+import { deeds } from './migrations/024-deeds';
 
 /** In their order, for ever: a migration that has landed is never edited. */
 export const MIGRATIONS: { name: string; statements: string }[] = [
@@ -47,4 +48,5 @@ export const MIGRATIONS: { name: string; statements: string }[] = [
   { name: '021-refused', statements: refused },
   { name: '022-sight', statements: sight },
   { name: '023-placing', statements: placing },
+  { name: '024-deeds', statements: deeds },
 ];

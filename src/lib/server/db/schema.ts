@@ -349,6 +349,13 @@ export interface Database {
     state: Generated<'planned' | 'doing' | 'done' | 'undone' | 'failed'>;
     reason: string | null;
   };
+  /** Large changes: what is wished, and what came of it. */
+  deedWish: {
+    jobId: string;
+    verb: string;
+    wish: Json<object>;
+    outcome: ColumnType<object | null, string | null | undefined, string | null>;
+  };
   stamping: {
     operationId: string;
     itemIds: string[];

@@ -5,10 +5,14 @@ import { can } from '#core/people/roles';
 import { counted } from '#core/text/quantities';
 import type { Actor } from '../auth/people';
 import type { Database } from '../db/schema';
-import { undo } from './undo';
+import type { House } from '../house/house';
+import { takeBack } from './takeBack';
 import { ledger, ledgerCount, linesOf, type LedgerLine, type LedgerWish } from '../ledger/ledger';
 
 type Db = Kysely<Database>;
+
+/** ms; one that takes longer goes on, and the next ones are not begun. */
+const MOST_PATIENCE_MS = 600_000;
 
 /** So many changes are taken back at once; more are refused in words. */
 export const MOST_AT_ONCE = 200;
@@ -78,9 +82,9 @@ export interface Undone {
  * Take changes back one after the other, the newest first, each a step of its own. Files are moved back by jobs, in this order.
  * @throws ArchiveError not-allowed before anything is done
  */
-export async function undoAll(db: Db, actor: Actor, ids: readonly string[]): Promise<Undone> {
+export async function undoAll(house: House, actor: Actor, ids: readonly string[]): Promise<Undone> {
   if (ids.length > MOST_AT_ONCE) throw tooMany(ids.length);
-  const lines = await linesOf(db, ids);
+  const lines = await linesOf(house.db, ids);
   const closed = lines.find(({ kind }) => !can(actor.role, DEEDS[kind].undo));
   if (closed)
     throw new ArchiveError(
@@ -88,9 +92,15 @@ export async function undoAll(db: Db, actor: Actor, ids: readonly string[]): Pro
       `“${closed.summary}” can be taken back by a keeper only.`,
     );
   const undone: string[] = [];
-  for (const { id, summary } of lines) {
+  for (const line of lines) {
+    const { id, summary } = line;
     try {
-      await undo(db, actor.id, id);
+      const { underway } = await takeBack(house, actor.id, line, { patience: MOST_PATIENCE_MS });
+      if (underway)
+        return {
+          undone,
+          stopped: { id, summary, why: 'It takes long; Underway tells how far it is.' },
+        };
       undone.push(id);
     } catch (error) {
       if (!(error instanceof ArchiveError)) throw error;

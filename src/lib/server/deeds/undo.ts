@@ -1,5 +1,5 @@
 import { sql, type Kysely } from 'kysely';
-import { deedNamed, type DeedName } from '#core/deeds/kinds';
+import { deedNamed, DEEDS, type DeedName } from '#core/deeds/kinds';
 import { ArchiveError } from '#core/errors';
 import { refuseWhereShown, type By } from '../collections/collections';
 import type { Database } from '../db/schema';
@@ -64,6 +64,10 @@ const UNDOING: Record<DeedName, Undoing | null> = {
   folders: { undo: (db, by, { id, summary }) => undoFolders(db, by.id, id, summary) },
   empty: null,
 };
+
+/** Files and folders are no part of a transaction: they are moved back by jobs of their own. */
+export const isOnDisk = (name: DeedName): boolean =>
+  ['file', 'folder'].includes(DEEDS[name].countedIn);
 
 /** Whoever takes something back, and as what; the command line is the keeper's. */
 async function byOf(db: Db, id: string | null): Promise<By> {

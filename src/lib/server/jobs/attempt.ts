@@ -2,7 +2,8 @@ import { ArchiveError, sentenceOf } from '#core/errors';
 import type { Database } from '../db/schema';
 import type { House } from '../house/house';
 import { notify } from '../live/notify';
-import { ENDS_IN_ORDER, giveUpOperation } from './queue';
+import { giveUpOperation } from './queue';
+import { taskNamed } from './tasks';
 import { sql, type Selectable } from 'kysely';
 import { acrossPauses } from '../house/pauses';
 import { isLate } from '../tools/run';
@@ -115,7 +116,7 @@ async function runLocked(house: House, tasks: Record<string, Task>, jobId: strin
     const task = tasks[job.task];
     if (!task) throw new ArchiveError('unexpected', `Nobody here knows how to do “${job.task}”.`);
     const progress = progressOf(house, job);
-    if (!ENDS_IN_ORDER.includes(job.task)) await progress.checkWish();
+    if (!taskNamed(job.task)?.endsInOrder) await progress.checkWish();
     await acrossPauses(() => task(house, job, progress), isLate);
     await settle('done', null);
   } catch (error) {

@@ -5,30 +5,12 @@ import { fromPlaces } from '#core/text/paths';
 import type { Actor } from '../auth/people';
 import type { Database } from '../db/schema';
 import type { JobState } from '#core/live/messages';
+import { wholly } from '../db/wholly';
 import { newId } from '../house/ids';
 import { placeRoots } from '../files/located';
 import { notify } from '../live/notify';
 import { seenBy } from '../sight/seen';
-
-/** The kinds of background work; ./tasks holds what runs. */
-export type TaskName =
-  | 'scan'
-  | 'intake'
-  | 'empty-source'
-  | 'compare-place'
-  | 'fetch'
-  | 'pictures'
-  | 'tiles'
-  | 'proxy'
-  | 'film'
-  | 'remake'
-  | 'bursts'
-  | 'write-record'
-  | 'write-records'
-  | 'find-words'
-  | 'read-again'
-  | 'operation'
-  | 'stamp';
+import { TASK_NAMES, taskNamed, TASKS, type TaskName } from './tasks';
 
 export interface NewJob {
   task: TaskName;
@@ -45,52 +27,6 @@ export interface NewJob {
   unit?: string;
 }
 
-/** What is asked for while somebody waits goes first; smaller is sooner. */
-const PRIORITY: Record<TaskName, number> = {
-  tiles: -10,
-  scan: -5,
-  operation: -2,
-  stamp: -2,
-  'write-record': 0,
-  'write-records': 0,
-  'find-words': -1,
-  intake: 0,
-  'empty-source': 0,
-  'compare-place': -3,
-  fetch: -4,
-  pictures: 5,
-  film: 8,
-  bursts: 12,
-  proxy: 10,
-  remake: 15,
-  'read-again': 20,
-};
-
-/** Work that must not run beside itself. */
-const QUEUE: Partial<Record<TaskName, string>> = {
-  intake: 'intake',
-  'empty-source': 'intake',
-  operation: 'operation',
-};
-
-/** Work that looks between its steps whether somebody wants it to stop. */
-const STOPPABLE: string[] = [
-  'operation',
-  'stamp',
-  'write-records',
-  'find-words',
-  'intake',
-  'scan',
-  'empty-source',
-  'compare-place',
-  'fetch',
-  'read-again',
-  'remake',
-];
-
-/** Work that is never left between two steps: what a cut left half done is settled before it stops. */
-export const ENDS_IN_ORDER: string[] = ['operation'];
-
 /** An operation `o` of which some step may be half done. */
 const halfDone = sql<boolean>`(o.state in ('planned', 'doing') and (o.begun > 0
   or exists (select from operation_step s where s.operation_id = o.id and s.state = 'doing')))`;
@@ -99,8 +35,8 @@ type Db = Kysely<Database> | Transaction<Database>;
 
 async function addToQueue(db: Db, task: TaskName, id: string): Promise<void> {
   await sql`select graphile_worker.add_job(
-    ${task}, payload := json_build_object('jobId', ${id}::text), queue_name := ${QUEUE[task] ?? null},
-    max_attempts := 25, job_key := ${id}, priority := ${PRIORITY[task]}::int)`.execute(db);
+    ${task}, payload := json_build_object('jobId', ${id}::text), queue_name := ${TASKS[task].queue ?? null},
+    max_attempts := 25, job_key := ${id}, priority := ${TASKS[task].priority}::int)`.execute(db);
 }
 
 /** Add work, in the caller's transaction where it has one. Returns the ids of those that are new. */
@@ -119,6 +55,7 @@ export async function enqueue(db: Db, jobs: NewJob[]): Promise<string[]> {
     total: job.total ?? 0,
     unit: job.unit ?? '',
   }));
+  // A job and its place in the queue come together or not at all: one alone would wait for ever.
   return wholly(db, async (whole) => {
     const added = await whole
       .insertInto('job')
@@ -131,10 +68,6 @@ export async function enqueue(db: Db, jobs: NewJob[]): Promise<string[]> {
     return added.map(({ id }) => id);
   });
 }
-
-/** A job and its place in the queue come together or not at all: one alone would wait for ever. */
-const wholly = <T>(db: Db, run: (whole: Db) => Promise<T>): Promise<T> =>
-  db.isTransaction ? run(db) : db.transaction().execute(run);
 
 /** Put a job that stopped back into the queue. */
 export async function requeue(db: Db, id: string): Promise<void> {
@@ -183,7 +116,7 @@ export async function wishJob(
       'This is the work of somebody else; they or a keeper can stop it and let it go on.',
     );
   if (wish === 'run') return requeue(db, id);
-  if (!STOPPABLE.includes(job.task))
+  if (!taskNamed(job.task)?.stoppable)
     throw new ArchiveError('conflict', 'This work runs to its end; the ledger can undo it.');
   await db
     .updateTable('job')
@@ -267,6 +200,8 @@ export interface UnderwayJob {
   operationId: string | null;
 }
 
+const QUIET = TASK_NAMES.filter((name) => taskNamed(name)?.isQuiet);
+
 /** What runs, and the last that ended, newest first. */
 export async function underway(
   db: Kysely<Database>,
@@ -303,7 +238,7 @@ export async function underway(
         where('j.finishedAt', '>', sql<Date>`now() - interval '1 day'`),
       ]),
     )
-    .where((where) => where.or([where('j.task', '<>', 'tiles'), where('j.state', '=', 'failed')]))
+    .where((where) => where.or([where('j.task', 'not in', QUIET), where('j.state', '=', 'failed')]))
     .selectAll('j')
     .select(['child.open', 'child.ended', 'child.broken'])
     .orderBy(sql`j.state in ('waiting','running','paused') or child.open > 0`, 'desc')
@@ -314,7 +249,7 @@ export async function underway(
     id: row.id,
     task: row.task,
     title: words(row.title),
-    stoppable: STOPPABLE.includes(row.task),
+    stoppable: taskNamed(row.task)?.stoppable === true,
     mine: row.createdBy === viewer.id || can(viewer.role, 'manage'),
     state: row.state,
     done: row.done,

@@ -4,7 +4,9 @@ import { ArchiveError } from '#core/errors';
 import { kindOf, type Entries, type ListKey } from '#core/entries/registry';
 import type { DeedName } from '#core/deeds/kinds';
 import type { Database } from '../db/schema';
+import { wholly } from '../db/wholly';
 import { newId } from '../house/ids';
+import { howFar } from '../jobs/reporting';
 import { notify, notifyItems } from '../live/notify';
 import { followItems, storeSteps, type RecordStep } from '../records/records';
 import { lockRecords } from '../records/store';
@@ -100,11 +102,13 @@ async function touchItems(
   { actorId, operationId, from }: { actorId: string | null; operationId: string; from: number },
 ): Promise<void> {
   const mark = { source: 'person', by: actorId, at: new Date().toISOString() };
-  for (let at = 0; at < ids.length; at += AT_ONCE)
+  for (let at = 0; at < ids.length; at += AT_ONCE) {
+    await howFar(at, ids.length);
     await sql`update item set version = version + 1, provenance = provenance
       || case when stage_id is null then '{}' else jsonb_build_object('stage', ${JSON.stringify(mark)}::jsonb) end
       || jsonb_build_object('terms', ${JSON.stringify(mark)}::jsonb)
     where id = any(${ids.slice(at, at + AT_ONCE)}::uuid[])`.execute(db);
+  }
   await sql`insert into operation_step (operation_id, position, action, item_id, before, after, state)
     select ${operationId}::uuid, ${from}::int + at - 1, 'record', id, '{}', '{}', 'done'
     from unnest(${ids}::uuid[]) with ordinality as touched (id, at)`.execute(db);
@@ -161,7 +165,7 @@ export async function changeLists(
   actorId: string | null,
   plan: (transaction: Tx) => Promise<ListChange | null>,
 ): Promise<{ operationId: string; items: number } | null> {
-  return db.transaction().execute(async (transaction) => {
+  return wholly(db, async (transaction) => {
     await sql`select pg_advisory_xact_lock(hashtext(${LOCK}))`.execute(transaction);
     const change = await plan(transaction);
     const entries = (change?.entries ?? []).filter(

@@ -28,6 +28,7 @@ import {
   type EntryChange,
   type ListChange,
 } from './journal';
+import { storeOf } from './stores';
 import { speakOfOther, timesSpoken } from './kept';
 import type { readThesaurus, writtenThesaurus } from './skos';
 import { isHeld, isLetGo } from '../sight/seen';
@@ -279,6 +280,15 @@ async function rehung(db: Tx, ids: readonly string[], into: string | null): Prom
 }
 
 /** Terms become one: their labels are what it is also known as, what stood under them stands under it. */
+/** Items that have one of these terms or one below it. */
+export async function itemsUnder(db: Db, ids: readonly string[]): Promise<number> {
+  const { rows } = await sql<{ count: number }>`select count(*)::int as count from (
+    ${storeOf('term').saying!(ids)} limit ${MOST_COUNTED}) as i`.execute(db);
+  return rows[0]!.count;
+}
+/** More are counted no further: they are many. */
+const MOST_COUNTED = 10_000;
+
 export const mergeTerms = (db: Db, actorId: string | null, from: readonly string[], into: string) =>
   changeLists(db, actorId, async (transaction): Promise<ListChange> => {
     if (from.includes(into))

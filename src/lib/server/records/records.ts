@@ -22,6 +22,8 @@ import type { Database } from '../db/schema';
 import type { Provenance } from '#core/records/provenance';
 import { newId } from '../house/ids';
 import { enqueue } from '../jobs/queue';
+import { wholly } from '../db/wholly';
+import { howFar } from '../jobs/reporting';
 import { notifyItems } from '../live/notify';
 import { givenTerms } from '../terms/rules';
 import { plainOf, setAlike, type Plain } from './alike';
@@ -293,7 +295,7 @@ const changeAlike = (
   itemIds: string[],
   plain: Plain,
 ) =>
-  db.transaction().execute(async (transaction) => {
+  wholly(db, async (transaction) => {
     const operationId = newId();
     const about = {
       id: operationId,
@@ -327,7 +329,7 @@ export async function changeEach(
   groups: { itemIds: string[]; change: RecordChange }[],
   seen?: Seen,
 ): Promise<{ operationId: string; changed: number } | null> {
-  return db.transaction().execute(async (transaction) => {
+  return wholly(db, async (transaction) => {
     const steps = await stepsFor(transaction, groups, seen);
     return steps.length === 0 ? null : applySteps(transaction, actorId, steps, null);
   });
@@ -412,7 +414,7 @@ export async function applySteps(
 /** Of so many items words are found at once; of more a job follows: nobody waits for it. */
 const FOUND_AT_ONCE = 500;
 /** Items that one statement stores. */
-const AT_ONCE = 5000;
+const AT_ONCE = 2000;
 
 /** Store what record steps lead to, and note them in an operation from some position on. */
 export async function storeSteps(
@@ -421,11 +423,13 @@ export async function storeSteps(
   steps: RecordStep[],
   { operationId, from }: { operationId: string; from: number },
 ): Promise<void> {
-  for (let done = 0; done < steps.length; done += AT_ONCE)
+  for (let done = 0; done < steps.length; done += AT_ONCE) {
+    await howFar(done, steps.length);
     await storeSome(db, actorId, steps.slice(done, done + AT_ONCE), {
       operationId,
       from: from + done,
     });
+  }
 }
 
 async function storeSome(

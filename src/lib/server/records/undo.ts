@@ -3,6 +3,7 @@ import { ArchiveError } from '#core/errors';
 import { FIELDS, type FieldKey } from '#core/records/fields';
 import { counted } from '#core/text/quantities';
 import type { Database } from '../db/schema';
+import { wholly } from '../db/wholly';
 import { presentStages } from '../stages/stages';
 import { presentLabels } from '../terms/terms';
 import { applySteps, differences, overlay, readRecords, type RecordStep } from './records';
@@ -104,7 +105,7 @@ export async function undoRecords(
   operationId: string,
   partly: boolean,
 ): Promise<string> {
-  return db.transaction().execute(async (transaction) => {
+  return wholly(db, async (transaction) => {
     const rows = await doneSteps(transaction, operationId);
     const { steps, standing } = await backSteps(
       transaction,

@@ -6,6 +6,7 @@ import { runScan } from '../intake/look/look';
 import { fetchAll } from '../intake/sources/web';
 import { comparePlaceJob } from '../watching/compare';
 import { readAgain } from '../watching/readAgain';
+import { runDeed } from '../deeds/large';
 import { runOperation } from '../ledger/carryOut';
 import { runStamping } from '../lists/stamping';
 import { findWords } from '../records/findWords';
@@ -15,11 +16,11 @@ import { makePictures } from '../renditions/pictures';
 import { makeProxy } from '../renditions/proxy';
 import { remakePictures } from '../renditions/remake';
 import { makeTiles } from '../renditions/tiles';
-import type { TaskName } from '../jobs/queue';
+import type { TaskName } from '../jobs/tasks';
 import type { Task } from '../jobs/attempt';
 
-/** Every kind of background work and what does it. */
-export const TASKS: Record<TaskName, Task> = {
+/** What does each kind of background work. */
+export const RUNS: Record<TaskName, Task> = {
   scan: async (house, job, progress) => {
     await runScan(house, job, progress);
     await tidyParcels(house);
@@ -39,5 +40,6 @@ export const TASKS: Record<TaskName, Task> = {
   'find-words': findWords,
   operation: runOperation,
   stamp: runStamping,
+  deed: runDeed,
   'read-again': readAgain,
 };

@@ -21,7 +21,8 @@ import { trimCache } from '../renditions/cache';
 import { emptyOld } from '../wastebasket/wastebasket';
 import { startWatching } from '../watching/watch';
 import { runJob } from '../jobs/attempt';
-import { TASKS } from './tasks';
+import { TASK_NAMES, TASKS, type TaskKind } from '../jobs/tasks';
+import { RUNS } from './tasks';
 
 const BEAT_MS = 2000;
 /** A worker of another host that has not been seen for this long is dead. */
@@ -91,9 +92,6 @@ export async function pruneJobs(house: House): Promise<void> {
   }
 }
 
-/** Tasks that follow what other programs do. */
-const WATCHING = ['compare-place'];
-
 export interface Worker {
   stop: () => Promise<void>;
 }
@@ -130,18 +128,16 @@ export async function startWorker(house: House): Promise<Worker> {
       taskList: Object.fromEntries(
         tasks.map((task) => [
           task,
-          (payload: unknown) => runJob(house, TASKS, (payload as { jobId: string }).jobId),
+          (payload: unknown) => runJob(house, RUNS, (payload as { jobId: string }).jobId),
         ]),
       ),
     });
-  // What other programs do in a place is followed however long the queue of everything else is.
-  const all = Object.keys(TASKS);
+  const inLane = (wished: TaskKind['lane']): string[] =>
+    TASK_NAMES.filter((name) => TASKS[name].lane === wished);
   const runners = [
-    await lane(
-      all.filter((task) => !WATCHING.includes(task)),
-      house.settings.workers,
-    ),
-    await lane(WATCHING, 1),
+    await lane(inLane(undefined), house.settings.workers),
+    await lane(inLane('watching'), 1),
+    await lane(inLane('deeds'), 1),
   ];
   await beat();
   const every = (milliseconds: number, what: string, act: () => Promise<void>) =>

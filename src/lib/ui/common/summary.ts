@@ -1,4 +1,4 @@
-import type { CardContent } from '#core/catalogue/shown';
+import type { CardContent } from '#core/wire/shown';
 import type { Picked } from '#core/query/picked';
 import { api } from './api';
 

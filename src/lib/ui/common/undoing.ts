@@ -1,3 +1,4 @@
+import type { ChangeAnswer } from '#core/deeds/answer';
 import { api, Problem } from './api';
 import { sayDone } from './notices.svelte';
 
@@ -14,10 +15,10 @@ const AGAIN_MS = 400;
 const PATIENCE_MS = 60_000;
 
 /** What is still being done is taken back as soon as it is done. */
-async function askBack(operation: string): Promise<{ operation: string }> {
+async function askBack(operation: string): Promise<ChangeAnswer> {
   for (const until = Date.now() + PATIENCE_MS; ;) {
     try {
-      return await api.post<{ operation: string }>(`/api/ledger/${operation}/undo`);
+      return await api.post<ChangeAnswer>(`/api/ledger/${operation}/undo`);
     } catch (error) {
       const isUnfinished = error instanceof Problem && error.data['isUnfinished'] === true;
       if (!isUnfinished || Date.now() > until) throw error;
@@ -26,14 +27,17 @@ async function askBack(operation: string): Promise<{ operation: string }> {
   }
 }
 
+/** What is said of a change that a job goes on with. */
+export const UNDERWAY = 'This takes a while: Underway tells how far it is, and can stop it.';
+
 /** Taking back is an operation of the ledger too; taking that back does the first again. */
 async function back(operation: string, from: string[], to: string[], words: string): Promise<void> {
   const answer = await askBack(operation);
   // What could not be taken back stays to be tried again.
   const at = from.lastIndexOf(operation);
   if (at >= 0) from.splice(at, 1);
-  to.push(answer.operation);
-  sayDone(words);
+  if (answer.operation) to.push(answer.operation);
+  sayDone(answer.underway ? UNDERWAY : words);
 }
 export const takeBack = (operation: string): Promise<void> =>
   back(operation, done, undone, 'Taken back.');
@@ -52,6 +56,12 @@ export function sayUndoable(
       await after();
     },
   });
+}
+
+/** Say what came of a change: with its undo, that it goes on, or where nothing differed nothing. */
+export function sayChanged({ operation, underway }: ChangeAnswer, words: string): void {
+  if (underway) sayDone(UNDERWAY);
+  else if (operation) sayUndoable(words, operation);
 }
 
 export async function undoLast(): Promise<void> {

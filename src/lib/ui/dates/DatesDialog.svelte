@@ -1,4 +1,5 @@
 <script lang="ts">
+  import type { ChangeAnswer } from '#core/deeds/answer';
   import type { Picked } from '#core/query/picked';
   import { parseAmount, type DateLine, type DateWish } from '#core/records/dates';
   import { parseOffset } from '#core/records/taken';
@@ -9,7 +10,7 @@
   import Dialog from '../common/Dialog.svelte';
   import { Previewed, type Answer } from '../common/previewed.svelte';
   import Segments from '../common/Segments.svelte';
-  import { sayUndoable } from '../common/undoing';
+  import { sayChanged } from '../common/undoing';
 
   /** Dates of what is selected, set at once: every one is shown before and after. */
   interface Props {
@@ -66,11 +67,8 @@
 
   async function set(): Promise<void> {
     const isDone = await seen.act(async (fingerprint) => {
-      const { changed, operation } = await api.post<{ changed: number; operation: string | null }>(
-        '/api/dates',
-        { ids, wish, fingerprint },
-      );
-      if (operation) sayUndoable(`The dates of ${counted(changed, 'item')} are set.`, operation);
+      const done = await api.post<ChangeAnswer>('/api/dates', { ids, wish, fingerprint });
+      sayChanged(done, `The dates of ${counted(done.changed, 'item')} are set.`);
     });
     if (!isDone) return;
     ondone();

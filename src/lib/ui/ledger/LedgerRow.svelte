@@ -1,4 +1,6 @@
 <script lang="ts">
+  import type { ChangeAnswer } from '#core/deeds/answer';
+  import { UNDERWAY } from '../common/undoing';
   import { stepWords } from '#core/ledger/told';
   import { DEEDS } from '#core/deeds/kinds';
   import { can, type Role } from '#core/people/roles';
@@ -49,8 +51,8 @@
   async function undo(partly = false): Promise<void> {
     stands = null;
     try {
-      await api.post(`/api/ledger/${line.id}/undo`, { partly });
-      sayDone(`Undoing: ${line.summary}.`);
+      const { underway } = await api.post<ChangeAnswer>(`/api/ledger/${line.id}/undo`, { partly });
+      sayDone(underway ? UNDERWAY : `Undoing: ${line.summary}.`);
       await freshen('mindful:ledger');
     } catch (error) {
       const rest = error instanceof Problem ? error.data['rest'] : undefined;

@@ -1,12 +1,13 @@
 import { counted } from '#core/text/quantities';
 import { freshen } from '../common/freshen';
 import { sayDone, sayWrong } from '../common/notices.svelte';
-import { sayUndoable } from '../common/undoing';
+import { sayUndoable, UNDERWAY } from '../common/undoing';
 
 /** What a change of a list answers. */
 export interface Acted {
   operation: string | null;
   items?: number;
+  underway?: boolean;
 }
 
 /**
@@ -22,7 +23,8 @@ export async function act<A extends Acted>(
     const done = await run();
     const { operation, items = 0 } = done;
     const follow = items > 0 ? `, and ${counted(items, 'item')} with it` : '';
-    if (operation)
+    if (done.underway) sayDone(UNDERWAY);
+    else if (operation)
       sayUndoable(`${words}${follow}.`, operation, async () => {
         await freshen('mindful:lists');
         await freshen('mindful:card');

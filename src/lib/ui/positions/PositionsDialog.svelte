@@ -1,4 +1,5 @@
 <script lang="ts">
+  import type { ChangeAnswer } from '#core/deeds/answer';
   import type { SpotEntry } from '#core/lists/entries';
   import { formatPosition, parsePosition } from '#core/geo/position';
   import type { Naming, PositionLine, PositionWish } from '#core/positions/wish';
@@ -10,7 +11,7 @@
   import Dialog from '../common/Dialog.svelte';
   import { Previewed, type Answer } from '../common/previewed.svelte';
   import Segments from '../common/Segments.svelte';
-  import { sayUndoable } from '../common/undoing';
+  import { sayChanged } from '../common/undoing';
   import TrackChoice, { type TrackWish } from './TrackChoice.svelte';
 
   /** Where what is selected was taken, set at once: every position is shown before and after. */
@@ -71,12 +72,14 @@
 
   async function set(): Promise<void> {
     const isDone = await seen.act(async (fingerprint) => {
-      const { changed, operation } = await api.post<{ changed: number; operation: string | null }>(
-        '/api/positions',
-        { ids, wish, naming, fingerprint },
-      );
+      const done = await api.post<ChangeAnswer>('/api/positions', {
+        ids,
+        wish,
+        naming,
+        fingerprint,
+      });
       localStorage.setItem(NAMING, JSON.stringify(naming));
-      if (operation) sayUndoable(`Where ${counted(changed, 'item')} were taken is set.`, operation);
+      sayChanged(done, `Where ${counted(done.changed, 'item')} were taken is set.`);
     });
     if (!isDone) return;
     ondone();

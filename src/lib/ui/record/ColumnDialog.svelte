@@ -1,4 +1,5 @@
 <script lang="ts">
+  import type { ChangeAnswer } from '#core/deeds/answer';
   import type { ColumnLine } from '#core/records/column';
   import type { Picked } from '#core/query/picked';
   import { FIELDS, type FieldKey } from '#core/records/fields';
@@ -6,7 +7,7 @@
   import { api } from '../common/api';
   import Changes from '../common/Changes.svelte';
   import Dialog from '../common/Dialog.svelte';
-  import { sayUndoable } from '../common/undoing';
+  import { sayChanged } from '../common/undoing';
 
   /** A pasted column over what is selected: every value is shown before and after. */
   interface Props {
@@ -45,11 +46,11 @@
   async function lay(): Promise<void> {
     isBusy = true;
     try {
-      const { operation, changed } = await api.post<{ operation: string | null; changed: number }>(
-        '/api/records/column',
-        { ...body, fingerprint: told?.fingerprint ?? '' },
-      );
-      if (operation) sayUndoable(`${counted(changed, 'record')} changed.`, operation);
+      const done = await api.post<ChangeAnswer>('/api/records/column', {
+        ...body,
+        fingerprint: told?.fingerprint ?? '',
+      });
+      sayChanged(done, `${counted(done.changed, 'record')} changed.`);
       onclose();
     } catch (error) {
       wrong = (error as Error).message;

@@ -2,7 +2,8 @@
   import { onMount, untrack } from 'svelte';
   import type { Picked } from '#core/query/picked';
   import { FIELDS, type FieldKey, type RecordChange } from '#core/records/fields';
-  import type { CardContent, ShownItem } from '#core/catalogue/shown';
+  import type { ChangeAnswer } from '#core/deeds/answer';
+  import type { CardContent, ShownItem } from '#core/wire/shown';
   import { isAboutAny, type LiveMessage } from '#core/live/messages';
   import type { Summary } from '#core/records/merge';
   import { sectionsAfter } from '#core/records/sections';
@@ -26,7 +27,7 @@
   import StageLine from './StageLine.svelte';
   import { summaryOf } from '../common/summary';
   import Terms from './Terms.svelte';
-  import { did, redoLast, takeBack, undoLast } from '../common/undoing';
+  import { did, redoLast, takeBack, undoLast, UNDERWAY } from '../common/undoing';
   import Why from '../sentence/Why.svelte';
 
   interface Props {
@@ -169,18 +170,17 @@
     const against = seen && !over ? { versions: seen.versions, base: baseOf(values, seen) } : {};
     try {
       const asked = key;
-      const { changed, operation, card } = await api.patch<{
-        changed: number;
-        operation: string | null;
-        card: CardContent;
-      }>('/api/records', { ids: chosen, change: values, ...against });
+      const { changed, operation, underway, card } = await api.patch<
+        ChangeAnswer & { card: CardContent }
+      >('/api/records', { ids: chosen, change: values, ...against });
       if (operation) {
         did(operation);
         done.add(operation);
       }
       if (JSON.stringify(chosen) === asked) take(card, asked, chosen);
       else await load();
-      if (operation && changed > 1)
+      if (underway) sayDone(UNDERWAY);
+      else if (operation && changed > 1)
         sayDone(`${counted(changed, 'record')} changed.`, {
           label: 'Undo',
           run: () => takeBack(operation),

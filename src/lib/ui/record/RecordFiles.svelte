@@ -1,5 +1,5 @@
 <script lang="ts">
-  import type { ShownItem } from '#core/catalogue/shown';
+  import type { ShownItem } from '#core/wire/shown';
   import { formatName } from '#core/kinds/kinds';
   import { formatExposure } from '#core/records/technical';
   import { counted, formatBytes, formatDuration } from '#core/text/quantities';

@@ -1,4 +1,4 @@
-import { isOnTiles, type Result as Shown } from '#core/catalogue/result';
+import { isOnTiles, type Result as Shown } from '#core/wire/result';
 import { dependsOn, isAboutAny, type ItemsMessage, type LiveMessage } from '#core/live/messages';
 import { formatQuery } from '#core/query/grammar';
 import type { Query } from '#core/query/tree';

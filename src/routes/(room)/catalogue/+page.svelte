@@ -1,4 +1,5 @@
 <script lang="ts">
+  import type { ChangeAnswer } from '#core/deeds/answer';
   import { stageOfKey } from '#core/stages/stages';
   import { onMount, untrack } from 'svelte';
   import { afterNavigate, goto } from '$app/navigation';
@@ -20,7 +21,7 @@
   import ShelfLine from '$lib/ui/holdings/ShelfLine.svelte';
   import RecordCard from '$lib/ui/record/RecordCard.svelte';
   import { fileInto } from '$lib/ui/rename/fileInto';
-  import { sayUndoable } from '$lib/ui/common/undoing';
+  import { sayChanged } from '$lib/ui/common/undoing';
   import Sentence from '$lib/ui/sentence/Sentence.svelte';
   import { headingOf, hours } from '$lib/ui/wall/dates';
   import Peek from '$lib/ui/wall/Peek.svelte';
@@ -171,13 +172,12 @@
   function put(position: string, item: string | null): void {
     const ids = item && !selection.has(item) ? [item] : chosen;
     api
-      .patch<{ changed: number; operation: string | null }>('/api/records', {
+
+      .patch<ChangeAnswer>('/api/records', {
         ids,
         change: { position },
       })
-      .then(({ changed, operation }) => {
-        if (operation) sayUndoable(`${counted(changed, 'item')} put at ${position}.`, operation);
-      })
+      .then((done) => sayChanged(done, `${counted(done.changed, 'item')} put at ${position}.`))
       .catch(sayWrong);
   }
   const keepPlace = (position: string): void =>

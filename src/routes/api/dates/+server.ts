@@ -3,7 +3,8 @@ import { pickedSchema } from '#core/query/picked';
 import { dateWishSchema } from '#core/records/dates';
 import { idsOfPicked } from '#server/catalogue/picked';
 import { actorOf, body, endpoint } from '#server/edge/edge';
-import { setDates } from '#server/records/dates';
+import { perform } from '#server/deeds/large';
+import { counted } from '#core/text/quantities';
 import type { RequestHandler } from './$types';
 
 const schema = z.object({
@@ -18,6 +19,11 @@ export const POST: RequestHandler = endpoint(async (event) => {
   const { house } = event.locals;
   const actor = actorOf(event);
   const items = await idsOfPicked(house, actor, ids);
-  const done = await setDates(house.db, actor.id, items, wish, fingerprint);
-  return { operation: done?.operationId ?? null, changed: done?.changed ?? 0 };
+  return perform(
+    house,
+    actor.id,
+    'dates',
+    { ids: items, wish, fingerprint },
+    { size: items.length, title: `Setting dates of ${counted(items.length, 'item')}` },
+  );
 });

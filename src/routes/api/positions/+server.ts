@@ -4,7 +4,8 @@ import { pickedSchema } from '#core/query/picked';
 import { idsOfPicked } from '#server/catalogue/picked';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { checkTrack } from '#server/positions/tracks';
-import { setPositions } from '#server/positions/positions';
+import { perform } from '#server/deeds/large';
+import { counted } from '#core/text/quantities';
 import type { RequestHandler } from './$types';
 
 const schema = z.object({
@@ -21,6 +22,11 @@ export const POST: RequestHandler = endpoint(async (event) => {
   const actor = actorOf(event);
   await checkTrack(house.db, actor.id, wished.wish);
   const items = await idsOfPicked(house, actor, ids);
-  const done = await setPositions(house.db, actor.id, items, wished);
-  return { operation: done?.operationId ?? null, changed: done?.changed ?? 0 };
+  return perform(
+    house,
+    actor.id,
+    'positions',
+    { ids: items, ...wished },
+    { size: items.length, title: `Setting positions of ${counted(items.length, 'item')}` },
+  );
 });

@@ -1,13 +1,13 @@
 import { z } from 'zod';
 import { pickedSchema } from '#core/query/picked';
-import { type RecordValues } from '#core/records/fields';
 import { changeSchema, VALUES } from '#core/records/schemas';
 import { idsOfPicked, seenOfPicked } from '#server/catalogue/picked';
 import { actorOf, body, endpoint } from '#server/edge/edge';
-import { changeRecords } from '#server/records/records';
+import { counted } from '#core/text/quantities';
+import { perform } from '#server/deeds/large';
 import { summaryOfItems } from '#server/records/summary';
 import { showItem } from '#server/catalogue/show';
-import type { ShownItem } from '#core/catalogue/shown';
+import type { ShownItem } from '#core/wire/shown';
 import type { SeenIds } from '#server/sight/seen';
 import type { Summary } from '#core/records/merge';
 import type { RequestEvent, RequestHandler } from './$types';
@@ -48,11 +48,12 @@ export const PATCH: RequestHandler = endpoint(async (event) => {
     }),
   );
   const ids = await idsOfPicked(event.locals.house, actorOf(event), picked);
-  const seen = { versions, base: base as Partial<RecordValues> | undefined };
-  const done = await changeRecords(event.locals.house.db, actorOf(event).id, ids, change, seen);
-  return {
-    changed: done?.changed ?? 0,
-    operation: done?.operationId ?? null,
-    card: await told(event, ids),
-  };
+  const done = await perform(
+    event.locals.house,
+    actorOf(event).id,
+    'describe',
+    { ids, change, versions, base },
+    { size: ids.length, title: `Describing ${counted(ids.length, 'item')}` },
+  );
+  return { ...done, card: await told(event, ids) };
 });

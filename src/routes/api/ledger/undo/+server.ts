@@ -14,5 +14,5 @@ const schema = z.object({ ids: z.array(z.uuid()).min(1).max(MOST_AT_ONCE) });
 /** Take changes back, the newest first; each asks for what it asked for itself. */
 export const POST: RequestHandler = endpoint(async (event) => {
   const { ids } = await body(event, schema);
-  return undoAll(event.locals.house.db, actorOf(event), ids);
+  return undoAll(event.locals.house, actorOf(event), ids);
 });

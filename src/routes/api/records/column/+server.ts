@@ -1,8 +1,10 @@
 import { z } from 'zod';
 import { linesOf } from '#core/records/column';
+import { counted } from '#core/text/quantities';
+import { perform } from '#server/deeds/large';
 import { pickedInOrder } from '#server/catalogue/picked';
 import { actorOf, body, endpoint } from '#server/edge/edge';
-import { columnSchema, layColumn } from '#server/records/column';
+import { columnSchema } from '#server/records/column';
 import type { RequestHandler } from './$types';
 
 const schema = columnSchema.extend({ fingerprint: z.string().max(100) });
@@ -13,6 +15,11 @@ export const POST: RequestHandler = endpoint(async (event) => {
   const { house } = event.locals;
   const actor = actorOf(event);
   const items = await pickedInOrder(house, actor, ids, q);
-  const done = await layColumn(house.db, actor.id, items, field, linesOf(text), fingerprint);
-  return { operation: done?.operationId ?? null, changed: done?.changed ?? 0 };
+  return perform(
+    house,
+    actor.id,
+    'column',
+    { ids: items, field, cells: linesOf(text), fingerprint },
+    { size: items.length, title: `Laying a column over ${counted(items.length, 'item')}` },
+  );
 });

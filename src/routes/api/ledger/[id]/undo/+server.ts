@@ -3,7 +3,7 @@ import { ArchiveError } from '#core/errors';
 import { deedNamed } from '#core/deeds/kinds';
 import { can } from '#core/people/roles';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
-import { undo } from '#server/deeds/undo';
+import { takeBack } from '#server/deeds/takeBack';
 import type { RequestHandler } from './$types';
 
 /** Undo asks for what the operation itself asked for. */
@@ -13,7 +13,7 @@ export const POST: RequestHandler = endpoint(async (event) => {
   const actor = actorOf(event);
   const operation = await db
     .selectFrom('operation')
-    .select('kind')
+    .select(['kind', 'summary', 'total'])
     .where('id', '=', id)
     .executeTakeFirst();
   const deed = operation && deedNamed(operation.kind);
@@ -24,5 +24,6 @@ export const POST: RequestHandler = endpoint(async (event) => {
       'Your role does not open this door. A keeper can undo this.',
     );
   const { partly } = await body(event, z.object({ partly: z.boolean().default(false) }));
-  return { operation: await undo(db, actor.id, id, partly) };
+  const taken = { id, kind: deed.name, summary: operation.summary, total: operation.total };
+  return takeBack(event.locals.house, actor.id, taken, { partly });
 });

@@ -3,7 +3,9 @@ import { termSchema } from '#core/lists/schemas';
 import { parseQuery } from '#core/query/grammar';
 import { LONGEST_QUERY } from '#core/query/tree';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
-import { dropTerm, mergeTerms, saveTerm, splitTerm, termCard } from '#server/lists/thesaurus';
+import { counted } from '#core/text/quantities';
+import { perform } from '#server/deeds/large';
+import { dropTerm, itemsUnder, splitTerm, termCard } from '#server/lists/thesaurus';
 import { resolve } from '#server/query/names';
 import type { RequestHandler } from './$types';
 
@@ -18,8 +20,15 @@ export const PATCH: RequestHandler = endpoint(async (event) => {
     event,
     z.object({ entry: termSchema, seen: termSchema.optional() }),
   );
-  const { done } = await saveTerm(event.locals.house.db, actorOf(event).id, own, entry, seen);
-  return { operation: done?.operationId ?? null, items: done?.items ?? 0 };
+  const { house } = event.locals;
+  const done = await perform(
+    house,
+    actorOf(event).id,
+    'term',
+    { id: own, entry, ...(seen ? { seen } : {}) },
+    { size: await itemsUnder(house.db, [own]), title: `Changing the term “${entry.label}”` },
+  );
+  return { ...done, items: done.changed };
 });
 
 const actSchema = z.union([
@@ -35,8 +44,18 @@ export const POST: RequestHandler = endpoint(async (event) => {
   const { db } = event.locals.house;
   const actor = actorOf(event);
   if ('into' in act) {
-    const done = await mergeTerms(db, actor.id, [...new Set([own, ...act.others])], act.into);
-    return { id: act.into, operation: done?.operationId ?? null, items: done?.items ?? 0 };
+    const from = [...new Set([own, ...act.others])];
+    const done = await perform(
+      event.locals.house,
+      actor.id,
+      'mergeTerms',
+      { from, into: act.into },
+      {
+        size: await itemsUnder(db, [...from, act.into]),
+        title: `Merging ${counted(from.length, 'term')} into another`,
+      },
+    );
+    return { id: act.into, ...done, items: done.changed };
   }
   const { query } = await resolve(db, parseQuery(act.q));
   const { id, done } = await splitTerm(db, actor.id, own, { label: act.split, query }, actor);

@@ -1,5 +1,5 @@
 import type { Shelf } from '../holdings/shelf';
-import type { Tile, Wall } from './tile';
+import type { Tile, Wall } from '../catalogue/tile';
 
 /** What a window shows of what it asked for. */
 export interface Result {
