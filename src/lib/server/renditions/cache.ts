@@ -15,11 +15,12 @@ const FILES: Record<string, (key: string) => string[]> = {
   tiles: () => ['tiles'],
   large: () => ['large.webp'],
   room: () => ['room.webp'],
+  'room-jpeg': () => ['room.jpg'],
   proxy: () => ['proxy.mp4', 'proxy.m4a'],
 };
 const filesOfRecipe = (recipe: string): string[] =>
   FILES[recipe]?.(recipe) ?? (/^page-\d+$/.test(recipe) ? [`${recipe}.webp`] : []);
-const goes = sql<boolean>`(recipe in ('tiles', 'large', 'room', 'proxy') or recipe like 'page-%')`;
+const goes = sql<boolean>`(recipe in ('tiles', 'large', 'room', 'room-jpeg', 'proxy') or recipe like 'page-%')`;
 
 /** Trimmed to this part of the limit, so that it is not at it again at once. */
 const ROOM_LEFT = 0.9;

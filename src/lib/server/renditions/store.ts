@@ -51,6 +51,9 @@ export const pictureFile = (house: House, key: string, size: PictureSize): strin
 export const ROOM_EDGE = 1200;
 export const roomPictureFile = (house: House, key: string): string =>
   join(renditionFolder(house, key), 'room.webp');
+/** What a guest takes away of 2048 px. */
+export const roomJpegFile = (house: House, key: string): string =>
+  join(renditionFolder(house, key), 'room.jpg');
 
 export const tilesFolder = (house: House, key: string): string =>
   join(renditionFolder(house, key), 'tiles');

@@ -1,22 +1,22 @@
-import { mkdir, rename, rm, stat } from 'node:fs/promises';
-import { dirname } from 'node:path';
-import pLimit from 'p-limit';
-import sharp from 'sharp';
+import { rename, rm, stat } from 'node:fs/promises';
 import { ArchiveError } from '#core/errors';
 import type { Kind } from '#core/kinds/kinds';
 import { leaves, type Leaving } from '#core/rooms/grants';
 import { splitName } from '#core/naming/names';
-import { attachment, sendFile } from '../edge/send';
+import { apart, runApart } from '../apart/apart';
+import { sendFile } from '../edge/send';
 import { isThere } from '../files/disk';
 import type { LocatedFile } from '../files/located';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
+import type { guestJpeg, guestWebp } from '../renditions/guest';
 import { askForPictureOf, noteUse } from '../renditions/cache';
 import {
   noteRenditions,
   pictureFile,
   proxyFile,
   ROOM_EDGE,
+  roomJpegFile,
   roomPictureFile,
 } from '../renditions/store';
 import { askForProxies } from './proxies';
@@ -44,8 +44,9 @@ async function granted(
   return { file: await fileFor(house.db, guestOf(room), itemId, purpose), kind };
 }
 
-/** Ours alone, made from our own pictures: two at a time are made beside pages. */
-const aFewAtATime = pLimit(2);
+const WEBP = apart<typeof guestWebp>('renditions/guest', 'guestWebp', 'pictures');
+const JPEG = apart<typeof guestJpeg>('renditions/guest', 'guestJpeg', 'pictures');
+const SECONDS = 30;
 
 async function readyPicture(house: House, key: string): Promise<string> {
   const large = pictureFile(house, key, 'large');
@@ -57,31 +58,43 @@ async function readyPicture(house: House, key: string): Promise<string> {
   throw new ArchiveError('not-found', 'There is no picture of this, or it is not made yet.');
 }
 
-async function roomPicture(house: House, key: string): Promise<string> {
-  const target = roomPictureFile(house, key);
+/** What a guest sees or takes, made in a process of its own where it is not there yet. */
+async function made(
+  house: House,
+  key: string,
+  {
+    recipe,
+    target,
+    make,
+  }: {
+    recipe: string;
+    target: string;
+    make: (wish: { from: string; to: string }) => Promise<void>;
+  },
+): Promise<string> {
   if (await isThere(target)) {
-    await noteUse(house, key, 'room');
+    await noteUse(house, key, recipe);
     return target;
   }
-  const large = await readyPicture(house, key);
-  await aFewAtATime(async () => {
-    const temporary = `${target}.${newId()}`;
-    const edges = { width: ROOM_EDGE, height: ROOM_EDGE };
-    try {
-      await mkdir(dirname(target), { recursive: true });
-      await sharp(large)
-        .resize({ ...edges, fit: 'inside', withoutEnlargement: true })
-        .webp({ quality: 82 })
-        .toFile(temporary);
-      await rename(temporary, target);
-      const { size: bytes } = await stat(target);
-      await noteRenditions(house, key, [{ recipe: 'room', bytes }]);
-    } finally {
-      await rm(temporary, { force: true });
-    }
-  });
+  const from = await readyPicture(house, key);
+  const temporary = `${target}.${newId()}`;
+  try {
+    await make({ from, to: temporary });
+    await rename(temporary, target);
+    const { size: bytes } = await stat(target);
+    await noteRenditions(house, key, [{ recipe, bytes }]);
+  } finally {
+    await rm(temporary, { force: true });
+  }
   return target;
 }
+
+const roomPicture = (house: House, key: string): Promise<string> =>
+  made(house, key, {
+    recipe: 'room',
+    target: roomPictureFile(house, key),
+    make: (wish) => runApart(WEBP, { ...wish, edge: ROOM_EDGE }, SECONDS),
+  });
 
 /** A picture to be seen: `large` is the largest this room shows. */
 export async function sendRoomPicture(
@@ -122,21 +135,15 @@ export async function sendRoomOriginal(guest: Guest, itemId: string): Promise<Re
 
 /** A JPEG of 2048 px, to be saved. */
 export async function sendRoomJpeg(guest: Guest, itemId: string): Promise<Response> {
+  const { house, request } = guest;
   const { file } = await granted(guest, itemId, 'picture-2048');
-  const large = await readyPicture(guest.house, file.pictureKey);
-  const jpeg = await aFewAtATime(() =>
-    sharp(large)
-      .flatten({ background: '#ffffff' })
-      .jpeg({ quality: 90 })
-      .withIccProfile('srgb')
-      .toBuffer(),
-  );
-  return new Response(new Uint8Array(jpeg), {
-    headers: {
-      'content-type': 'image/jpeg',
-      'content-length': String(jpeg.length),
-      'content-disposition': attachment(`${splitName(file.name).stem}-2048.jpg`),
-      'cache-control': 'private, no-store',
-    },
+  const path = await made(house, file.pictureKey, {
+    recipe: 'room-jpeg',
+    target: roomJpegFile(house, file.pictureKey),
+    make: (wish) => runApart(JPEG, wish, SECONDS),
+  });
+  return sendFile(request, path, {
+    type: 'image/jpeg',
+    saveAs: `${splitName(file.name).stem}-2048.jpg`,
   });
 }

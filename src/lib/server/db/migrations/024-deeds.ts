@@ -7,4 +7,8 @@ create table deed_wish (
   -- What was answered, or why it could not be done.
   outcome jsonb
 );
+-- What guests take away is kept, too, and goes as the other large pictures do.
+drop index rendition_oldest;
+create index rendition_oldest on rendition (used_at)
+  where recipe in ('tiles', 'large', 'room', 'room-jpeg', 'proxy') or recipe like 'page-%';
 `;
