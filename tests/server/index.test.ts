@@ -13,10 +13,12 @@ import { findIds, wallOf } from '#server/catalogue/find';
 import { addCollection, addItems, removeCollection } from '#server/collections/collections';
 import { answerFrom } from '#server/index/answer';
 import { askIndex } from '#server/index/client';
+import { readChanged, readNames, type Names } from '#server/index/names';
 import { LivingIndex } from '#server/index/living';
 import { startIndex } from '#server/index/serve';
 import { restored, saved } from '#server/index/snapshot';
 import { startListening } from '#server/live/listen';
+import type { RefKind } from '#core/fields/refs';
 import type { LiveMessage } from '#core/live/messages';
 import { resolve } from '#server/query/names';
 import { changeRecords } from '#server/records/records';
@@ -87,6 +89,12 @@ const fields = sorted.map(({ key }) => key);
 const agrees = (numRuns: number): Promise<void> =>
   fc.assert(fc.asyncProperty(query, fc.constantFrom(...fields), agree), { numRuns });
 
+/** Names as they are read, whatever the order they came in. */
+const told = (names: Names) => ({
+  ...names,
+  below: new Map([...names.below].flatMap(([id, own]) => (own.length ? [[id, own.sort()]] : []))),
+});
+
 describe('the index', () => {
   it('says what SQL says', () => agrees(120), 120_000);
 
@@ -95,6 +103,7 @@ describe('the index', () => {
       items.slice(from, from + count).map(({ id }) => id);
     const check = async (): Promise<void> => {
       expect(await living.catchUp()).not.toBeNull();
+      expect(told(living.names)).toEqual(told(await readNames(db())));
       await agrees(15);
     };
     await changeRecords(db(), null, asSeen(some(0, 60)), {
@@ -167,6 +176,35 @@ describe('the index', () => {
     await living.catchUp();
     await title();
     await agree(parseQuery('rated 2'), 'stage');
+  });
+
+  it('reads what is called otherwise and no other name, and keeps the orders that do not hang on it', async () => {
+    const all = living.nameList().length;
+    const names = await readNames(db());
+    const { rows } = await sql<{ id: string }>`select id from term where label = 'Dusk'`.execute(
+      db(),
+    );
+    const term = rows[0]!.id;
+    const change = async (kind: RefKind, ids: string[]) =>
+      (await readChanged(db(), new Map([[kind, ids]])))(names);
+    await sql`update term set label = 'Blue hour' where id = ${term}`.execute(db());
+    expect(await change('term', [term])).toEqual({ kinds: ['term'], orders: [], moved: [] });
+    expect(names.labels.term.get(term)).toBe('Blue hour');
+    await living.catchUp();
+    expect(living.nameList()).toHaveLength(all);
+    expect(living.nameList().map(({ label }) => label)).toContain('Blue hour');
+    const [folder] = [...living.names.folders].find(([, { path }]) => path === 'Wind Week/Night')!;
+    await sql`update folder set path = 'Wind Week/Dark', name = 'Dark' where id = ${folder}`.execute(
+      db(),
+    );
+    expect(await change('folder', [folder])).toMatchObject({ orders: ['folder'] });
+    await sql`delete from term_broader where term_id = ${term}`.execute(db());
+    await sql`insert into term_broader (term_id, broader_id) select ${term}, id from term where label = 'Kite'`.execute(
+      db(),
+    );
+    expect(await change('term', [term])).toMatchObject({ moved: [term] });
+    await living.catchUp();
+    await agree(parseQuery('terms Kite'), 'folder');
   });
 
   it('tells all of what changed at one moment, whatever of it has to be read', async () => {

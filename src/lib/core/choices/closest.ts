@@ -1,4 +1,5 @@
-import type { RefKind } from '../fields/field';
+import type { RefKind } from '../fields/refs';
+import { REF_KINDS, REFS } from '../fields/refs';
 import { is, refTo, type Node } from '../query/tree';
 import { CLOSENESS, folded, mistakesIn, nearness, type Closeness } from '../text/close';
 
@@ -15,25 +16,15 @@ export const nameOf = (kind: RefKind, id: string, label: string): Name => ({
   kind,
   id,
   label,
-  plain: folded(kind === 'folder' ? label.split('/').at(-1)! : label),
+  plain: folded(REFS[kind].found?.(label) ?? label),
 });
 
 /** What a sentence says with it. */
 export function nodeOfName({ kind, id }: Pick<Name, 'kind' | 'id'>): Node {
-  if (kind === 'folder') return { field: 'folder', test: 'in', values: [refTo(id)] };
-  if (kind === 'term') return is('terms', refTo(id));
-  return is(kind === 'person' ? 'broughtBy' : kind, refTo(id));
+  const { field, within } = REFS[kind];
+  return within ? { field, test: 'in', values: [refTo(id)] } : is(field, refTo(id));
 }
 
-/** As many of each kind as one looks through. */
-const MOST: Record<RefKind, number> = {
-  term: 6,
-  folder: 5,
-  stage: 3,
-  collection: 4,
-  accession: 2,
-  person: 2,
-};
 /** Fewer than this, and what was mistyped is looked for too. */
 const ENOUGH = 3;
 
@@ -64,6 +55,9 @@ export function closest(names: readonly Name[], typed: string): Close[] {
       const mistakes = mistakesIn(name.plain, wished);
       if (mistakes !== null) found.push({ ...name, how: 'typo', mistakes });
     }
-  const room = { ...MOST };
+  const room = Object.fromEntries(REF_KINDS.map((kind) => [kind, REFS[kind].most])) as Record<
+    RefKind,
+    number
+  >;
   return found.sort(byCloseness).filter(({ kind }) => (room[kind] -= 1) >= 0);
 }

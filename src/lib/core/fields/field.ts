@@ -1,3 +1,5 @@
+import type { RefKind } from './refs';
+
 /** What an entry of the registry may say. A type gives behaviour: tests, words, SQL, column of the index, input. */
 export type FieldType =
   | 'text'
@@ -13,9 +15,6 @@ export type FieldType =
   | 'languages'
   | 'colour'
   | 'words';
-
-/** What a reference is to; the query holds ids of these, never their labels. */
-export type RefKind = 'term' | 'stage' | 'collection' | 'accession' | 'person' | 'folder';
 
 /**
  * Where a value is kept. `column`: of item `i` or its original file `f`; `record`: JSONB of described values;

@@ -49,9 +49,9 @@ export class Orders {
     });
   }
 
-  /** Orders that names decide are made anew. */
-  forget(): void {
-    this.#kept.clear();
+  /** An order that names decide is made anew. */
+  forget(by: string): void {
+    this.#kept.delete(by);
   }
 
   #compare(by: string): Compare {

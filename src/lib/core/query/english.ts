@@ -1,5 +1,6 @@
 import { colourFrom } from '../colour/palette';
-import type { Field, RefKind } from '../fields/field';
+import type { Field } from '../fields/field';
+import type { RefKind } from '../fields/refs';
 import { ALL_FIELDS, hasWords, lacksWords, leadOf } from '../fields/registry';
 import { KIND_WORDS, KINDS, type Kind } from '../kinds/kinds';
 import { takenFromText } from '../records/taken';

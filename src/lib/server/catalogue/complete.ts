@@ -1,6 +1,6 @@
 import type { Completion } from '#core/catalogue/tile';
 import { closest, nodeOfName, type Close } from '#core/choices/closest';
-import type { RefKind } from '#core/fields/field';
+import { REFS } from '#core/fields/refs';
 import { fieldsThatCan } from '#core/fields/registry';
 import type { Viewer } from '#core/sight/viewer';
 import type { Guess, Readings } from '#core/query/readings';
@@ -14,15 +14,6 @@ import { allNames, labelsOf, namesFor } from '../query/names';
 import { countOf } from './find';
 import { nearestNames, total } from './reading';
 import type { readTyped } from './typed';
-
-const ABOUT: Record<RefKind, string> = {
-  term: 'about',
-  folder: 'in',
-  stage: 'at stage',
-  collection: 'collected in',
-  accession: 'accession',
-  person: 'brought in by',
-};
 
 type Counted = Close & { count: number };
 
@@ -149,7 +140,7 @@ export async function complete(house: House, viewer: Viewer, typed: string): Pro
   // Nothing has so long a name.
   const near = text.length > LONGEST_NAMED ? [] : await named(house, viewer, text);
   const found = finding(near).map((one): Completion => ({
-    about: ABOUT[one.kind],
+    about: REFS[one.kind].about,
     label: one.kind === 'folder' ? one.label.replaceAll('/', ' / ') : one.label,
     clause: formatQuery({ ...EVERYTHING, where: [nodeOfName(one)] }),
     count: one.count,

@@ -16,7 +16,7 @@ import {
   timeChoices,
 } from '#core/choices/shown';
 import type { LivingIndex } from './living';
-import type { Names } from './load';
+import type { Names } from './names';
 
 /** What the index is asked, and what it answers. */
 export type Ask =
@@ -219,7 +219,9 @@ const answers: {
 };
 
 function labelOf(living: LivingIndex, field: string, id: string): string | undefined {
-  if (field !== 'folder') return living.names.labels.get(id);
+  const { of } = knownField(field);
+  if (!of) return undefined;
+  if (of !== 'folder') return living.names.labels[of].get(id);
   const folder = living.names.folders.get(id);
   return (
     folder &&
@@ -256,18 +258,20 @@ function choicesFrom(
       const above = broader.get(String(id));
       return {
         value: refTo(String(id)),
-        label: living.names.labels.get(String(id)) ?? '',
+        label: living.names.labels.term.get(String(id)) ?? '',
         count,
         under: above ? refTo(above) : null,
       };
     });
   }
-  if (field.of)
+  if (field.of) {
+    const labels = living.names.labels[field.of];
     return [...counts].map(([id, count]) => ({
       value: refTo(String(id)),
-      label: living.names.labels.get(String(id)) ?? String(id),
+      label: labels.get(String(id)) ?? String(id),
       count,
     }));
+  }
   if (field.values && field.key !== 'format')
     return field.values.map(({ key: value, label }) => ({
       value,

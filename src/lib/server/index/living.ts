@@ -4,15 +4,16 @@ import { Answers, countedHere, type Counting } from '#core/index/answers';
 import { filled, say, type Bits } from '#core/index/bits';
 import { isSlow, slowKey, type Surroundings } from '#core/index/evaluate';
 import { ShelfIndex } from '#core/index/shelfIndex';
-import { nameOf, type Name } from '#core/choices/closest';
-import type { RefKind } from '#core/fields/field';
+import type { Name } from '#core/choices/closest';
+import { isRefKind, type RefKind } from '#core/fields/refs';
 import { HOUSE } from '#core/sight/viewer';
 import { conditionsOf, EVERYTHING, type Condition, type Node, type Query } from '#core/query/tree';
 import type { Database } from '../db/schema';
 import { asked, refuseTooMany } from '../query/conditions';
 import { FROM } from '../query/expressions';
 import type { Counter } from './counter';
-import { loadAll, loadItems, loadStates, readNames, type Change, type Names } from './load';
+import { loadAll, loadItems, loadStates, type Change } from './load';
+import { NameList, readChanged, readNames, type Names, type Renamed } from './names';
 
 type Db = Kysely<Database>;
 
@@ -92,6 +93,7 @@ export class LivingIndex {
   take(index: ShelfIndex, names: Names, horizon: string): void {
     this.index = index;
     this.names = names;
+    this.#list.forget();
     this.horizon = horizon;
     this.#seen.clear();
     this.#wire();
@@ -122,8 +124,9 @@ export class LivingIndex {
       return { ids: [] };
     }
     const fresh = rows.filter(({ no }) => !this.#seen.has(no));
-    const apart = ['item', 'place', 'words'];
-    const named = new Set(fresh.map(({ kind }) => kind).filter((kind) => !apart.includes(kind)));
+    const named = new Map<RefKind, string[]>();
+    for (const { kind, subject } of fresh)
+      if (isRefKind(kind)) named.set(kind, [...(named.get(kind) ?? []), subject]);
     const places = fresh.filter(({ kind }) => kind === 'place').map(({ subject }) => subject);
     const worded = new Set(
       fresh.filter(({ kind }) => kind === 'words').map(({ subject }) => subject),
@@ -132,14 +135,9 @@ export class LivingIndex {
       ...new Set(fresh.filter(({ kind }) => kind === 'item').map(({ subject }) => subject)),
       ...worded,
     ];
-    if (named.size > 0) {
-      const before = this.names;
-      this.names = await readNames(this.db);
-      if (named.has('term')) items.push(...(await this.#underMovedTerms(before)));
-      if (named.has('collection')) items.push(...(await this.#inCollections(fresh)));
-      this.answers.orders.forget();
-      this.index.touch();
-    }
+    const renamed = await this.#rename(named);
+    if (named.has('collection')) items.push(...(await this.#inCollections(fresh)));
+    items.push(...(await this.#under(renamed.moved)));
     items.push(...(await this.#twinsOf(items)));
     const { db, pool, index, names } = this;
     const ids = [...new Set(items)];
@@ -199,28 +197,23 @@ export class LivingIndex {
     await this.#change(() => this.index.settle(1));
   }
 
-  #list: { of: Names; names: Name[] } | null = null;
+  readonly #list = new NameList();
   /** Everything that has a name, for those who type. */
   nameList(): readonly Name[] {
-    if (this.#list?.of === this.names) return this.#list.names;
-    const { terms, folders, collections, stages, accessions, people, labels } = this.names;
-    const named = (kind: RefKind, ids: Iterable<string>): Name[] =>
-      [...ids].map((id) => nameOf(kind, id, labels.get(id) ?? ''));
-    const names = [
-      ...named(
-        'term',
-        [...terms.values()].map(({ id }) => id),
-      ),
-      ...[...folders].map(([id, { place, path }]) =>
-        nameOf('folder', id, path === '' ? place : `${place}/${path}`),
-      ),
-      ...named('collection', collections.keys()),
-      ...named('stage', stages.keys()),
-      ...named('accession', accessions),
-      ...named('person', people),
-    ];
-    this.#list = { of: this.names, names };
-    return names;
+    return this.#list.of(this.names);
+  }
+
+  /** Read what is called otherwise, and keep the orders it does not change. */
+  async #rename(named: ReadonlyMap<RefKind, readonly string[]>): Promise<Renamed> {
+    if (named.size === 0) return { kinds: [], orders: [], moved: [] };
+    const take = await readChanged(this.db, named);
+    const renamed = take(this.names);
+    // What was made of the names before is made anew.
+    this.names = { ...this.names };
+    this.#list.forget(renamed.kinds);
+    for (const field of renamed.orders) this.answers.orders.forget(field);
+    this.index.touch();
+    return renamed;
   }
 
   #remembered = new Map<string, unknown>();
@@ -234,16 +227,12 @@ export class LivingIndex {
     return this.#remembered.get(key) as T;
   }
 
-  /** Items that have a term whose broader one changed. */
-  async #underMovedTerms(before: Names): Promise<string[]> {
-    const moved = [...this.names.terms].filter(([ord, { broader }]) => {
-      const known = before.terms.get(ord);
-      return known !== undefined && String(known.broader) !== String(broader);
-    });
-    if (moved.length === 0) return [];
+  /** Items that have one of some terms, or one below. */
+  async #under(terms: readonly string[]): Promise<string[]> {
+    if (terms.length === 0) return [];
     const { rows } = await sql<{ id: string }>`
       with recursive narrower as (
-        select t.id from term t where t.id = any(${moved.map(([, { id }]) => id)}::uuid[])
+        select t.id from term t where t.id = any(${[...terms]}::uuid[])
         union select b.term_id from term_broader b join narrower n on b.broader_id = n.id
       ) select distinct it.item_id as id from item_term it join narrower n on n.id = it.term_id`.execute(
       this.db,

@@ -3,11 +3,10 @@ import type { Pool } from 'pg';
 import type { Field } from '#core/fields/field';
 import { ALL_FIELDS } from '#core/fields/registry';
 import { keepingOf, type Row, type ShelfIndex } from '#core/index/shelfIndex';
-import type { Node } from '#core/query/tree';
 import { tileAspect } from '#core/wall/justify';
-import { WASTEBASKET } from '#core/holdings/wastebasket';
 import type { Database } from '../db/schema';
 import { isHeld } from '../sight/seen';
+import type { Names } from './names';
 import { FROM, intervalOf, isSaid, valueOf, type Expression } from '../query/expressions';
 
 type Db = Kysely<Database>;
@@ -111,75 +110,6 @@ function put(index: ShelfIndex, { ord, id, numberKey, ratio, day, there, own, js
   const row: Row = { ord, id, numberKey, aspect, day, values };
   index.put(row);
   if (!there) index.drop(id);
-}
-
-/** Terms with their broader ones, and collections, of items. */
-export interface Names {
-  /** Small integer of each term → its id and the small integers of the broader ones, in order of their ids. */
-  terms: Map<number, { id: string; broader: number[] }>;
-  /** Every folder with the one above and what it is called, for its order. */
-  folders: Map<
-    string,
-    { parentId: string | null; placeId: string; place: string; path: string; name: string }
-  >;
-  below: Map<string, string[]>;
-  collections: Map<string, Node[] | null>;
-  stages: Map<string, number>;
-  accessions: string[];
-  people: string[];
-  labels: Map<string, string>;
-}
-
-/** Everything the index needs to know by name. */
-export async function readNames(db: Db): Promise<Names> {
-  const [terms, folders, collections, stages, accessions, people] = await Promise.all([
-    sql<{ ord: number; id: string; label: string; broader: number[] }>`
-      select t.ord, t.id, t.label,
-        coalesce(array_agg(a.ord order by a.id) filter (where a.id is not null), '{}') as broader
-      from term t left join term_broader b on b.term_id = t.id left join term a on a.id = b.broader_id
-      group by t.id`.execute(db),
-    sql<{
-      id: string;
-      parentId: string | null;
-      placeId: string;
-      place: string;
-      path: string;
-      name: string;
-    }>`
-      select d.id, d.parent_id, d.place_id, p.name as place, d.path, case when d.path = '' then p.name else d.name end as name
-      from folder d join place p on p.id = d.place_id where d.path <> ${WASTEBASKET}`.execute(db),
-    db
-      .selectFrom('collection')
-      .select(['id', 'name', 'query'])
-      .where(isHeld('collection'))
-      .execute(),
-    db.selectFrom('stage').select(['id', 'name', 'position']).execute(),
-    sql<{
-      id: string;
-      label: string;
-    }>`select id, year || '.' || lpad(number::text, greatest(3, length(number::text)), '0')
-      || ' ' || title as label from accession`.execute(db),
-    db.selectFrom('person').select(['id', 'name']).execute(),
-  ]);
-  const below = new Map<string, string[]>();
-  for (const { id, parentId } of folders.rows)
-    if (parentId) below.set(parentId, [...(below.get(parentId) ?? []), id]);
-  return {
-    terms: new Map(terms.rows.map(({ ord, id, broader }) => [ord, { id, broader }])),
-    folders: new Map(folders.rows.map(({ id, ...folder }) => [id, folder])),
-    below,
-    collections: new Map(collections.map(({ id, query }) => [id, query?.where ?? null])),
-    stages: new Map(stages.map(({ id, position }) => [id, position])),
-    accessions: accessions.rows.map(({ id }) => id),
-    people: people.map(({ id }) => id),
-    labels: new Map([
-      ...terms.rows.map(({ id, label }) => [id, label] as const),
-      ...collections.map(({ id, name }) => [id, name] as const),
-      ...stages.map(({ id, name }) => [id, name] as const),
-      ...accessions.rows.map(({ id, label }) => [id, label] as const),
-      ...people.map(({ id, name }) => [id, name] as const),
-    ]),
-  };
 }
 
 /** A term and all broader ones. */

@@ -5,7 +5,7 @@ import { ALL_FIELDS } from '#core/fields/registry';
 import { resized, type Codes } from '#core/index/arrays';
 import { ShelfIndex } from '#core/index/shelfIndex';
 import type { LivingIndex } from './living';
-import { readNames } from './load';
+import { readNames } from './names';
 
 /**
  * The index on disk: a line that says what it is, then parts, each with its length and a checksum. It is true for the

@@ -1,6 +1,7 @@
 import { sql, type Kysely, type Transaction } from 'kysely';
 import { nameOf, type Name } from '#core/choices/closest';
-import type { Field, RefKind } from '#core/fields/field';
+import type { Field } from '#core/fields/field';
+import { REF_KINDS, REFS, type RefKind } from '#core/fields/refs';
 import { fieldOf } from '#core/fields/registry';
 import { dictionaryOf, possibleNames, type Dictionary, type Named } from '#core/query/english';
 import { conditionsOf, idOfRef, mapRefs, refTo, type Query } from '#core/query/tree';
@@ -34,14 +35,8 @@ const looked = (kind: RefKind): ReturnType<typeof sql> =>
         union all select id, label, 1 from (${ALIASES[kind]}) other`
     : sql`select id, label, 0 as rank from (${NAMES[kind]}) own`;
 
-/** Accessions are named `2026.14` as well as `2026.014`. */
 const plain = (kind: RefKind, label: string): string =>
-  kind === 'accession'
-    ? label.replace(
-        /^(\d{4})\.0*(\d{1,9})$/,
-        (_, year: string, number: string) => `${year}.${number.padStart(3, '0')}`,
-      )
-    : label.toLowerCase();
+  REFS[kind].plain?.(label) ?? label.toLowerCase();
 
 async function idsOf(db: Db, kind: RefKind, labels: string[]): Promise<Map<string, string>> {
   if (labels.length === 0) return new Map();
@@ -107,8 +102,7 @@ const MOST_LISTED = 20_000;
 
 /** Everything that has a name. */
 export async function allNames(db: Db): Promise<Name[]> {
-  const kinds = Object.keys(NAMES) as RefKind[];
-  const parts = kinds.map(
+  const parts = REF_KINDS.map(
     (kind) => sql`(select ${sql.lit(kind)} as kind, id::text, label from (${NAMES[kind]}) named
       limit ${MOST_LISTED})`,
   );
@@ -122,8 +116,7 @@ const MOST_NAMES = 2000;
 /** Everything a text may name, looked up at once, for reading it as a sentence. */
 export async function namesFor(db: Db, text: string): Promise<Named[]> {
   const names = possibleNames(text).slice(0, MOST_NAMES);
-  const kinds: RefKind[] = ['term', 'stage', 'collection', 'accession', 'person', 'folder'];
-  const parts = kinds.map(
+  const parts = REF_KINDS.map(
     (kind) => sql`select ${sql.lit(kind)} as kind, id::text, label from (${looked(kind)}) named
       where lower(label) = any(${names}::text[])`,
   );
