@@ -9,6 +9,9 @@ import type { Message } from './notify';
 
 /** Windows are told what changed by Server-Sent Events (HTML Living Standard, 9.2), one stream each. */
 const BEAT_MS = 20_000;
+/** ms from a page being made to its stream being open, and more. */
+const LATELY_MS = 5000;
+const MOST_LATELY = 100;
 /** More windows than anybody has open. */
 const MOST_EACH = 20;
 /** Messages a window may lag behind before it is let go; it comes back and asks anew. */
@@ -56,11 +59,11 @@ export function startStreams(house: House): Streams {
   }
 
   /** Each window is told of the items its person may know of. */
-  async function tellItems(message: AboutItems): Promise<void> {
-    const wholly = [...all].filter(({ personId: id, role }) => !sightOf({ id, role }, 'list'));
+  async function tellItems(message: AboutItems, to: Iterable<Open> = all): Promise<void> {
+    const wholly = [...to].filter(({ personId: id, role }) => !sightOf({ id, role }, 'list'));
     sendTo(wholly, message);
     const partly = new Map<string, Open[]>();
-    for (const one of all) {
+    for (const one of to) {
       if (wholly.includes(one)) continue;
       const key = JSON.stringify(sightOf({ id: one.personId, role: one.role }, 'list'));
       partly.set(key, [...(partly.get(key) ?? []), one]);
@@ -73,12 +76,27 @@ export function startStreams(house: House): Streams {
     }
   }
 
+  /** What was told of items in the last moments: a window that opens its stream loaded its page before. */
+  let lately: { message: AboutItems; at: number }[] = [];
+  function remember(message: AboutItems): void {
+    const now = Date.now();
+    lately = [...lately, { message, at: now }]
+      .filter(({ at }) => now - at < LATELY_MS)
+      .slice(-MOST_LATELY);
+  }
+  async function tellLately(one: Open): Promise<void> {
+    const now = Date.now();
+    for (const { message, at } of [...lately])
+      if (now - at < LATELY_MS) await tellItems(message, [one]);
+  }
+
   async function tell(message: Message): Promise<void> {
     if (message.about === 'session')
       endWhere(({ personId, sessionId }) =>
         message.session === null ? personId === message.person : sessionId === message.session,
       );
     else if ('ids' in message) {
+      remember(message);
       await tellItems(message);
       // Nobody else says so where no index counts.
       if (message.about === 'items' && !house.settings.index)
@@ -141,6 +159,7 @@ export function startStreams(house: House): Streams {
           };
           all.add(one);
           one.send('retry: 2000\n\n');
+          last = last.then(() => tellLately(one)).catch(() => undefined);
         },
         cancel: () => void all.delete(one),
       });

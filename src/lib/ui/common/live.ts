@@ -1,4 +1,4 @@
-import type { LiveMessage } from '#core/live/messages';
+import { isAboutAny, type ItemsMessage, type LiveMessage } from '#core/live/messages';
 
 /** The window's one event stream. Listeners hear every message; after a break they hear "again". */
 type Hear = (message: LiveMessage) => void;
@@ -6,12 +6,33 @@ type Hear = (message: LiveMessage) => void;
 const ears = new Set<Hear>();
 let stream: EventSource | null = null;
 
+/** Messages of items that the index has not counted yet, of the last moments. */
+let waiting: { message: ItemsMessage; at: number }[] = [];
+const REMEMBERED_MS = 10_000;
+const MOST_REMEMBERED = 200;
+
+function remember(message: LiveMessage): void {
+  const now = Date.now();
+  waiting = waiting.filter(
+    (one) =>
+      now - one.at < REMEMBERED_MS &&
+      !(message.about === 'counted' && isAboutAny(message, one.message.ids)),
+  );
+  if (message.about === 'items') waiting.push({ message, at: now });
+  if (waiting.length > MOST_REMEMBERED) waiting.shift();
+}
+/** What changed lately and is counted nowhere yet: what is loaded now may not hold it. */
+export const uncounted = (): ItemsMessage[] => waiting.map(({ message }) => message);
+
 function open(): void {
   if (stream) return;
   let broke = false;
   stream = new EventSource('/api/live');
-  stream.onmessage = ({ data }: MessageEvent<string>) =>
-    ears.forEach((ear) => ear(JSON.parse(data) as LiveMessage));
+  stream.onmessage = ({ data }: MessageEvent<string>) => {
+    const message = JSON.parse(data) as LiveMessage;
+    remember(message);
+    ears.forEach((ear) => ear(message));
+  };
   stream.onerror = () => (broke = true);
   stream.onopen = () => {
     if (broke) ears.forEach((ear) => ear({ about: 'again' }));

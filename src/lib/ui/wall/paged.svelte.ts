@@ -49,10 +49,16 @@ export class Paged<T> {
     found.forEach((one, step) => this.held.set(from + step, one));
   }
 
-  /** All of it may be another one: it is asked for when it comes into sight. @returns what is in sight */
+  /** All of it may be another one: it is asked for when it comes into sight. @returns the pages that are in sight */
   forget(): [number, number] {
     this.#asked = {};
-    return this.#visible;
+    const [from, to] = this.#visible;
+    return [Math.floor(from / PAGE) * PAGE, Math.ceil(Math.max(to, 1) / PAGE) * PAGE];
+  }
+
+  /** These pages were fetched elsewhere. */
+  taken(from: number, to: number): void {
+    for (let page = from / PAGE; page < to / PAGE; page += 1) this.#asked[page] = true;
   }
 
   /** Something changed: what is in sight is fetched again, the rest when it comes into sight. */

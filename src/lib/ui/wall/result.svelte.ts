@@ -1,9 +1,9 @@
-import { isOnTiles, type Result as Shown } from '#core/wire/result';
 import { dependsOn, isAboutAny, type ItemsMessage, type LiveMessage } from '#core/live/messages';
 import { formatQuery } from '#core/query/grammar';
 import type { Query } from '#core/query/tree';
+import { isOnTiles, type Result } from '#core/wire/result';
 import { api } from '../common/api';
-import { calmly } from '../common/live';
+import { calmly, uncounted } from '../common/live';
 import { TileStore } from './tiles.svelte';
 
 /** ms between two answers that are asked for because others work. */
@@ -15,50 +15,65 @@ const LATE_MS = 3000;
 export class FoundResult {
   readonly text: string;
   readonly store: TileStore;
-  #shown = $state.raw<Shown>() as Shown;
+  #shown = $state.raw<Result>() as Result;
   /** Rises when values changed that a table may show. */
   values = $state(0);
   /** Items whose change may change the result, not yet counted by the index. */
   #due = new Set<string>();
   #isMuchDue = false;
+  /** What changed may stand elsewhere in the order. */
+  #moves = false;
   #late: ReturnType<typeof setTimeout> | null = null;
 
   constructor(
     readonly query: Query,
-    shown: Shown,
+    shown: Result,
   ) {
     this.text = formatQuery(query);
     this.store = new TileStore(this.text);
-    this.take(shown);
+    this.#shown = shown;
+    this.store.put(shown.from, shown.tiles);
+    // What changed just before it was asked for may not be counted in it.
+    for (const message of uncounted())
+      if (dependsOn(query, message.fields)) this.#changed(message);
   }
 
-  get wall(): Shown['wall'] {
+  get wall(): Result['wall'] {
     return this.#shown.wall;
   }
-  get shelf(): Shown['shelf'] {
+  get shelf(): Result['shelf'] {
     return this.#shown.shelf;
   }
 
-  take(shown: Shown): void {
-    this.#shown = shown;
+  /** Take in a newer answer. Where nothing moved the wall stays as it hangs. */
+  take(shown: Result, moved = true): void {
+    const before = this.#shown.wall.groups;
+    const hangs = !moved && JSON.stringify(before) === JSON.stringify(shown.wall.groups);
+    this.#shown = hangs ? { ...shown, wall: { ...shown.wall, groups: before } } : shown;
     this.store.put(shown.from, shown.tiles);
+    this.values += 1;
   }
 
   /** Ask for all that is shown anew, in one answer. */
   async refresh(): Promise<void> {
+    const moved = this.#moves;
     this.#due.clear();
-    this.#isMuchDue = false;
+    [this.#isMuchDue, this.#moves] = [false, false];
     if (this.#late) clearTimeout(this.#late);
     this.#late = null;
     const [from, to] = this.store.forget();
-    this.take(await api.get<Shown>('/api/catalogue/result', { q: this.text, from, to }));
-    this.values += 1;
+    const shown = await api.get<Result>('/api/catalogue/result', { q: this.text, from, to });
+    this.store.taken(from, to);
+    this.take(shown, moved);
   }
   readonly #soon = calmly(() => void this.refresh().catch(() => undefined), CALM_MS);
 
   hear(message: LiveMessage): void {
-    if (message.about === 'again') this.#soon();
-    else if (message.about === 'collections' && dependsOn(this.query, ['collection'])) this.#soon();
+    if (message.about === 'again') {
+      this.#moves = true;
+      this.#soon();
+    } else if (message.about === 'collections' && dependsOn(this.query, ['collection']))
+      this.#soon();
     else if (message.about === 'counted' && this.#isDue(message.ids)) this.#soon();
     else if (message.about === 'items') this.#changed(message);
   }
@@ -69,9 +84,11 @@ export class FoundResult {
   }
 
   #changed({ ids, fields }: ItemsMessage): void {
+    const { order, group } = this.query;
     if (dependsOn(this.query, fields)) {
       for (const id of ids) this.#due.add(id);
       this.#isMuchDue ||= ids.length === 0;
+      this.#moves ||= fields.length === 0 || fields.some((key) => [order.by, group].includes(key));
       this.#late ??= setTimeout(() => this.#soon(), LATE_MS);
       return;
     }
