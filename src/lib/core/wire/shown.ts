@@ -1,4 +1,3 @@
-import type { FileRole } from '../holdings/roles';
 import type { RecordValues } from '../records/fields';
 import type { Summary } from '../records/merge';
 import type { Provenance } from '../records/provenance';

@@ -5,7 +5,6 @@ import { can, type Role } from '#core/people/roles';
 import type { Viewer } from '#core/sight/viewer';
 import { withoutPaths } from '#core/text/paths';
 import type { Database } from '../db/schema';
-import type { Provenance } from '#core/records/provenance';
 import { filesOf } from '../files/located';
 import { readRecords } from '../records/records';
 import { withoutChoice } from '../renditions/store';

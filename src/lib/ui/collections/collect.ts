@@ -15,7 +15,9 @@ export async function collectInto(
   const already = held ? `; ${held} ${held === 1 ? 'was' : 'were'} in it already` : '';
   const undo = {
     label: 'Undo',
-    run: () => api.delete<void>(path, { itemIds }),
+    run: async () => {
+      await api.delete(path, { itemIds });
+    },
   };
   sayDone(
     `${counted(added, 'item')} added to “${collection.name}”${already}.`,

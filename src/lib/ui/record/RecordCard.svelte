@@ -135,9 +135,9 @@
 
   /** ms in which the answer to one's own change is there: it holds what the message tells of. */
   const ANSWERED_MS = 200;
-  const done = new Set<string>();
+  const done: string[] = [];
   const isOwn = (message: LiveMessage): boolean =>
-    message.about === 'items' && message.operation !== null && done.has(message.operation);
+    message.about === 'items' && message.operation !== null && done.includes(message.operation);
   const isAboutThese = (message: LiveMessage): boolean =>
     message.about === 'again' ||
     (message.about === 'items' && (!Array.isArray(ids) || isAboutAny(message, ids)));
@@ -175,7 +175,7 @@
       >('/api/records', { ids: chosen, change: values, ...against });
       if (operation) {
         did(operation);
-        done.add(operation);
+        done.push(operation);
       }
       if (JSON.stringify(chosen) === asked) take(card, asked, chosen);
       else await load();

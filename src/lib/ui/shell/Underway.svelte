@@ -47,26 +47,26 @@
     void load();
     const soon = calmly(() => void load(), 500);
     /** Work that began and may be done at once: only what takes a while is shown. */
-    const begun = new Map<string, ReturnType<typeof setTimeout>>();
+    let begun: { id: string; timer: ReturnType<typeof setTimeout> }[] = [];
     const stop = hear((message) => {
       if (message.about === 'again') soon();
       else if (message.about === 'items' && running.length > 0) soon();
       if (message.about !== 'job') return;
       const { id, state } = message;
       const isShown = running.some((job) => job.id === id);
-      const timer = begun.get(id);
+      const own = begun.find((one) => one.id === id);
       if (state === 'waiting' || state === 'running') {
         if (isShown) soon();
-        else if (!timer) begun.set(id, setTimeout(soon, SHORT_MS));
+        else if (!own) begun.push({ id, timer: setTimeout(soon, SHORT_MS) });
         return;
       }
-      if (timer) clearTimeout(timer);
-      begun.delete(id);
+      clearTimeout(own?.timer);
+      begun = begun.filter((one) => one !== own);
       if (isShown || state !== 'done') soon();
     });
     return () => {
       stop();
-      for (const timer of begun.values()) clearTimeout(timer);
+      for (const { timer } of begun) clearTimeout(timer);
     };
   });
 

@@ -8,6 +8,8 @@ import { TileStore } from './tiles.svelte';
 
 /** ms between two answers that are asked for because others work. */
 const CALM_MS = 1200;
+/** More are waited for as many. */
+const MOST_DUE = 2000;
 /** ms; an index that says nothing so long is away, and the database counts. */
 const LATE_MS = 3000;
 
@@ -19,7 +21,7 @@ export class FoundResult {
   /** Rises when values changed that a table may show. */
   values = $state(0);
   /** Items whose change may change the result, not yet counted by the index. */
-  #due = new Set<string>();
+  #due: string[] = [];
   #isMuchDue = false;
   /** What changed may stand elsewhere in the order. */
   #moves = false;
@@ -34,8 +36,7 @@ export class FoundResult {
     this.#shown = shown;
     this.store.put(shown.from, shown.tiles);
     // What changed just before it was asked for may not be counted in it.
-    for (const message of uncounted())
-      if (dependsOn(query, message.fields)) this.#changed(message);
+    for (const message of uncounted()) if (dependsOn(query, message.fields)) this.#changed(message);
   }
 
   get wall(): Result['wall'] {
@@ -57,7 +58,7 @@ export class FoundResult {
   /** Ask for all that is shown anew, in one answer. */
   async refresh(): Promise<void> {
     const moved = this.#moves;
-    this.#due.clear();
+    this.#due = [];
     [this.#isMuchDue, this.#moves] = [false, false];
     if (this.#late) clearTimeout(this.#late);
     this.#late = null;
@@ -80,14 +81,14 @@ export class FoundResult {
 
   #isDue(ids: string[]): boolean {
     if (this.#isMuchDue) return true;
-    return this.#due.size > 0 && isAboutAny({ ids }, this.#due);
+    return this.#due.length > 0 && isAboutAny({ ids }, this.#due);
   }
 
   #changed({ ids, fields }: ItemsMessage): void {
     const { order, group } = this.query;
     if (dependsOn(this.query, fields)) {
-      for (const id of ids) this.#due.add(id);
-      this.#isMuchDue ||= ids.length === 0;
+      this.#due.push(...ids);
+      this.#isMuchDue ||= ids.length === 0 || this.#due.length > MOST_DUE;
       this.#moves ||= fields.length === 0 || fields.some((key) => [order.by, group].includes(key));
       this.#late ??= setTimeout(() => this.#soon(), LATE_MS);
       return;

@@ -15,16 +15,13 @@ export class TileStore extends Paged<Tile> {
   /** Items changed: their tiles are fetched anew, as far as they are held. @param ids none: many */
   async again(ids: readonly string[]): Promise<void> {
     if (ids.length === 0) return this.refresh();
-    const told = new Set(ids);
-    const at = new Map(
-      [...this.held].flatMap(([index, { id }]) => (told.has(id) ? [[id, index]] : [])),
-    );
-    if (at.size === 0) return;
-    for (const tile of await api.get<Tile[]>('/api/catalogue/tiles', {
-      ids: [...at.keys()].join(),
-    })) {
-      const index = at.get(tile.id)!;
-      if (this.held.get(index)?.id === tile.id) this.held.set(index, tile);
+    const held = [...this.held].filter(([, { id }]) => ids.includes(id));
+    if (held.length === 0) return;
+    const wished = held.map(([, { id }]) => id).join();
+    const found = await api.get<Tile[]>('/api/catalogue/tiles', { ids: wished });
+    for (const [index, { id }] of held) {
+      const tile = found.find((one) => one.id === id);
+      if (tile && this.held.get(index)?.id === id) this.held.set(index, tile);
     }
   }
 
