@@ -1,5 +1,5 @@
-import { existsSync, readdirSync, rmSync, statSync } from 'node:fs';
-import { join } from 'node:path';
+import { existsSync, readdirSync, rmSync } from 'node:fs';
+import { join, relative } from 'node:path';
 import { By, Key } from 'selenium-webdriver';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { DEMO_ACCOUNTS, DEMO_PASSWORD } from '../../demo/demo';
@@ -17,8 +17,11 @@ afterAll(() => visitor?.quit());
 
 /** Every file of the shelf. */
 const files = (): string[] =>
-  readdirSync(SHELF, { recursive: true, encoding: 'utf8' })
-    .filter((path) => !path.startsWith('ascmhl') && statSync(join(SHELF, path)).isFile())
+  // Told by the folder itself: a file may be on its way elsewhere while it is looked at.
+  readdirSync(SHELF, { recursive: true, withFileTypes: true })
+    .filter((entry) => entry.isFile())
+    .map(({ parentPath, name }) => relative(SHELF, join(parentPath, name)))
+    .filter((path) => !path.startsWith('ascmhl'))
     .sort();
 const chooseThree = async (): Promise<void> => {
   await visitor.go(`/catalogue?q=${encodeURIComponent(Q)}`);

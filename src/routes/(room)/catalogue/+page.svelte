@@ -85,6 +85,8 @@
   });
   const store = $derived(found.store);
   const shelf = $derived(found.shelf);
+  /** The wall hangs anew only where these are others. */
+  const groups = $derived(found.wall.groups);
   const focused = $derived(focus >= 0 ? store.at(focus) : undefined);
   const chosen = $derived(selection.size > 0 ? selection.picked : focused ? [focused.id] : []);
   const chosenCount = $derived(selection.size || (focused ? 1 : 0));
@@ -413,7 +415,7 @@
         bind:focus
         stretch={store.stretch}
         version={text}
-        groups={found.wall.groups}
+        {groups}
         {rowHeight}
         label={counted(found.wall.total, 'item')}
         tileId={(index) => `tile-${index}`}
