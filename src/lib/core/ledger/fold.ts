@@ -4,7 +4,8 @@ export interface Foldable {
   kind: string;
   summary: string;
   actor: string;
-  at: Date;
+  /** A moment, or as it came over the wire. */
+  at: Date | string;
   total: number;
   undoes: string | null;
   undone: boolean;
@@ -29,7 +30,7 @@ const isAlike = (a: Foldable, b: Foldable): boolean =>
   a.undone === b.undone &&
   !a.undoes &&
   !b.undoes &&
-  Math.abs(a.at.getTime() - b.at.getTime()) <= APART_MS;
+  Math.abs(new Date(a.at).getTime() - new Date(b.at).getTime()) <= APART_MS;
 
 /** Fold lines that follow each other and are alike. @param lines newest first */
 export function folded<L extends Foldable>(lines: L[]): Fold<L>[] {

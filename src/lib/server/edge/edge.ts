@@ -76,9 +76,12 @@ export const isGone = (error: unknown): boolean =>
 
 const LARGEST_ID_LIST = 5_000_000;
 
+/** A handler that carries what it answers in its type: what the client of the wire is told of it. */
+export type Handler<A> = ((event: RequestEvent) => Promise<Response>) & { readonly answers?: A };
+
 /** An endpoint that answers JSON, or a Response of its own. */
-export function endpoint<E extends RequestEvent>(run: (event: E) => Promise<unknown>) {
-  return async (event: E): Promise<Response> => {
+export function endpoint<A>(run: (event: RequestEvent) => Promise<A>): Handler<A> {
+  return async (event: RequestEvent): Promise<Response> => {
     try {
       const answer = await run(event);
       if (answer instanceof Response) return answer;

@@ -1,3 +1,4 @@
+import type { FieldKey } from '#core/records/fields';
 import type { Viewer } from '#core/sight/viewer';
 import { sql, type Kysely, type Transaction } from 'kysely';
 import type { ContributorEntry } from '#core/lists/entries';
@@ -66,7 +67,7 @@ async function following(
 /** How many items would follow, field by field; and some of them. */
 export interface FollowPreview {
   items: number;
-  fields: { field: string; changed: number }[];
+  fields: { field: FieldKey; changed: number }[];
 }
 export async function followPreview(
   db: Db,
@@ -75,7 +76,7 @@ export async function followPreview(
 ): Promise<FollowPreview> {
   const before = id ? await entryOf(db, 'contributor', id) : null;
   const steps = await following(db, before, wish);
-  const counts = new Map<string, number>();
+  const counts = new Map<FieldKey, number>();
   for (const { keys } of steps) for (const key of keys) counts.set(key, (counts.get(key) ?? 0) + 1);
   return {
     items: steps.length,

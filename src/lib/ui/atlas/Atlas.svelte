@@ -39,7 +39,7 @@
   $effect(() => {
     void version;
     api
-      .get<SpotEntry[]>('/api/lists/spots')
+      .get('/api/lists/spots')
       .then((found) => (spots = found))
       .catch(() => undefined);
   });
@@ -148,10 +148,7 @@
     latest = wish;
     try {
       for (const named of ['no', 'yes']) {
-        const found = await api.get<{ clusters: Cluster[]; lacking: number }>(
-          '/api/catalogue/positions',
-          { ...wish, named },
-        );
+        const found = await api.get('/api/catalogue/positions', { ...wish, named });
         if (latest !== wish) return;
         ({ clusters, lacking } = found);
         wrong = '';

@@ -38,7 +38,7 @@
     film = null;
     const ask = (): void =>
       void api
-        .get<Film | null>(`/api/items/${wished}/film`)
+        .get(`/api/items/${wished}/film`)
         .then((found) => {
           if (wished === id && found) film = found;
         })

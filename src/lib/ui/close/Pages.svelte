@@ -41,7 +41,7 @@
     if (!sought.trim()) return void (hits = null);
     const asked = { id, sought };
     try {
-      const found = await api.get<Hit[]>(`/api/items/${id}/text`, { find: sought });
+      const found = await api.get(`/api/items/${id}/text`, { find: sought });
       // Another document, or other words, by now.
       if (asked.id !== id || asked.sought !== sought) return;
       hits = found;

@@ -158,7 +158,7 @@
   async function ask(): Promise<void> {
     if (!deep || tiles?.state === 'ready') return;
     const wished = id;
-    const found = await api.get<Tiles>(`/api/items/${wished}/tiles`).catch(() => tiles);
+    const found = await api.get(`/api/items/${wished}/tiles`).catch(() => tiles);
     // Who left the page meanwhile has no item any more.
     if (!isGone && wished === id) tiles = found;
   }

@@ -18,7 +18,7 @@
   let counts = $state.raw<ReadonlyMap<string, number>>(new Map());
   $effect(() => {
     api
-      .get<{ id: string; count: number }[]>('/api/collections')
+      .get('/api/collections')
       .then((kept) => (counts = new Map(kept.map((one) => [one.id, one.count]))))
       .catch(() => undefined);
   });

@@ -9,8 +9,8 @@ export async function collectInto(
   itemIds: Picked,
   count: number,
 ): Promise<void> {
-  const path = `/api/collections/${collection.id}/items`;
-  const { added } = await api.post<{ added: number }>(path, { itemIds });
+  const path = `/api/collections/${collection.id}/items` as const;
+  const { added } = await api.post(path, { itemIds });
   const held = count - added;
   const already = held ? `; ${held} ${held === 1 ? 'was' : 'were'} in it already` : '';
   const undo = {

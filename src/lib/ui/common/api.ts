@@ -1,3 +1,5 @@
+import type { AnswerOf } from './wire';
+
 /** Talk to the server; problems (RFC 9457) are thrown as errors with the server's sentence. */
 export class Problem extends Error {
   constructor(
@@ -57,15 +59,21 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
   return answer<T>(response);
 }
 
+type Asked = Record<string, string | number>;
+
 export const api = {
-  get: <T>(path: string, query: Record<string, string | number> = {}): Promise<T> => {
+  get: <P extends string>(path: P, query: Asked = {}): Promise<AnswerOf<'GET', P>> => {
     const search = new URLSearchParams(
       Object.entries(query).map(([key, value]) => [key, String(value)]),
     ).toString();
-    return call<T>('GET', search ? `${path}?${search}` : path);
+    return call('GET', search ? `${path}?${search}` : path);
   },
-  post: <T>(path: string, body: unknown = {}): Promise<T> => call<T>('POST', path, body),
-  patch: <T>(path: string, body: unknown): Promise<T> => call<T>('PATCH', path, body),
-  put: <T>(path: string, body: unknown): Promise<T> => call<T>('PUT', path, body),
-  delete: <T>(path: string, body?: unknown): Promise<T> => call<T>('DELETE', path, body),
+  post: <P extends string>(path: P, body: unknown = {}): Promise<AnswerOf<'POST', P>> =>
+    call('POST', path, body),
+  patch: <P extends string>(path: P, body: unknown): Promise<AnswerOf<'PATCH', P>> =>
+    call('PATCH', path, body),
+  put: <P extends string>(path: P, body: unknown): Promise<AnswerOf<'PUT', P>> =>
+    call('PUT', path, body),
+  delete: <P extends string>(path: P, body?: unknown): Promise<AnswerOf<'DELETE', P>> =>
+    call('DELETE', path, body),
 };

@@ -1,5 +1,4 @@
 import { untrack } from 'svelte';
-import { api } from './api';
 
 /** What a preview answers: how much is changed, bound by a fingerprint to what is done. */
 export interface Answer {
@@ -20,8 +19,11 @@ export class Previewed<Told extends Answer> {
     !this.isBusy && this.wrong === '' && this.told.fingerprint !== '' && this.told.changed > 0,
   );
 
-  /** @param asked what is wished, as a body of the request; null while it is not said whole */
-  constructor(address: string, asked: () => object | null) {
+  /**
+   * @param ask asks what a wish would do
+   * @param asked what is wished, as a body of the request; null while it is not said whole
+   */
+  constructor(ask: (wish: object) => Promise<Told>, asked: () => object | null) {
     $effect(() => {
       const wish = asked();
       untrack(() => (this.told = { ...this.told, fingerprint: '' }));
@@ -32,8 +34,7 @@ export class Previewed<Told extends Answer> {
       }
       let isLatest = true;
       const timer = setTimeout(() => {
-        api
-          .post<Told>(address, wish)
+        ask(wish)
           .then((found) => {
             if (isLatest) [this.told, this.wrong] = [found, ''];
           })

@@ -8,7 +8,7 @@ let asked: { key: string; answer: Promise<CardContent> } | null = null;
 export function summaryOf(ids: Picked): Promise<CardContent> {
   const key = JSON.stringify(ids);
   if (asked?.key === key) return asked.answer;
-  const mine = { key, answer: api.post<CardContent>('/api/records', { ids }) };
+  const mine = { key, answer: api.post('/api/records', { ids }) };
   asked = mine;
   const done = (): void => {
     if (asked === mine) asked = null;

@@ -1,5 +1,4 @@
 <script lang="ts">
-  import type { ChangeAnswer } from '#core/deeds/answer';
   import type { Picked } from '#core/query/picked';
   import { parseAmount, type DateLine, type DateWish } from '#core/records/dates';
   import { parseOffset } from '#core/records/taken';
@@ -57,7 +56,7 @@
   });
 
   const seen = new Previewed<Answer & { lines: DateLine[] }>(
-    '/api/dates/preview',
+    (wish) => api.post('/api/dates/preview', wish),
     () => wish && { ids, wish },
   );
   const lines = $derived('lines' in seen.told ? seen.told.lines : []);
@@ -67,7 +66,7 @@
 
   async function set(): Promise<void> {
     const isDone = await seen.act(async (fingerprint) => {
-      const done = await api.post<ChangeAnswer>('/api/dates', { ids, wish, fingerprint });
+      const done = await api.post('/api/dates', { ids, wish, fingerprint });
       sayChanged(done, `The dates of ${counted(done.changed, 'item')} are set.`);
     });
     if (!isDone) return;

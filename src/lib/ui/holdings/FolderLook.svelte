@@ -52,8 +52,8 @@
     const soon = setTimeout(() => {
       const q = `in #${asked}`;
       void Promise.all([
-        api.get<Wall>('/api/catalogue/wall', { q }),
-        api.get<Tile[]>('/api/catalogue/tiles', { q, limit: 6 }),
+        api.get('/api/catalogue/wall', { q }),
+        api.get('/api/catalogue/tiles', { q, limit: 6 }),
       ])
         .then(([wall, tiles]) => {
           if (asked === id) look = { wall, tiles };

@@ -87,9 +87,9 @@
   let collections = $state.raw<Kept[]>([]);
   async function load(): Promise<void> {
     const [all, none, kept] = await Promise.all([
-      api.get<FolderNode[]>('/api/catalogue/folders'),
-      api.get<string[]>('/api/places/folders'),
-      api.get<Kept[]>('/api/collections'),
+      api.get('/api/catalogue/folders'),
+      api.get('/api/places/folders'),
+      api.get('/api/collections'),
     ]);
     collections = kept;
     nodes = all;

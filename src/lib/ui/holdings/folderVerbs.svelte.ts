@@ -28,7 +28,7 @@ export class FolderVerbs {
   /** @returns the id of the new folder; null where it was refused in words */
   async make(parentId: string, name: string): Promise<string | null> {
     try {
-      const made = await api.post<{ id: string; operation: string }>('/api/places/folders', {
+      const made = await api.post('/api/places/folders', {
         parentId,
         name,
       });
@@ -43,10 +43,7 @@ export class FolderVerbs {
   /** @returns whether it was done */
   async rename(folder: FolderNode, name: string): Promise<boolean> {
     try {
-      const { operation } = await api.patch<{ operation: string }>(
-        `/api/places/folders/${folder.id}`,
-        { name },
-      );
+      const { operation } = await api.patch(`/api/places/folders/${folder.id}`, { name });
       await this.#did(`“${folder.name}” is “${name}” now.`, [operation]);
       return true;
     } catch (error) {
@@ -67,7 +64,7 @@ export class FolderVerbs {
     const operations: string[] = [];
     for (const id of ids) {
       try {
-        const { operation } = await api.patch<{ operation: string }>(`/api/places/folders/${id}`, {
+        const { operation } = await api.patch(`/api/places/folders/${id}`, {
           parentId: into.id,
         });
         operations.push(operation);
@@ -85,9 +82,7 @@ export class FolderVerbs {
 
   async remove(folder: FolderNode): Promise<boolean> {
     try {
-      const { operation } = await api.delete<{ operation: string }>(
-        `/api/places/folders/${folder.id}`,
-      );
+      const { operation } = await api.delete(`/api/places/folders/${folder.id}`);
       await this.#did(`The empty folder “${folder.name}” is removed.`, [operation]);
       return true;
     } catch (error) {

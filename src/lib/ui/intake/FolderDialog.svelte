@@ -27,7 +27,7 @@
     const before = typed;
     wrong = '';
     try {
-      const found = await api.get<Looked>('/api/intake/folders', path ? { path } : {});
+      const found = await api.get('/api/intake/folders', path ? { path } : {});
       if (mine !== turn) return;
       looked = found;
       // What somebody types meanwhile stays.

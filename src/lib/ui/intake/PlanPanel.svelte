@@ -88,7 +88,7 @@
     }
     const timer = setTimeout(() => {
       api
-        .post<PlanPreview>('/api/intake/plan', wish)
+        .post('/api/intake/plan', wish)
         .then((found) => {
           preview = found;
           wrong = '';
@@ -100,7 +100,7 @@
 
   async function addPlace(): Promise<void> {
     try {
-      const made = await api.post<PlaceChoice>('/api/places', { name: newPlace });
+      const made = await api.post('/api/places', { name: newPlace });
       places.push(made);
       draft.placeId = made.id;
       newPlace = '';
@@ -113,7 +113,7 @@
     try {
       await api.delete('/api/intake/counters', { placeId: draft.placeId, pattern: draft.naming });
       draft.countersGoOn = true;
-      preview = await api.post<PlanPreview>('/api/intake/plan', {
+      preview = await api.post('/api/intake/plan', {
         scanId: scan.id,
         positions,
         placeId: draft.placeId,
@@ -127,7 +127,7 @@
   async function start(): Promise<void> {
     busy = true;
     try {
-      const { number } = await api.post<{ number: string }>('/api/intake/accessions', {
+      const { number } = await api.post('/api/intake/accessions', {
         scanId: scan.id,
         positions,
         mode: draft.mode,

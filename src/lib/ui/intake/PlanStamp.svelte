@@ -20,7 +20,7 @@
   let kept = $state.raw<{ id: string; name: string; project: string }[]>([]);
   $effect(() => {
     api
-      .get<typeof kept>('/api/lists/stamps')
+      .get('/api/lists/stamps')
       .then((found) => (kept = found))
       .catch(() => undefined);
   });

@@ -22,7 +22,7 @@
   }
   async function save(): Promise<void> {
     try {
-      const { id } = await api.post<{ id: string }>('/api/intake/plans', {
+      const { id } = await api.post('/api/intake/plans', {
         name,
         mode: draft.mode,
         placeId: draft.placeId || null,

@@ -53,15 +53,15 @@
     });
   const check = (fetch = false): Promise<void> =>
     work(async () => {
-      run = await api.post<DryRun>('/api/intake/sheets', { parcel: uploads.parcel, fetch });
+      run = await api.post('/api/intake/sheets', { parcel: uploads.parcel, fetch });
       while (fetch && run.toFetch > 0) {
         await new Promise((resolve) => setTimeout(resolve, 800));
-        run = await api.post<DryRun>('/api/intake/sheets', { parcel: uploads.parcel });
+        run = await api.post('/api/intake/sheets', { parcel: uploads.parcel });
       }
     });
   const start = (): Promise<void> =>
     work(async () => {
-      const { number } = await api.put<{ number: string }>('/api/intake/sheets', {
+      const { number } = await api.put('/api/intake/sheets', {
         parcel: uploads.parcel,
         placeId: draft.placeId,
         title: run!.sheet.replace(/\.[^.]+$/, ''),

@@ -38,7 +38,7 @@
   const list = (): Promise<void> =>
     run(async () => {
       pictures = [];
-      const found = await api.post<{ address: string; pictures: Picture[] }>('/api/intake/web', {
+      const found = await api.post('/api/intake/web', {
         address,
       });
       address = found.address;
@@ -47,19 +47,17 @@
     });
   const fetchThem = (): Promise<void> =>
     run(async () => {
-      const begun = await api.put<{ parcel: string }>('/api/intake/web', {
+      const begun = await api.put('/api/intake/web', {
         title: new URL(address).host,
         addresses: chosen.map((one) => one.address),
       });
       parcel = begun.parcel;
       for (left = chosen.length; left > 0;) {
         await new Promise((resolve) => setTimeout(resolve, 500));
-        const state = await api.get<{ addresses: string[]; failed: typeof failed }>(
-          '/api/intake/web',
-          { parcel },
-        );
-        left = state.addresses.length;
-        failed = state.failed;
+        const state = await api.get('/api/intake/web', { parcel });
+        // A parcel that is gone has nothing left to fetch.
+        left = state?.addresses.length ?? 0;
+        failed = state?.failed ?? [];
       }
       if (failed.length === 0) onlook(parcel);
     });

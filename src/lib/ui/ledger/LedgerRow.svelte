@@ -1,5 +1,4 @@
 <script lang="ts">
-  import type { ChangeAnswer } from '#core/deeds/answer';
   import { UNDERWAY } from '../common/undoing';
   import { stepWords } from '#core/ledger/told';
   import { DEEDS } from '#core/deeds/kinds';
@@ -36,7 +35,7 @@
     steps = [];
     if (opened)
       steps = await api
-        .get<Step[]>(`/api/ledger/${line.id}`)
+        .get(`/api/ledger/${line.id}`)
         .catch((error: unknown) => (sayWrong(error), []));
   }
   /** The later changes are shown, to be taken back as well. */
@@ -45,13 +44,11 @@
   let stands = $state<{ why: string; rest: number; isLater: boolean } | null>(null);
   /** What stands in the way; of what was removed for good, or is at work still, nothing does. */
   const later = (): Promise<Line[]> =>
-    api
-      .get<Line[]>(`/api/ledger/${line.id}/later`)
-      .catch((error: unknown) => (sayWrong(error), []));
+    api.get(`/api/ledger/${line.id}/later`).catch((error: unknown) => (sayWrong(error), []));
   async function undo(partly = false): Promise<void> {
     stands = null;
     try {
-      const { underway } = await api.post<ChangeAnswer>(`/api/ledger/${line.id}/undo`, { partly });
+      const { underway } = await api.post(`/api/ledger/${line.id}/undo`, { partly });
       sayDone(underway ? UNDERWAY : `Undoing: ${line.summary}.`);
       await freshen('mindful:ledger');
     } catch (error) {
@@ -112,7 +109,7 @@
       <UndoMany
         title="Later changes, and this one"
         {role}
-        address="/api/ledger/{line.id}/later"
+        ask={() => api.get(`/api/ledger/${line.id}/later`)}
         last={line}
         onclose={() => ((chains = false), (stands = null))}
       />

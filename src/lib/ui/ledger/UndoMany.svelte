@@ -14,32 +14,29 @@
   interface Props {
     title: string;
     role: Role;
-    /** Where they are told. */
-    address: string;
-    query?: Record<string, string>;
+    /** Asks for them. */
+    ask: () => Promise<Line[]>;
     /** One that is taken back after them. */
     last?: Line;
     onclose: () => void;
   }
-  const { title, role, address, query = {}, last, onclose }: Props = $props();
+  const { title, role, ask, last, onclose }: Props = $props();
   let lines = $state.raw<Line[] | null>(null);
   let wrong = $state('');
   let isBusy = $state(false);
   const closed = $derived(lines?.find(({ kind }) => !can(role, DEEDS[kind].undo)));
 
   $effect(() => {
-    api
-      .get<Line[]>(address, query)
+    ask()
       .then((found) => (lines = last ? [...found, last] : found))
       .catch((error: Error) => (wrong = error.message));
   });
   async function undo(): Promise<void> {
     isBusy = true;
     try {
-      const { undone, stopped } = await api.post<{
-        undone: string[];
-        stopped: { id: string; summary: string; why: string } | null;
-      }>('/api/ledger/undo', { ids: lines!.map(({ id }) => id) });
+      const { undone, stopped } = await api.post('/api/ledger/undo', {
+        ids: lines!.map(({ id }) => id),
+      });
       await freshen('mindful:ledger');
       if (stopped) {
         wrong = `${counted(undone.length, 'change')} taken back; then “${stopped.summary}” could not be: ${stopped.why}`;

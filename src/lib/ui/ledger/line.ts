@@ -7,7 +7,7 @@ export interface Line {
   summary: string;
   state: string;
   actor: string;
-  at: Date;
+  at: Date | string;
   total: number;
   failed: number;
   undoes: string | null;

@@ -4,7 +4,7 @@
   import { counted } from '#core/text/quantities';
   import { api } from '../common/api';
   import Dialog from '../common/Dialog.svelte';
-  import { act, type Acted } from './act';
+  import { act } from './act';
 
   /** A contributor made or changed; what follows in records is counted before it is done. */
   interface Props {
@@ -54,7 +54,7 @@
     if (body.entry.name === '') return;
     const timer = setTimeout(() => {
       api
-        .post<Follow>('/api/lists/contributors/preview', body)
+        .post('/api/lists/contributors/preview', body)
         .then((found) => (told = found))
         .catch(() => (told = null));
     }, 250);
@@ -64,15 +64,13 @@
   async function save(): Promise<void> {
     const done = await act(id ? 'Contributor changed' : 'Put on the list', () =>
       id
-        ? api.patch<Acted>(`/api/lists/contributors/${id}`, { entry: wish, seen, follow })
-        : api.post<Acted>('/api/lists/contributors', { entry: wish, follow }),
+        ? api.patch(`/api/lists/contributors/${id}`, { entry: wish, seen, follow })
+        : api.post('/api/lists/contributors', { entry: wish, follow }),
     );
     if (done) onclose();
   }
   async function drop(): Promise<void> {
-    const done = await act('Taken off the list', () =>
-      api.delete<Acted>(`/api/lists/contributors/${id}`),
-    );
+    const done = await act('Taken off the list', () => api.delete(`/api/lists/contributors/${id}`));
     if (done) onclose();
   }
 </script>

@@ -6,7 +6,7 @@
   import Changes from '../common/Changes.svelte';
   import Dialog from '../common/Dialog.svelte';
   import Segments from '../common/Segments.svelte';
-  import { act, type Acted } from './act';
+  import { act } from './act';
 
   /** The thesaurus as a file, and terms from files: what would change is shown before. */
   interface Told {
@@ -49,7 +49,7 @@
     [told, wrong, isBusy] = [null, '', true];
     const { text, form } = file;
     const found = await api
-      .post<Told>('/api/lists/terms/file', { text, form, mode, dry: true })
+      .post('/api/lists/terms/file', { text, form, mode, dry: true })
       .catch((error: unknown) => error as Error);
     if (mine !== turn) return;
     if (found instanceof Error) wrong = found.message;
@@ -61,7 +61,7 @@
     isBusy = true;
     const done = await act(
       `${counted(told!.changes.length, 'term')} taken in`,
-      () => api.post<Acted>('/api/lists/terms/file', { text, form, mode, dry: false }),
+      () => api.post('/api/lists/terms/file', { text, form, mode, dry: false }),
       ondone,
     );
     isBusy = false;

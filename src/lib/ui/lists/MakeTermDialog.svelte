@@ -2,7 +2,7 @@
   import type { TermEntry } from '#core/lists/entries';
   import { api } from '../common/api';
   import Dialog from '../common/Dialog.svelte';
-  import { act, type Acted } from './act';
+  import { act } from './act';
 
   interface Props {
     /** Id of the broader term. */
@@ -25,7 +25,7 @@
     };
     await act(
       `“${entry.label}” made`,
-      () => api.post<Acted & { id: string }>('/api/lists/terms', { entry }),
+      () => api.post('/api/lists/terms', { entry }),
       ({ id }) => {
         onclose();
         return ondone(id);

@@ -3,7 +3,7 @@
   import { counted } from '#core/text/quantities';
   import { api } from '../common/api';
   import Dialog from '../common/Dialog.svelte';
-  import { act, type Acted } from './act';
+  import { act } from './act';
 
   /** One stage becomes another: seen before it is done. */
   interface Props {
@@ -20,7 +20,7 @@
   async function merge(): Promise<void> {
     const done = await act(
       `“${stage.name}” is “${kept!.name}” now`,
-      () => api.post<Acted>(`/api/lists/stages/${stage.id}`, { into }),
+      () => api.post(`/api/lists/stages/${stage.id}`, { into }),
       ondone,
     );
     if (done) onclose();

@@ -3,7 +3,7 @@
   import { counted } from '#core/text/quantities';
   import { api } from '../common/api';
   import Dialog from '../common/Dialog.svelte';
-  import { act, type Acted } from './act';
+  import { act } from './act';
   import TermPicker from './TermPicker.svelte';
 
   interface Props {
@@ -25,7 +25,7 @@
     const kept = into!;
     await act(
       `“${name}” is “${kept.label}” now`,
-      () => api.post<Acted & { id: string }>(`/api/lists/terms/${card.id}`, { into: kept.id }),
+      () => api.post(`/api/lists/terms/${card.id}`, { into: kept.id }),
       ({ id }) => {
         onclose();
         return ondone(id);

@@ -5,7 +5,7 @@
   import { counted } from '#core/text/quantities';
   import { api } from '../common/api';
   import Dialog from '../common/Dialog.svelte';
-  import { act, type Acted } from './act';
+  import { act } from './act';
 
   /** A new term parted from one: it takes over those of its items that a query finds. */
   interface Props {
@@ -31,7 +31,7 @@
         { field: 'terms', test: 'is' as const, values: [refTo(card.id)] },
       ];
       const query = formatQuery({ ...EVERYTHING, where });
-      const { total } = await api.get<{ total: number }>('/api/catalogue/wall', { q: query });
+      const { total } = await api.get('/api/catalogue/wall', { q: query });
       if (asked !== q) return;
       told = `${counted(total, 'item')} with “${card.entry.label}” or a narrower term ${total === 1 ? 'is' : 'are'} found by this.`;
       isClear = total > 0;
@@ -42,8 +42,7 @@
   async function split(): Promise<void> {
     await act(
       `“${label.trim()}” parted from “${card.entry.label}”`,
-      () =>
-        api.post<Acted & { id: string }>(`/api/lists/terms/${card.id}`, { split: label.trim(), q }),
+      () => api.post(`/api/lists/terms/${card.id}`, { split: label.trim(), q }),
       ({ id }) => {
         onclose();
         return ondone(id);

@@ -3,7 +3,7 @@
   import { formatPosition, parsePosition } from '#core/geo/position';
   import { api } from '../common/api';
   import Dialog from '../common/Dialog.svelte';
-  import { act, type Acted } from './act';
+  import { act } from './act';
 
   /** A place of one's own, kept or changed. */
   interface Props {
@@ -28,13 +28,13 @@
   async function save(): Promise<void> {
     const done = await act(id ? 'Place changed' : 'Place kept', () =>
       id
-        ? api.patch<Acted>(`/api/lists/spots/${id}`, { entry: wish, seen })
-        : api.post<Acted>('/api/lists/spots', { entry: wish }),
+        ? api.patch(`/api/lists/spots/${id}`, { entry: wish, seen })
+        : api.post('/api/lists/spots', { entry: wish }),
     );
     if (done) onclose();
   }
   async function drop(): Promise<void> {
-    const done = await act('Taken off the list', () => api.delete<Acted>(`/api/lists/spots/${id}`));
+    const done = await act('Taken off the list', () => api.delete(`/api/lists/spots/${id}`));
     if (done) onclose();
   }
 </script>

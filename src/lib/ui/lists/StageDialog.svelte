@@ -12,7 +12,7 @@
   import { api } from '../common/api';
   import Dialog from '../common/Dialog.svelte';
   import StageMark from '../common/StageMark.svelte';
-  import { act, type Acted } from './act';
+  import { act } from './act';
 
   /** A stage made or changed: what it is called, its mark and its key. */
   interface Props {
@@ -57,8 +57,8 @@
       stage ? 'Stage changed' : 'Stage made',
       () =>
         stage
-          ? api.patch<Acted>(`/api/lists/stages/${stage.id}`, { entry, seen })
-          : api.post<Acted>('/api/lists/stages', { entry }),
+          ? api.patch(`/api/lists/stages/${stage.id}`, { entry, seen })
+          : api.post('/api/lists/stages', { entry }),
       ondone,
     );
     if (done) onclose();
@@ -66,7 +66,7 @@
   async function drop(): Promise<void> {
     const done = await act(
       'Taken off the list',
-      () => api.delete<Acted>(`/api/lists/stages/${stage!.id}`),
+      () => api.delete(`/api/lists/stages/${stage!.id}`),
       ondone,
     );
     if (done) onclose();

@@ -7,7 +7,7 @@
   import { offeredStages, type Stage } from '#core/stages/stages';
   import { api } from '../common/api';
   import Dialog from '../common/Dialog.svelte';
-  import { act, type Acted } from './act';
+  import { act } from './act';
 
   /** A stamp made or changed: a line for each field, with how its value meets what is there. */
   interface Props {
@@ -64,15 +64,13 @@
     };
     const done = await act(id ? 'Stamp changed' : 'Stamp made', () =>
       id
-        ? api.patch<Acted>(`/api/lists/stamps/${id}`, { entry, seen })
-        : api.post<Acted>('/api/lists/stamps', { entry }),
+        ? api.patch(`/api/lists/stamps/${id}`, { entry, seen })
+        : api.post('/api/lists/stamps', { entry }),
     );
     if (done) onclose();
   }
   async function drop(): Promise<void> {
-    const done = await act('Taken off the list', () =>
-      api.delete<Acted>(`/api/lists/stamps/${id}`),
-    );
+    const done = await act('Taken off the list', () => api.delete(`/api/lists/stamps/${id}`));
     if (done) onclose();
   }
 </script>

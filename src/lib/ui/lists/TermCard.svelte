@@ -2,7 +2,7 @@
   import type { TermEntry } from '#core/lists/entries';
   import { counted } from '#core/text/quantities';
   import { api } from '../common/api';
-  import { act, type Acted } from './act';
+  import { act } from './act';
   import { withEntry } from './address';
   import LabelLines from './LabelLines.svelte';
   import TermPicker from './TermPicker.svelte';
@@ -39,13 +39,13 @@
   const saved = (wish: TermEntry, words: string): Promise<unknown> =>
     act(
       words,
-      () => api.patch<Acted>(`/api/lists/terms/${card.id}`, { entry: wish, seen: card.entry }),
+      () => api.patch(`/api/lists/terms/${card.id}`, { entry: wish, seen: card.entry }),
       onchanged,
     );
   async function drop(): Promise<void> {
     await act(
       'Taken off the list',
-      () => api.delete<Acted>(`/api/lists/terms/${card.id}`),
+      () => api.delete(`/api/lists/terms/${card.id}`),
       async () => {
         await onopen(null);
         return onchanged();

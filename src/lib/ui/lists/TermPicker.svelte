@@ -20,9 +20,7 @@
     const chosen = offers.find((one) => one.label === wish);
     if (chosen) return pick(chosen);
     const { terms } = wish
-      ? await api
-          .get<{ terms: typeof found }>('/api/lists/terms', { typed: wish })
-          .catch(() => ({ terms: [] }))
+      ? await api.get('/api/lists/terms', { typed: wish }).catch(() => ({ terms: [] }))
       : { terms: [] };
     if (wish === typed.trim()) found = terms;
   }

@@ -4,12 +4,11 @@
     dropTargetForElements,
   } from '@atlaskit/pragmatic-drag-and-drop/element/adapter';
   import { untrack } from 'svelte';
-  import type { TermEntry } from '#core/lists/entries';
   import { formatCount } from '#core/text/quantities';
   import { api } from '../common/api';
   import { sayWrong } from '../common/notices.svelte';
   import Rows from '../common/Rows.svelte';
-  import { act, type Acted } from './act';
+  import { act } from './act';
 
   /** The thesaurus as a tree that opens branch by branch; by letters as a list. */
   interface Listed {
@@ -72,7 +71,7 @@
   const here = $derived(Math.min(at, Math.max(0, lines.length - 1)));
 
   async function read(id: string): Promise<void> {
-    const branch = await api.get<Branch>('/api/lists/terms', { under: id });
+    const branch = await api.get('/api/lists/terms', { under: id });
     branches = { ...branches, [id]: branch };
   }
   async function toggle({ term, way }: Line, wish?: boolean): Promise<void> {
@@ -89,9 +88,7 @@
   export async function again(): Promise<void> {
     const ids = [...new Set(opened.map((way) => way.split('/').at(-1)!))];
     const found = await Promise.all(
-      ids.map(
-        async (id) => [id, await api.get<Branch>('/api/lists/terms', { under: id })] as const,
-      ),
+      ids.map(async (id) => [id, await api.get('/api/lists/terms', { under: id })] as const),
     ).catch(() => []);
     branches = Object.fromEntries(found);
     if (typed.trim()) await seek();
@@ -103,7 +100,7 @@
       return;
     }
     const { terms } = await api
-      .get<Branch>('/api/lists/terms', { typed: wish })
+      .get('/api/lists/terms', { typed: wish })
       .catch(() => ({ terms: [] as Listed[] }));
     if (wish === typed.trim()) [hits, at] = [terms, 0];
   }
@@ -132,7 +129,7 @@
 
   /** Put a term under another; where it stands now it stays only where that is wished. */
   async function move(from: Line, to: Listed, alsoThere: boolean): Promise<void> {
-    const { entry } = await api.get<{ entry: TermEntry }>(`/api/lists/terms/${from.term.id}`);
+    const { entry } = await api.get(`/api/lists/terms/${from.term.id}`);
     const above = from.way.split('/').at(-2);
     const broader = [
       ...entry.broader.filter((id) => alsoThere || id !== above),
@@ -141,7 +138,7 @@
     await act(
       `“${entry.label}” stands under “${to.label}”`,
       () =>
-        api.patch<Acted>(`/api/lists/terms/${from.term.id}`, {
+        api.patch(`/api/lists/terms/${from.term.id}`, {
           entry: { ...entry, broader },
           seen: entry,
         }),

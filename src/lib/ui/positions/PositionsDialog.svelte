@@ -1,5 +1,4 @@
 <script lang="ts">
-  import type { ChangeAnswer } from '#core/deeds/answer';
   import type { SpotEntry } from '#core/lists/entries';
   import { formatPosition, parsePosition } from '#core/geo/position';
   import type { Naming, PositionLine, PositionWish } from '#core/positions/wish';
@@ -45,7 +44,7 @@
     const kept = localStorage.getItem(NAMING);
     if (kept) naming = JSON.parse(kept) as Naming;
     api
-      .get<typeof spots>('/api/lists/spots')
+      .get('/api/lists/spots')
       .then((found) => (spots = found))
       .catch(() => undefined);
   });
@@ -65,14 +64,14 @@
   });
   const unread = $derived(act === 'set' && text.trim() !== '' && !parsePosition(text));
   const seen = new Previewed<Answer & { lines: PositionLine[] }>(
-    '/api/positions/preview',
+    (wish) => api.post('/api/positions/preview', wish),
     () => wish && { ids, wish, naming: $state.snapshot(naming) },
   );
   const lines = $derived('lines' in seen.told ? seen.told.lines : []);
 
   async function set(): Promise<void> {
     const isDone = await seen.act(async (fingerprint) => {
-      const done = await api.post<ChangeAnswer>('/api/positions', {
+      const done = await api.post('/api/positions', {
         ids,
         wish,
         naming,

@@ -33,7 +33,7 @@
   $effect(() => {
     zone = localStorage.getItem(LAST) ?? untrack(() => zone);
     api
-      .get<KeptTrack[]>('/api/positions/tracks')
+      .get('/api/positions/tracks')
       .then((found) => {
         tracks = found;
         chosen ||= found[0]?.id ?? '';
@@ -61,7 +61,7 @@
     const [picked] = file?.files ?? [];
     if (!picked) return;
     try {
-      const kept = await api.post<KeptTrack & { left: number }>('/api/positions/tracks', {
+      const kept = await api.post('/api/positions/tracks', {
         name: picked.name,
         text: await picked.text(),
       });

@@ -1,5 +1,4 @@
 <script lang="ts">
-  import type { ChangeAnswer } from '#core/deeds/answer';
   import type { ColumnLine } from '#core/records/column';
   import type { Picked } from '#core/query/picked';
   import { FIELDS, type FieldKey } from '#core/records/fields';
@@ -32,7 +31,7 @@
   const body = $derived({ ids, q, field, text });
   $effect(() => {
     api
-      .post<NonNullable<typeof told>>('/api/records/column/preview', body)
+      .post('/api/records/column/preview', body)
       .then((found) => (told = found))
       .catch((error: Error) => (wrong = error.message));
   });
@@ -46,7 +45,7 @@
   async function lay(): Promise<void> {
     isBusy = true;
     try {
-      const done = await api.post<ChangeAnswer>('/api/records/column', {
+      const done = await api.post('/api/records/column', {
         ...body,
         fingerprint: told?.fingerprint ?? '',
       });

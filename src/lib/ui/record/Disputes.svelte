@@ -26,7 +26,7 @@
   async function settle(side: 'ours' | 'theirs', which: readonly FieldKey[]): Promise<void> {
     try {
       const wish = Object.fromEntries(which.map((key) => [key, side]));
-      const { operation } = await api.post<{ operation: string | null }>('/api/records/settle', {
+      const { operation } = await api.post('/api/records/settle', {
         id,
         version,
         wish,

@@ -2,7 +2,6 @@
   import { onMount, untrack } from 'svelte';
   import type { Picked } from '#core/query/picked';
   import { FIELDS, type FieldKey, type RecordChange } from '#core/records/fields';
-  import type { ChangeAnswer } from '#core/deeds/answer';
   import type { CardContent, ShownItem } from '#core/wire/shown';
   import { isAboutAny, type LiveMessage } from '#core/live/messages';
   import type { Summary } from '#core/records/merge';
@@ -170,9 +169,11 @@
     const against = seen && !over ? { versions: seen.versions, base: baseOf(values, seen) } : {};
     try {
       const asked = key;
-      const { changed, operation, underway, card } = await api.patch<
-        ChangeAnswer & { card: CardContent }
-      >('/api/records', { ids: chosen, change: values, ...against });
+      const { changed, operation, underway, card } = await api.patch('/api/records', {
+        ids: chosen,
+        change: values,
+        ...against,
+      });
       if (operation) {
         did(operation);
         done.push(operation);

@@ -41,10 +41,8 @@
 
   async function list(): Promise<void> {
     const [stamps, { contributors }] = await Promise.all([
-      api.get<{ id: string; name: string; project: string }[]>('/api/lists/stamps'),
-      api.get<{ contributors: { id: string; name: string; retired: boolean }[] }>(
-        '/api/lists/contributors',
-      ),
+      api.get('/api/lists/stamps'),
+      api.get('/api/lists/contributors'),
     ]);
     choices = [
       ...stamps.map(({ id, name, project }): Choice => {
@@ -66,8 +64,8 @@
     [chosen, told, wrong] = [id, null, ''];
     const { kind } = choices!.find((one) => one.id === id)!;
     try {
-      const found = await api.post<Told>('/api/lists/stamps/put', { kind, id, ids, q });
-      if (chosen === id) told = found;
+      const found = await api.post('/api/lists/stamps/put', { kind, id, ids, q });
+      if (chosen === id && 'lines' in found) told = found;
     } catch (error) {
       wrong = (error as Error).message;
     }
@@ -77,12 +75,16 @@
     try {
       const { kind, id, label } = choice!;
       const { fingerprint, changed: wished } = told!;
-      const { operation, changed } = await api.post<{ operation: string | null; changed: number }>(
-        '/api/lists/stamps/put',
-        { kind, id, ids, q, shown: { fingerprint, changed: wished } },
-      );
+      const done = await api.post('/api/lists/stamps/put', {
+        kind,
+        id,
+        ids,
+        q,
+        shown: { fingerprint, changed: wished },
+      });
       localStorage.setItem(LAST, id);
-      if (operation) sayUndoable(`“${label}” put onto ${counted(changed, 'item')}.`, operation);
+      if ('operation' in done && done.operation)
+        sayUndoable(`“${label}” put onto ${counted(done.changed, 'item')}.`, done.operation);
       onclose();
     } catch (error) {
       wrong = (error as Error).message;

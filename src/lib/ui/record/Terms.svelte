@@ -39,7 +39,7 @@
     if (!asked || disabled) return;
     const timer = setTimeout(() => {
       api
-        .get<string[]>('/api/terms/near', { item: asked })
+        .get('/api/terms/near', { item: asked })
         .then((found) => {
           if (asked === item) near = found;
         })
@@ -51,7 +51,7 @@
   async function ask(): Promise<void> {
     const typed = text;
     const list = typed.trim()
-      ? await api.get<typeof found>('/api/terms', { typed: typed.trim() }).catch(() => [])
+      ? await api.get('/api/terms', { typed: typed.trim() }).catch(() => [])
       : [];
     if (typed === text) found = list;
   }

@@ -76,7 +76,7 @@
     const fields = keysShown;
     const { query } = store;
     return new Paged<Cells>((offset, limit) =>
-      api.get<Cells[]>('/api/catalogue/cells', { q: query, offset, limit, fields }),
+      api.get('/api/catalogue/cells', { q: query, offset, limit, fields }),
     );
   });
   $effect(() => {

@@ -48,7 +48,7 @@
   );
   $effect(() => {
     api
-      .get<FolderNode[]>('/api/catalogue/folders')
+      .get('/api/catalogue/folders')
       .then((all) => (nodes = all))
       .catch(sayWrong);
   });
@@ -63,10 +63,13 @@
     into: placeId === '' ? null : { placeId, path: path.replace(/^\/+|\/+$/g, '').trim() },
     ...(renames ? { naming: { pattern: naming, extension: 'keep' as const } } : {}),
   });
-  const seen = new Previewed<FilingPreview>('/api/filing/preview', () => ({
-    ...wish,
-    itemIds: ids,
-  }));
+  const seen = new Previewed<FilingPreview>(
+    (wish) => api.post('/api/filing/preview', wish),
+    () => ({
+      ...wish,
+      itemIds: ids,
+    }),
+  );
   const told = $derived('tree' in seen.told ? seen.told : null);
   const MISSING_WORDS: Record<MissingRule, string> = {
     fallback: 'they go into a folder called',
@@ -76,7 +79,7 @@
 
   async function file(): Promise<void> {
     const isDone = await seen.act(async (fingerprint) => {
-      const { operation } = await api.post<{ operation: string }>('/api/filing', {
+      const { operation } = await api.post('/api/filing', {
         ...wish,
         itemIds: ids,
         fingerprint,

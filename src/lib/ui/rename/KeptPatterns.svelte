@@ -23,7 +23,7 @@
   const current = $derived(all.find((one) => one.pattern === pattern));
 
   async function load(): Promise<void> {
-    all = await api.get<Kept[]>(`/api/patterns?purpose=${purpose}`);
+    all = await api.get('/api/patterns', { purpose });
   }
   $effect(() => void load().catch(sayWrong));
 

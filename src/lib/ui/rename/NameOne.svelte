@@ -30,7 +30,7 @@
     writes = false;
     if (text === name) return;
     try {
-      const { operation } = await api.post<{ operation: string }>('/api/rename/one', {
+      const { operation } = await api.post('/api/rename/one', {
         itemId: id,
         name: text,
         before: name,

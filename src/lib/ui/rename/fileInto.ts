@@ -1,4 +1,3 @@
-import type { FilingPreview } from '#core/naming/filing';
 import type { FilingChoices } from '#core/naming/wish';
 import type { Picked } from '#core/query/picked';
 import { counted } from '#core/text/quantities';
@@ -20,9 +19,9 @@ export async function fileInto(
     into: { placeId: folder.placeId, path: folder.path },
     removeEmptied: false,
   };
-  const seen = await api.post<FilingPreview>('/api/filing/preview', { ...wish, itemIds });
+  const seen = await api.post('/api/filing/preview', { ...wish, itemIds });
   if (seen.changed === 0) return sayDone(`They lie in “${folder.name}” already.`);
-  const { operation } = await api.post<{ operation: string }>('/api/filing', {
+  const { operation } = await api.post('/api/filing', {
     ...wish,
     itemIds,
     fingerprint: seen.fingerprint,

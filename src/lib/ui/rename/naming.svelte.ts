@@ -5,7 +5,6 @@ import { AS_GIVEN, MOST_MOVED, type CountingOrder } from '#core/naming/order';
 import type { ClashRule, LineFilter } from '#core/naming/rename';
 import type { ExtensionRule } from '#core/naming/names';
 import type { NamingChoices } from '#core/naming/wish';
-import type { NamingMaterial } from '#core/naming/wire';
 import type { Picked } from '#core/query/picked';
 import { api } from '../common/api';
 import { sayWrong } from '../common/notices.svelte';
@@ -93,7 +92,7 @@ export class Naming {
     try {
       const asked = askedBy(choices.pattern);
       if (asked !== this.#loaded) {
-        const material = await api.post<NamingMaterial>('/api/rename/material', {
+        const material = await api.post('/api/rename/material', {
           itemIds: this.#itemIds,
           pattern: choices.pattern,
         });
@@ -143,7 +142,7 @@ export class Naming {
   async rename(): Promise<string | null> {
     this.isBusy = true;
     try {
-      const { operation } = await api.post<{ operation: string }>('/api/rename', {
+      const { operation } = await api.post('/api/rename', {
         ...this.choices,
         itemIds: this.#itemIds,
         fingerprint: await this.#names.fingerprint(),

@@ -28,11 +28,10 @@
     wrong = '';
     try {
       const collectionId =
-        collection?.id ??
-        (await api.post<{ id: string }>('/api/collections', { name: title, itemIds: ids })).id;
+        collection?.id ?? (await api.post('/api/collections', { name: title, itemIds: ids })).id;
       const sizes = [...(original ? ['original'] : []), ...(web ? ['2048'] : [])];
       const expiresAt = new Date(`${until}T23:59:59`).toISOString();
-      const { token } = await api.post<{ token: string }>('/api/rooms', {
+      const { token } = await api.post('/api/rooms', {
         collectionId,
         title,
         greeting,

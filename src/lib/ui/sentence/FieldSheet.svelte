@@ -35,7 +35,7 @@
     const soon = setTimeout(
       () =>
         void api
-          .get<Choices>('/api/catalogue/choices', { q: formatQuery(query), field: key, at, typed })
+          .get('/api/catalogue/choices', { q: formatQuery(query), field: key, at, typed })
           .then((choices) => {
             if (typed === filter.trim()) found = choices;
           })

@@ -11,7 +11,7 @@
   let labels = $state<Record<string, string>>({});
   $effect(() => {
     void api
-      .post<Record<string, string>>('/api/catalogue/labels', { queries: recent })
+      .post('/api/catalogue/labels', { queries: recent })
       .then((found) => (labels = found))
       .catch(() => undefined);
   });

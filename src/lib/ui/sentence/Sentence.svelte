@@ -88,7 +88,7 @@
     clearTimeout(asking);
     asking = setTimeout(() => {
       void api
-        .get<{ found: Completion[]; understood: Understood[] }>('/api/catalogue/complete', {
+        .get('/api/catalogue/complete', {
           typed: text,
         })
         .then((answer) => {

@@ -17,7 +17,7 @@
     why = null;
     wrong = '';
     api
-      .get<NonNullable<typeof why>>('/api/catalogue/why', wish)
+      .get('/api/catalogue/why', wish)
       .then((found) => {
         if (wish.id === id && wish.q === q) why = found;
       })

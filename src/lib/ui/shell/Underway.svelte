@@ -40,7 +40,7 @@
   const AROUND = 2 * Math.PI * 6;
 
   async function load(): Promise<void> {
-    jobs = await api.get<Job[]>('/api/jobs').catch(() => jobs);
+    jobs = await api.get('/api/jobs').catch(() => jobs);
   }
 
   $effect(() => {

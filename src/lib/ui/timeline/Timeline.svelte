@@ -31,7 +31,7 @@
   let wrong = $state('');
 
   const ask = (q: string, unit: Unit): Promise<Density> =>
-    api.get<Density>('/api/catalogue/density', { q, unit });
+    api.get('/api/catalogue/density', { q, unit });
   $effect(() => {
     void version;
     const q = formatQuery(whole);

@@ -75,13 +75,9 @@ class UploadQueue {
     const files = gathered.map(({ path, file }) => ({ path, size: file.size }));
     const broken = kind === 'sheet' ? null : UploadQueue.broken();
     const there = broken
-      ? await api
-          .get<{ id: string; files: { path: string; size: number }[] }>(
-            `/api/intake/parcels/${broken.id}`,
-          )
-          .catch(() => null)
+      ? await api.get(`/api/intake/parcels/${broken.id}`).catch(() => null)
       : null;
-    const made = await api.post<{ id: string; held: Held[] }>('/api/intake/parcels', {
+    const made = await api.post('/api/intake/parcels', {
       title,
       files: kind === 'sheet' ? [] : files,
       kind,

@@ -49,14 +49,14 @@
 
   $effect(() => {
     const { id } = tile;
-    void api.get<Shown>(`/api/items/${id}`).then((found) => {
+    void api.get(`/api/items/${id}`).then((found) => {
       if (tile.id === id) shown = found;
     });
     strip = null;
     frame = null;
     if (tile.kind === 'footage')
       void api
-        .get<{ strip: Strip | null } | null>(`/api/items/${id}/film`)
+        .get(`/api/items/${id}/film`)
         .then((film) => {
           if (tile.id === id) strip = film?.strip ?? null;
         })

@@ -30,7 +30,7 @@
   const MOST_BESIDE = 6;
   /** Two to six are looked at side by side, by their catalogue numbers. */
   async function beside(): Promise<void> {
-    const { numbers } = await api.post<{ numbers: string[] }>('/api/records/numbers', {
+    const { numbers } = await api.post('/api/records/numbers', {
       ids: selection.picked,
     });
     await goto(`/side?items=${numbers.join(',')}&q=${encodeURIComponent(query)}`);
@@ -38,7 +38,7 @@
 
   /** Frames that are nearly the same hang as one; or each by itself again. */
   async function fold(act: 'fold' | 'unfold'): Promise<void> {
-    const { changed } = await api.post<{ changed: number }>('/api/bursts', {
+    const { changed } = await api.post('/api/bursts', {
       ids: selection.picked,
       act,
     });

@@ -63,7 +63,7 @@ export class FoundResult {
     if (this.#late) clearTimeout(this.#late);
     this.#late = null;
     const [from, to] = this.store.forget();
-    const shown = await api.get<Result>('/api/catalogue/result', { q: this.text, from, to });
+    const shown = await api.get('/api/catalogue/result', { q: this.text, from, to });
     this.store.taken(from, to);
     this.take(shown, moved);
   }

@@ -5,7 +5,7 @@ import { Paged } from './paged.svelte';
 /** Tiles of one result. */
 export class TileStore extends Paged<Tile> {
   constructor(readonly query: string) {
-    super((offset, limit) => api.get<Tile[]>('/api/catalogue/tiles', { q: query, offset, limit }));
+    super((offset, limit) => api.get('/api/catalogue/tiles', { q: query, offset, limit }));
   }
 
   *ids(): Generator<string> {
@@ -18,7 +18,7 @@ export class TileStore extends Paged<Tile> {
     const held = [...this.held].filter(([, { id }]) => ids.includes(id));
     if (held.length === 0) return;
     const wished = held.map(([, { id }]) => id).join();
-    const found = await api.get<Tile[]>('/api/catalogue/tiles', { ids: wished });
+    const found = await api.get('/api/catalogue/tiles', { ids: wished });
     for (const [index, { id }] of held) {
       const tile = found.find((one) => one.id === id);
       if (tile && this.held.get(index)?.id === id) this.held.set(index, tile);
@@ -28,10 +28,10 @@ export class TileStore extends Paged<Tile> {
   /** Ids from one place to another, both included, in the order of the result. */
   range(one: number, other: number): Promise<string[]> {
     const [from, to] = [Math.min(one, other), Math.max(one, other)];
-    return api.get<string[]>('/api/catalogue/ids', { q: this.query, from, to: to + 1 });
+    return api.get('/api/catalogue/ids', { q: this.query, from, to: to + 1 });
   }
 
   /** Width ÷ height of a stretch, in hundredths. */
   readonly stretch = (from: number, count: number): Promise<number[]> =>
-    api.get<number[]>('/api/catalogue/stretch', { q: this.query, from, count });
+    api.get('/api/catalogue/stretch', { q: this.query, from, count });
 }

@@ -18,7 +18,7 @@
   let isBusy = $state(false);
   const say = (error: unknown): void => void (wrong = (error as Error).message);
   async function look(): Promise<void> {
-    seen = await api.post<LettingGo>('/api/wastebasket/preview', { ids });
+    seen = await api.post('/api/wastebasket/preview', { ids });
   }
   $effect(() => {
     look().catch(say);

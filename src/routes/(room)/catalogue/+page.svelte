@@ -1,5 +1,4 @@
 <script lang="ts">
-  import type { ChangeAnswer } from '#core/deeds/answer';
   import { stageOfKey } from '#core/stages/stages';
   import { onMount, untrack } from 'svelte';
   import { afterNavigate, goto } from '$app/navigation';
@@ -175,7 +174,7 @@
     const ids = item && !selection.has(item) ? [item] : chosen;
     api
 
-      .patch<ChangeAnswer>('/api/records', {
+      .patch('/api/records', {
         ids,
         change: { position },
       })

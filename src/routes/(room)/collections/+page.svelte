@@ -19,7 +19,7 @@
   });
   async function make(): Promise<void> {
     try {
-      const { id } = await api.post<{ id: string }>('/api/collections', { name });
+      const { id } = await api.post('/api/collections', { name });
       await goto(`/collections/${id}`);
     } catch (error) {
       sayWrong(error);

@@ -34,7 +34,7 @@
   }
   async function renew(room: Room): Promise<void> {
     try {
-      const { token } = await api.post<{ token: string }>(`/api/rooms/${room.id}`);
+      const { token } = await api.post(`/api/rooms/${room.id}`);
       fresh = { id: room.id, link: `${location.origin}/r/${token}` };
     } catch (error) {
       sayWrong(error);

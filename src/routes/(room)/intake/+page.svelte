@@ -114,7 +114,7 @@
   async function look(source: { kind: SourceKind; name: string }): Promise<void> {
     busy = source.name;
     try {
-      const { id } = await api.post<{ id: string }>('/api/intake/scans', source);
+      const { id } = await api.post('/api/intake/scans', source);
       await goto(`/intake?scan=${id}`);
     } catch (error) {
       sayWrong(error);

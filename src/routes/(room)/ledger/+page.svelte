@@ -8,6 +8,7 @@
   import LedgerRow from '$lib/ui/ledger/LedgerRow.svelte';
   import { DEEDS } from '#core/deeds/kinds';
   import type { Line } from '$lib/ui/ledger/line';
+  import { api } from '$lib/ui/common/api';
   import UndoMany from '$lib/ui/ledger/UndoMany.svelte';
   import { instant } from '$lib/ui/wall/dates';
   import type { PageProps } from './$types';
@@ -109,8 +110,7 @@
   <UndoMany
     title="Take these changes back"
     role={data.actor.role}
-    address="/api/ledger/undo"
-    query={Object.fromEntries(said)}
+    ask={() => api.get('/api/ledger/undo', Object.fromEntries(said))}
     onclose={() => (takesBack = false)}
   />
 {/if}

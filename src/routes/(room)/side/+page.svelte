@@ -45,7 +45,7 @@
         const part = (middle: number, length: number): number =>
           Math.min(1 - length, Math.max(0, middle - length / 2));
         void api
-          .get<{ sharpness: number; exposure: Exposure }>(`/api/items/${id}/measure`, {
+          .get(`/api/items/${id}/measure`, {
             left: part(seen.x, wide),
             top: part((seen.y * width) / height, tall),
             width: wide,
@@ -63,14 +63,9 @@
     const here = new Set(data.items.map(({ id }) => id));
     const q = formatQuery(data.query);
     const last = data.items.at(-1)!.id;
-    const near = await api
-      .get<{ index: number } | null>('/api/catalogue/neighbours', { q, id: last })
-      .catch(() => null);
+    const near = await api.get('/api/catalogue/neighbours', { q, id: last }).catch(() => null);
     const from = (near?.index ?? -1) + 1;
-    const tiles = await api.get<{ id: string; number: string; rating: number }[]>(
-      '/api/catalogue/tiles',
-      { q, offset: from, limit: 40 },
-    );
+    const tiles = await api.get('/api/catalogue/tiles', { q, offset: from, limit: 40 });
     return tiles.find(({ id, rating }) => !here.has(id) && rating >= 0)?.number ?? null;
   }
   async function swap(): Promise<void> {

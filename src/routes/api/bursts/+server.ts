@@ -5,14 +5,13 @@ import { BURST_ACTS } from '#core/bursts/byHand';
 import { burstByHand } from '#server/lists/burstsByHand';
 import { idsOfPicked } from '#server/catalogue/picked';
 import { actorOf, body, endpoint } from '#server/edge/edge';
-import type { RequestHandler } from './$types';
 
 /** More frames than any camera takes at a press. */
 const MOST = 2000;
 const wish = z.object({ ids: pickedSchema, act: z.enum(BURST_ACTS) });
 
 /** Fold frames by hand, take them apart, or let another one stand for its burst. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { ids: picked, act } = await body(event, wish);
   const viewer = actorOf(event);
   const ids = await idsOfPicked(event.locals.house, viewer, picked);

@@ -8,11 +8,8 @@ import { resolve } from '#server/query/names';
 import { parseQuery } from '#core/query/grammar';
 import { LONGEST_QUERY } from '#core/query/tree';
 import { asSeen } from '#server/sight/seen';
-import type { RequestHandler } from './$types';
 
-export const GET: RequestHandler = endpoint(({ locals }) =>
-  keptCollections(locals.house, actorOf({ locals })),
-);
+export const GET = endpoint(({ locals }) => keptCollections(locals.house, actorOf({ locals })));
 
 const newSchema = z.object({
   name: z.string().trim().min(1, 'a name is needed').max(200),
@@ -22,7 +19,7 @@ const newSchema = z.object({
   itemIds: pickedSchema.optional(),
 });
 
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { house } = event.locals;
   const { db } = house;
   const { name, note, query, itemIds } = await body(event, newSchema);

@@ -5,7 +5,6 @@ import { idsOfPicked } from '#server/catalogue/picked';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { perform } from '#server/deeds/large';
 import { counted } from '#core/text/quantities';
-import type { RequestHandler } from './$types';
 
 const schema = z.object({
   ids: pickedSchema,
@@ -14,7 +13,7 @@ const schema = z.object({
 });
 
 /** Set dates as they were shown. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { ids, wish, fingerprint } = await body(event, schema);
   const { house } = event.locals;
   const actor = actorOf(event);

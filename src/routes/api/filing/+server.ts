@@ -4,12 +4,11 @@ import { pickedSchema } from '#core/query/picked';
 import { idsOfPicked } from '#server/catalogue/picked';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { startFiling } from '#server/naming/filing';
-import type { RequestHandler } from './$types';
 
 const wishSchema = filingSchema.extend({ itemIds: pickedSchema, fingerprint: z.string().max(100) });
 
 /** File by a plan, as it was shown. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const wish = await body(event, wishSchema);
   const { house } = event.locals;
   const viewer = actorOf(event);

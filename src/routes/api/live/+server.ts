@@ -1,8 +1,7 @@
 import { actorOf, endpoint } from '#server/edge/edge';
-import type { RequestHandler } from './$types';
 
 /** One event stream for each window; it ends with the session. */
-export const GET: RequestHandler = endpoint(async (event) => {
+export const GET = endpoint(async (event) => {
   const { sessionId, streams } = event.locals;
   const { id, role } = actorOf(event);
   const asksOnly = event.request.method === 'HEAD';

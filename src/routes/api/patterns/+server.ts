@@ -2,12 +2,11 @@ import { z } from 'zod';
 import { patternSchema } from '#core/naming/wish';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import { keepPattern, keptPatterns } from '#server/naming/kept';
-import type { RequestHandler } from './$types';
 
 const purpose = z.enum(['naming', 'filing']);
 
 /** Patterns that are kept, for names unless it is said. */
-export const GET: RequestHandler = endpoint((event) =>
+export const GET = endpoint((event) =>
   keptPatterns(
     event.locals.house.db,
     checked(
@@ -25,6 +24,6 @@ const keptSchema = z.object({
 });
 
 /** Keep one; one of the same name is replaced. */
-export const POST: RequestHandler = endpoint(async (event) => ({
+export const POST = endpoint(async (event) => ({
   id: await keepPattern(event.locals.house.db, actorOf(event).id, await body(event, keptSchema)),
 }));

@@ -6,16 +6,15 @@ import { can } from '#core/people/roles';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { makeFolder } from '#server/files/disk';
 import { addPlace, allPlaces } from '#server/places/places';
-import type { RequestHandler } from './$types';
 
-export const GET: RequestHandler = endpoint(async (event) => {
+export const GET = endpoint(async (event) => {
   const places = await allPlaces(event.locals.house.db);
   const tellsRoots = can(actorOf(event).role, 'intake');
   return places.map(({ root, ...place }) => (tellsRoots ? { ...place, root } : place));
 });
 
 /** A new place of ours, a folder of the holdings. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { house } = event.locals;
   const { name } = await body(
     event,

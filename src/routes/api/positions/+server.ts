@@ -6,7 +6,6 @@ import { actorOf, body, endpoint } from '#server/edge/edge';
 import { checkTrack } from '#server/positions/tracks';
 import { perform } from '#server/deeds/large';
 import { counted } from '#core/text/quantities';
-import type { RequestHandler } from './$types';
 
 const schema = z.object({
   ids: pickedSchema,
@@ -16,7 +15,7 @@ const schema = z.object({
 });
 
 /** Set positions as they were shown. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { ids, ...wished } = await body(event, schema);
   const { house } = event.locals;
   const actor = actorOf(event);

@@ -10,7 +10,7 @@ import { showItem } from '#server/catalogue/show';
 import type { ShownItem } from '#core/wire/shown';
 import type { SeenIds } from '#server/sight/seen';
 import type { Summary } from '#core/records/merge';
-import type { RequestEvent, RequestHandler } from './$types';
+import type { RequestEvent } from '@sveltejs/kit';
 
 type CardAnswer = Summary & { bytes: number; item: ShownItem | null };
 
@@ -25,14 +25,14 @@ async function told(event: RequestEvent, ids: SeenIds): Promise<CardAnswer> {
 }
 
 /** What is said of many items. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const picked = (await body(event, z.object({ ids: pickedSchema }))).ids;
   const ids = await seenOfPicked(event.locals.house, actorOf(event), picked);
   return told(event, ids);
 });
 
 /** Change the records of one or many items. */
-export const PATCH: RequestHandler = endpoint(async (event) => {
+export const PATCH = endpoint(async (event) => {
   const {
     ids: picked,
     change,

@@ -4,7 +4,6 @@ import { pickedSchema } from '#core/query/picked';
 import { idsOfPicked } from '#server/catalogue/picked';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { startRename } from '#server/naming/rename';
-import type { RequestHandler } from './$types';
 
 const wishSchema = namingSchema.extend({
   itemIds: pickedSchema,
@@ -18,7 +17,7 @@ const DAY_MS = 86_400_000;
 const todayOf = (shown: number | undefined, now: number): number =>
   shown !== undefined && Math.abs(now - shown) < DAY_MS ? shown : now;
 
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const wish = await body(event, wishSchema);
   const { house } = event.locals;
   const viewer = actorOf(event);

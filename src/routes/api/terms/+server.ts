@@ -1,8 +1,7 @@
 import { endpoint } from '#server/edge/edge';
 import { termsOffered } from '#server/terms/terms';
-import type { RequestHandler } from './$types';
 
 /** Terms that begin with or hold some letters, for completion. */
-export const GET: RequestHandler = endpoint(({ locals, url }) =>
+export const GET = endpoint(({ locals, url }) =>
   termsOffered(locals.house.db, url.searchParams.get('typed') ?? ''),
 );

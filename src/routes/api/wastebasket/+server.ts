@@ -3,13 +3,12 @@ import { pickedSchema } from '#core/query/picked';
 import { idsOfPicked } from '#server/catalogue/picked';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { emptyWastebasket, letGo } from '#server/wastebasket/wastebasket';
-import type { RequestHandler } from './$types';
 
 const wishSchema = z.object({ ids: pickedSchema, fingerprint: z.string().max(100) });
 const emptySchema = z.object({ operation: z.uuid().nullable() });
 
 /** Put items into the wastebasket. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { ids, fingerprint } = await body(event, wishSchema);
   const { house } = event.locals;
   const actor = actorOf(event);
@@ -18,7 +17,7 @@ export const POST: RequestHandler = endpoint(async (event) => {
 });
 
 /** Remove for good what lies in it, or what one step put there. */
-export const DELETE: RequestHandler = endpoint(async (event) => {
+export const DELETE = endpoint(async (event) => {
   const { operation } = await body(event, emptySchema);
   return emptyWastebasket(event.locals.house, actorOf(event).id, operation);
 });

@@ -28,10 +28,7 @@
   async function remove(): Promise<void> {
     const { operation } = asked!;
     asked = null;
-    const gone = await api.delete<{ files: number; bytes: number; kept: number }>(
-      '/api/wastebasket',
-      { operation },
-    );
+    const gone = await api.delete('/api/wastebasket', { operation });
     sayDone(
       `${counted(gone.files, 'file')} removed for good, ${formatBytes(gone.bytes)} free.` +
         (gone.kept > 0 ? ` ${counted(gone.kept, 'file')} could not be removed.` : ''),

@@ -5,7 +5,7 @@
   import { api } from '$lib/ui/common/api';
   import { freshen } from '$lib/ui/common/freshen';
   import StageMark from '$lib/ui/common/StageMark.svelte';
-  import { act, type Acted } from '$lib/ui/lists/act';
+  import { act } from '$lib/ui/lists/act';
   import { withEntry } from '$lib/ui/lists/address';
   import StageDialog from '$lib/ui/lists/StageDialog.svelte';
   import MergeStageDialog from '$lib/ui/lists/MergeStageDialog.svelte';
@@ -28,7 +28,7 @@
     if (!other) return;
     const [from, to] = [ids.indexOf(stage.id), ids.indexOf(other.id)];
     [ids[from], ids[to]] = [ids[to]!, ids[from]!];
-    await act('Order changed', () => api.put<Acted>('/api/lists/stages', { ids }), again);
+    await act('Order changed', () => api.put('/api/lists/stages', { ids }), again);
   }
   function keys(event: KeyboardEvent, stage: Listed): void {
     if (!event.altKey || (event.key !== 'ArrowUp' && event.key !== 'ArrowDown')) return;

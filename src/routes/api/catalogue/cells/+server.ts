@@ -2,7 +2,6 @@ import { z } from 'zod';
 import { cells } from '#server/catalogue/reading';
 import { columnsSchema } from '#server/catalogue/sheet';
 import { actorOf, checked, endpoint, queryOf } from '#server/edge/edge';
-import type { RequestHandler } from './$types';
 
 const wishSchema = z.object({
   offset: z.coerce.number().int().min(0).default(0),
@@ -15,7 +14,7 @@ const wishSchema = z.object({
 });
 
 /** Fields of a stretch of the Register. */
-export const GET: RequestHandler = endpoint(async (event) => {
+export const GET = endpoint(async (event) => {
   const { offset, limit, fields } = checked(wishSchema, Object.fromEntries(event.url.searchParams));
   return cells(event.locals.house, actorOf(event), queryOf(event.url), fields, offset, limit);
 });

@@ -3,10 +3,9 @@ import { stringify } from 'csv-stringify/sync';
 import { harmless } from '#core/text/cells';
 import { censusOf } from '#server/catalogue/census';
 import { actorOf, endpoint, queryOf } from '#server/edge/edge';
-import type { RequestHandler } from './$types';
 
 /** The figures as CSV: what, value, count. */
-export const GET: RequestHandler = endpoint(async (event) => {
+export const GET = endpoint(async (event) => {
   const found = await censusOf(event.locals.house, actorOf(event), queryOf(event.url));
   const lines: [string, string, number][] = [
     ['items', '', found.total],

@@ -1,7 +1,6 @@
 import { z } from 'zod';
 import { choices } from '#server/catalogue/reading';
 import { actorOf, checked, endpoint, queryOf } from '#server/edge/edge';
-import type { RequestHandler } from './$types';
 
 const wishSchema = z.object({
   field: z.string().max(60),
@@ -9,7 +8,7 @@ const wishSchema = z.object({
   typed: z.string().max(200).default(''),
 });
 
-export const GET: RequestHandler = endpoint(async (event) => {
+export const GET = endpoint(async (event) => {
   const { searchParams } = event.url;
   const wish = checked(wishSchema, Object.fromEntries(searchParams));
   return choices(event.locals.house, actorOf(event), queryOf(event.url), wish);

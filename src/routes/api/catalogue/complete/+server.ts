@@ -1,10 +1,9 @@
 import { z } from 'zod';
 import { complete, understand } from '#server/catalogue/complete';
 import { actorOf, checked, endpoint } from '#server/edge/edge';
-import type { RequestHandler } from './$types';
 
 /** What is typed may be a few letters of a name, or a sentence. */
-export const GET: RequestHandler = endpoint(async (event) => {
+export const GET = endpoint(async (event) => {
   const typed = checked(z.string().max(2000), event.url.searchParams.get('typed') ?? '');
   const { house } = event.locals;
   const viewer = actorOf(event);

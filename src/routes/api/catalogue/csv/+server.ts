@@ -4,12 +4,11 @@ import { idsOfPicked } from '#server/catalogue/picked';
 import { columnsSchema, csvOf } from '#server/catalogue/sheet';
 import { csvResponse } from '#server/edge/csv';
 import { actorOf, body, endpoint } from '#server/edge/edge';
-import type { RequestHandler } from './$types';
 
 const wishSchema = z.object({ ids: pickedSchema, fields: columnsSchema });
 
 /** What is chosen as a table, with the columns of the Register. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { ids: picked, fields } = await body(event, wishSchema);
   const { house } = event.locals;
   const viewer = actorOf(event);

@@ -2,7 +2,6 @@ import { z } from 'zod';
 import { UNITS } from '#core/timeline/bins';
 import { density } from '#server/catalogue/reading';
 import { actorOf, checked, endpoint, queryOf } from '#server/edge/edge';
-import type { RequestHandler } from './$types';
 
 const wishSchema = z.object({
   field: z.enum(['taken', 'brought']).default('taken'),
@@ -10,7 +9,7 @@ const wishSchema = z.object({
 });
 
 /** How many were taken, or brought in, when. */
-export const GET: RequestHandler = endpoint(async (event) => {
+export const GET = endpoint(async (event) => {
   const { field, unit } = checked(wishSchema, Object.fromEntries(event.url.searchParams));
   return density(event.locals.house, actorOf(event), queryOf(event.url), field, unit);
 });

@@ -1,7 +1,6 @@
 import { z } from 'zod';
 import { idsBetween } from '#server/catalogue/reading';
 import { actorOf, checked, endpoint, queryOf } from '#server/edge/edge';
-import type { RequestHandler } from './$types';
 
 const rangeSchema = z.object({
   from: z.coerce.number().int().min(0).default(0),
@@ -9,7 +8,7 @@ const rangeSchema = z.object({
 });
 
 /** Ids of a result in its order, from one place to another (not included), or of all. */
-export const GET: RequestHandler = endpoint(async (event) => {
+export const GET = endpoint(async (event) => {
   const { from, to } = checked(rangeSchema, Object.fromEntries(event.url.searchParams));
   return idsBetween(event.locals.house, actorOf(event), queryOf(event.url), from, to);
 });

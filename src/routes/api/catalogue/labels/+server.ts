@@ -3,13 +3,12 @@ import { parseQuery } from '#core/query/grammar';
 import { LONGEST_QUERY } from '#core/query/tree';
 import { body, endpoint } from '#server/edge/edge';
 import { labelsOf } from '#server/query/names';
-import type { RequestHandler } from './$types';
 
 const MOST = 30;
 const wishSchema = z.object({ queries: z.array(z.string().max(LONGEST_QUERY)).max(MOST) });
 
 /** What the references of some queries are called. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { queries } = await body(event, wishSchema);
   const found = await Promise.all(
     queries.map((text) => labelsOf(event.locals.house.db, parseQuery(text))),

@@ -1,9 +1,8 @@
 import { z } from 'zod';
 import { neighbours } from '#server/catalogue/reading';
 import { actorOf, checked, endpoint, queryOf } from '#server/edge/edge';
-import type { RequestHandler } from './$types';
 
-export const GET: RequestHandler = endpoint(async (event) =>
+export const GET = endpoint(async (event) =>
   neighbours(
     event.locals.house,
     actorOf(event),

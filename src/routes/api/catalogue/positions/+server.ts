@@ -1,7 +1,6 @@
 import { z } from 'zod';
 import { positions } from '#server/catalogue/reading';
 import { actorOf, checked, endpoint, queryOf } from '#server/edge/edge';
-import type { RequestHandler } from './$types';
 
 const wishSchema = z.object({
   south: z.coerce.number().min(-90).max(90),
@@ -15,7 +14,7 @@ const wishSchema = z.object({
 });
 
 /** Positions within a box, gathered into marks. */
-export const GET: RequestHandler = endpoint(async (event) => {
+export const GET = endpoint(async (event) => {
   const { cell, named, ...box } = checked(wishSchema, Object.fromEntries(event.url.searchParams));
   return positions(
     event.locals.house,

@@ -2,7 +2,6 @@ import { z } from 'zod';
 import { result } from '#server/catalogue/reading';
 import { actorOf, checked, endpoint, queryOf } from '#server/edge/edge';
 import { resolve } from '#server/query/names';
-import type { RequestHandler } from './$types';
 
 /** Tiles that are asked for with it. */
 const MOST = 500;
@@ -12,7 +11,7 @@ const stretch = z.object({
 });
 
 /** What a window shows of a result, in one answer: counts, where it lies, a stretch of its tiles. */
-export const GET: RequestHandler = endpoint(async (event) => {
+export const GET = endpoint(async (event) => {
   const { from, to } = checked(stretch, Object.fromEntries(event.url.searchParams));
   const { house } = event.locals;
   const { query } = await resolve(house.db, queryOf(event.url));

@@ -2,7 +2,6 @@ import { z } from 'zod';
 import { MOST_STRETCH } from '#core/catalogue/tile';
 import { stretch } from '#server/catalogue/reading';
 import { actorOf, checked, endpoint, queryOf } from '#server/edge/edge';
-import type { RequestHandler } from './$types';
 
 const stretchSchema = z.object({
   from: z.coerce.number().int().min(0),
@@ -10,7 +9,7 @@ const stretchSchema = z.object({
 });
 
 /** Proportions of a stretch of the wall, from which its rows are laid out. */
-export const GET: RequestHandler = endpoint(async (event) => {
+export const GET = endpoint(async (event) => {
   const { from, count } = checked(stretchSchema, Object.fromEntries(event.url.searchParams));
   return stretch(event.locals.house, actorOf(event), queryOf(event.url), from, count);
 });

@@ -3,7 +3,6 @@ import { tilesOf } from '#server/catalogue/find';
 import { tiles } from '#server/catalogue/reading';
 import { actorOf, checked, endpoint, queryOf } from '#server/edge/edge';
 import { seenIds } from '#server/sight/seen';
-import type { RequestHandler } from './$types';
 
 const pageSchema = z.object({
   offset: z.coerce.number().int().min(0).default(0),
@@ -15,7 +14,7 @@ const MOST_NAMED = 150;
 const named = z.array(z.uuid()).max(MOST_NAMED);
 
 /** A stretch of a result, or with `ids` those of them that may be seen. */
-export const GET: RequestHandler = endpoint(async (event) => {
+export const GET = endpoint(async (event) => {
   const { db } = event.locals.house;
   const ids = event.url.searchParams.get('ids');
   if (ids !== null)

@@ -1,7 +1,6 @@
 import { wall } from '#server/catalogue/reading';
 import { actorOf, endpoint, queryOf } from '#server/edge/edge';
-import type { RequestHandler } from './$types';
 
-export const GET: RequestHandler = endpoint((event) =>
+export const GET = endpoint((event) =>
   wall(event.locals.house, actorOf(event), queryOf(event.url)),
 );

@@ -1,10 +1,9 @@
 import { z } from 'zod';
 import { whyOf } from '#server/catalogue/why';
 import { actorOf, checked, endpoint, queryOf } from '#server/edge/edge';
-import type { RequestHandler } from './$types';
 
 /** Which parts of a sentence hold for one item. */
-export const GET: RequestHandler = endpoint(async (event) =>
+export const GET = endpoint(async (event) =>
   whyOf(
     event.locals.house.db,
     actorOf(event),

@@ -8,7 +8,6 @@ import {
   removeCollection,
   restoreCollection,
 } from '#server/collections/collections';
-import type { RequestHandler } from './$types';
 
 const editSchema = z
   .object({
@@ -19,7 +18,7 @@ const editSchema = z
   })
   .partial();
 
-export const PATCH: RequestHandler = endpoint(async (event) => {
+export const PATCH = endpoint(async (event) => {
   const values = await body(event, editSchema);
   const { db } = event.locals.house;
   const query =
@@ -31,11 +30,11 @@ export const PATCH: RequestHandler = endpoint(async (event) => {
   });
 });
 
-export const DELETE: RequestHandler = endpoint((event) =>
+export const DELETE = endpoint((event) =>
   removeCollection(event.locals.house.db, actorOf(event), checked(z.uuid(), event.params['id'])),
 );
 
 /** Bring a collection back that was let go of. */
-export const POST: RequestHandler = endpoint(({ locals, params }) =>
+export const POST = endpoint(({ locals, params }) =>
   restoreCollection(locals.house.db, actorOf({ locals }).id, checked(z.uuid(), params['id'])),
 );

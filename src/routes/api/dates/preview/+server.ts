@@ -4,10 +4,9 @@ import { dateWishSchema } from '#core/records/dates';
 import { idsOfPicked } from '#server/catalogue/picked';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { datesPreview } from '#server/records/dates';
-import type { RequestHandler } from './$types';
 
 /** Every old and new date; nothing is changed. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { ids, wish } = await body(event, z.object({ ids: pickedSchema, wish: dateWishSchema }));
   const { house } = event.locals;
   return datesPreview(house.db, await idsOfPicked(house, actorOf(event), ids), wish);

@@ -3,12 +3,11 @@ import { pickedSchema } from '#core/query/picked';
 import { idsOfPicked } from '#server/catalogue/picked';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { filingPreview } from '#server/naming/filing';
-import type { RequestHandler } from './$types';
 
 const wishSchema = filingSchema.extend({ itemIds: pickedSchema });
 
 /** Where a plan leads; nothing is changed. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const wish = await body(event, wishSchema);
   const { house } = event.locals;
   const viewer = actorOf(event);

@@ -6,7 +6,6 @@ import { bundled } from '#server/intake/sources/files';
 import { readScan } from '#server/intake/look/scan';
 import { rememberPlan } from '#server/intake/plan/plans';
 import { placeById, placeForSource } from '#server/places/places';
-import type { RequestHandler } from './$types';
 
 const wishSchema = z.object({
   scanId: z.uuid(),
@@ -27,7 +26,7 @@ const wishSchema = z.object({
 });
 
 /** Bring the chosen files of a scan in. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { db } = event.locals.house;
   const wish = await body(event, wishSchema);
   const actor = actorOf(event);

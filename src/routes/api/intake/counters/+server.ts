@@ -1,10 +1,9 @@
 import { z } from 'zod';
 import { body, endpoint } from '#server/edge/edge';
 import { resetCounters } from '#server/intake/plan/counters';
-import type { RequestHandler } from './$types';
 
 /** Let the counters of a pattern begin again in a place. */
-export const DELETE: RequestHandler = endpoint(async (event) => {
+export const DELETE = endpoint(async (event) => {
   const { placeId, pattern } = await body(
     event,
     z.object({ placeId: z.uuid(), pattern: z.string().min(1).max(300) }),

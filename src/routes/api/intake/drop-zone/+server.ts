@@ -2,10 +2,9 @@ import { z } from 'zod';
 import { body, endpoint } from '#server/edge/edge';
 import { arrived, dropZoneRule, setDropZoneRule } from '#server/watching/dropzone';
 import { keptPlanSchema } from '#server/intake/plan/plans';
-import type { RequestHandler } from './$types';
 
 /** Where the drop zone lies, what has arrived in it, and the plan by which it empties itself. */
-export const GET: RequestHandler = endpoint(async ({ locals: { house } }) => {
+export const GET = endpoint(async ({ locals: { house } }) => {
   const { whole, growing } = await arrived(house);
   return {
     path: house.rooms.dropZone,
@@ -15,7 +14,7 @@ export const GET: RequestHandler = endpoint(async ({ locals: { house } }) => {
   };
 });
 
-export const PUT: RequestHandler = endpoint(async (event) => {
+export const PUT = endpoint(async (event) => {
   const { rule } = await body(event, z.object({ rule: keptPlanSchema.nullable() }));
   await setDropZoneRule(event.locals.house, rule);
 });

@@ -2,7 +2,6 @@ import { z } from 'zod';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { heldNamesOf } from '#server/uploads/names';
 import { newParcel } from '#server/uploads/parcels';
-import type { RequestHandler } from './$types';
 
 const wishSchema = z.object({
   kind: z.enum(['upload', 'sheet']).default('upload'),
@@ -15,7 +14,7 @@ const wishSchema = z.object({
 });
 
 /** Begin a parcel. Answers which of the files to come are held under their names already. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { house } = event.locals;
   const { kind, title, files } = await body(event, wishSchema);
   const parcel = await newParcel(house, { kind, title, by: actorOf(event).id });

@@ -2,7 +2,6 @@ import { z } from 'zod';
 import { body, endpoint } from '#server/edge/edge';
 import { planSchema } from '#core/intake/plan';
 import { previewPlan } from '#server/intake/plan/targets';
-import type { RequestHandler } from './$types';
 
 const wishSchema = z.object({
   scanId: z.uuid(),
@@ -12,7 +11,7 @@ const wishSchema = z.object({
 });
 
 /** Folders and names a plan would give. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { scanId, positions, placeId, plan } = await body(event, wishSchema);
   return previewPlan(event.locals.house.db, scanId, positions, placeId, plan);
 });

@@ -1,16 +1,15 @@
 import { z } from 'zod';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { keptPlanSchema, savedPlans, savePlan } from '#server/intake/plan/plans';
-import type { RequestHandler } from './$types';
 
-export const GET: RequestHandler = endpoint(({ locals }) => savedPlans(locals.house.db));
+export const GET = endpoint(({ locals }) => savedPlans(locals.house.db));
 
 const namedSchema = keptPlanSchema.extend({
   name: z.string().trim().min(1, 'a name is needed').max(120),
 });
 
 /** Save a plan; one of the same name is replaced. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { name, ...kept } = await body(event, namedSchema);
   return { id: await savePlan(event.locals.house.db, actorOf(event).id, name, kept) };
 });

@@ -1,7 +1,6 @@
 import { z } from 'zod';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { startScan } from '#server/intake/look/scan';
-import type { RequestHandler } from './$types';
 
 const sourceSchema = z.object({
   kind: z.enum(['device', 'folder', 'drop-zone', 'upload', 'web', 'sheet']),
@@ -9,6 +8,6 @@ const sourceSchema = z.object({
 });
 
 /** Look through a source. */
-export const POST: RequestHandler = endpoint(async (event) => ({
+export const POST = endpoint(async (event) => ({
   id: await startScan(event.locals.house, actorOf(event).id, await body(event, sourceSchema)),
 }));

@@ -7,12 +7,11 @@ import { attachment } from '#server/edge/send';
 import { placeById } from '#server/places/places';
 import { dryRun, fetchForSheet, startSheet, told } from '#server/sheets/sheets';
 import { templateCsv } from '#server/sheets/templateCsv';
-import type { RequestHandler } from './$types';
 
 const XLSX = 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet';
 
 /** The template, to be saved and filled. */
-export const GET: RequestHandler = endpoint(async ({ url }) => {
+export const GET = endpoint(async ({ url }) => {
   const format = checked(z.enum(['xlsx', 'csv']), url.searchParams.get('format') ?? 'xlsx');
   return new Response(
     format === 'csv' ? templateCsv() : new Uint8Array(await runApart(TEMPLATE, undefined, 20)),
@@ -26,7 +25,7 @@ export const GET: RequestHandler = endpoint(async ({ url }) => {
 });
 
 /** Dry run: what would come in, and every error by its row and column. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { parcel, fetch } = await body(
     event,
     z.object({ parcel: z.uuid(), fetch: z.boolean().default(false) }),
@@ -37,7 +36,7 @@ export const POST: RequestHandler = endpoint(async (event) => {
 });
 
 /** Bring the good rows in. */
-export const PUT: RequestHandler = endpoint(async (event) => {
+export const PUT = endpoint(async (event) => {
   const wish = await body(
     event,
     z.object({

@@ -1,18 +1,17 @@
 import { z } from 'zod';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import { fetchState, listPage, startFetching } from '#server/intake/sources/web';
-import type { RequestHandler } from './$types';
 
 const address = z.string().trim().min(1, 'an address is needed').max(4000);
 
 /** List a page's pictures. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { address: wished } = await body(event, z.object({ address }));
   return listPage(event.locals.house, wished);
 });
 
 /** Fetch the chosen ones into a parcel. */
-export const PUT: RequestHandler = endpoint(async (event) => {
+export const PUT = endpoint(async (event) => {
   const { title, addresses } = await body(
     event,
     z.object({
@@ -24,6 +23,6 @@ export const PUT: RequestHandler = endpoint(async (event) => {
 });
 
 /** How far the fetching of a parcel is. */
-export const GET: RequestHandler = endpoint(({ locals, url }) =>
+export const GET = endpoint(({ locals, url }) =>
   fetchState(locals.house, checked(z.uuid(), url.searchParams.get('parcel'))),
 );

@@ -1,8 +1,7 @@
 import { z } from 'zod';
 import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { operationSteps } from '#server/ledger/ledger';
-import type { RequestHandler } from './$types';
 
-export const GET: RequestHandler = endpoint(({ locals, params }) =>
+export const GET = endpoint(({ locals, params }) =>
   operationSteps(locals.house.db, actorOf({ locals }), checked(z.uuid(), params['id'])),
 );

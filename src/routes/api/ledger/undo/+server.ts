@@ -2,17 +2,16 @@ import { z } from 'zod';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import { ledgerWishSchema } from '#server/ledger/export';
 import { MOST_AT_ONCE, undoable, undoAll } from '#server/deeds/many';
-import type { RequestHandler } from './$types';
 
 /** What can be taken back of what the ledger is asked for. */
-export const GET: RequestHandler = endpoint(({ locals, url }) =>
+export const GET = endpoint(({ locals, url }) =>
   undoable(locals.house.db, checked(ledgerWishSchema, Object.fromEntries(url.searchParams))),
 );
 
 const schema = z.object({ ids: z.array(z.uuid()).min(1).max(MOST_AT_ONCE) });
 
 /** Take changes back, the newest first; each asks for what it asked for itself. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { ids } = await body(event, schema);
   return undoAll(event.locals.house, actorOf(event), ids);
 });

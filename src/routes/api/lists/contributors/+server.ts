@@ -2,14 +2,13 @@ import { z } from 'zod';
 import { contributorSchema } from '#core/lists/schemas';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { listedContributors, saveContributor, unlistedCreators } from '#server/lists/contributors';
-import type { RequestHandler } from './$types';
 
-export const GET: RequestHandler = endpoint(async ({ locals }) => ({
+export const GET = endpoint(async ({ locals }) => ({
   contributors: await listedContributors(locals.house.db, actorOf({ locals })),
   unlisted: await unlistedCreators(locals.house.db, actorOf({ locals })),
 }));
 
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { entry, follow } = await body(
     event,
     z.object({ entry: contributorSchema, follow: z.boolean().default(true) }),

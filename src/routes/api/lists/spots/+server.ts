@@ -2,11 +2,10 @@ import { z } from 'zod';
 import { spotSchema } from '#core/lists/schemas';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { listedSpots, saveSpot } from '#server/lists/spots';
-import type { RequestHandler } from './$types';
 
-export const GET: RequestHandler = endpoint(({ locals }) => listedSpots(locals.house.db));
+export const GET = endpoint(({ locals }) => listedSpots(locals.house.db));
 
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { entry } = await body(event, z.object({ entry: spotSchema }));
   const { id, done } = await saveSpot(event.locals.house.db, actorOf(event).id, null, entry);
   return { id, operation: done?.operationId ?? null };

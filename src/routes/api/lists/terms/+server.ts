@@ -2,7 +2,6 @@ import { z } from 'zod';
 import { termSchema } from '#core/lists/schemas';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import { saveTerm, termsUnder, termsWith } from '#server/lists/thesaurus';
-import type { RequestHandler } from './$types';
 
 const wishSchema = z.object({
   under: z.uuid().optional(),
@@ -10,7 +9,7 @@ const wishSchema = z.object({
 });
 
 /** A branch of the thesaurus, or terms by their letters. */
-export const GET: RequestHandler = endpoint(async (event) => {
+export const GET = endpoint(async (event) => {
   const { under, typed } = checked(wishSchema, Object.fromEntries(event.url.searchParams));
   const { house } = event.locals;
   if (typed === '') return termsUnder(house, actorOf(event), under ?? null);
@@ -19,7 +18,7 @@ export const GET: RequestHandler = endpoint(async (event) => {
 });
 
 /** Make a term. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { entry } = await body(event, z.object({ entry: termSchema }));
   const { id, done } = await saveTerm(event.locals.house.db, actorOf(event).id, null, entry);
   return { id, operation: done?.operationId ?? null };

@@ -3,7 +3,6 @@ import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import { askToCompare } from '#server/watching/compare';
 import { pointPlace, setPlace } from '#server/watching/manage';
 import { placeById } from '#server/places/places';
-import type { RequestHandler } from './$types';
 
 const changeSchema = z
   .object({
@@ -17,7 +16,7 @@ const changeSchema = z
   .strict();
 
 /** Hands off, records beside its files, watched, or pointed to another path. */
-export const PATCH: RequestHandler = endpoint(async (event) => {
+export const PATCH = endpoint(async (event) => {
   const { house } = event.locals;
   const id = checked(z.uuid(), event.params['id']);
   const { root, ...change } = await body(event, changeSchema);
@@ -26,7 +25,7 @@ export const PATCH: RequestHandler = endpoint(async (event) => {
 });
 
 /** Compare it with its disk now. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { house } = event.locals;
   const place = await placeById(house.db, checked(z.uuid(), event.params['id']));
   await askToCompare(house, place, actorOf(event).id);

@@ -2,15 +2,14 @@ import { z } from 'zod';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { emptyFolders } from '#server/places/emptyFolders';
 import { makeFolderIn } from '#server/places/folders';
-import type { RequestHandler } from './$types';
 
 /** Ids of folders that hold nothing. */
-export const GET: RequestHandler = endpoint(({ locals }) => emptyFolders(locals.house.db));
+export const GET = endpoint(({ locals }) => emptyFolders(locals.house.db));
 
 const wishSchema = z.object({ parentId: z.uuid(), name: z.string().min(1).max(255) });
 
 /** Make a folder below another. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { parentId, name } = await body(event, wishSchema);
   return makeFolderIn(event.locals.house.db, actorOf(event).id, parentId, name);
 });

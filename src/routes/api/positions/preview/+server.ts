@@ -5,7 +5,6 @@ import { idsOfPicked } from '#server/catalogue/picked';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { checkTrack } from '#server/positions/tracks';
 import { positionsPreview } from '#server/positions/positions';
-import type { RequestHandler } from './$types';
 
 const schema = z.object({
   ids: pickedSchema,
@@ -14,7 +13,7 @@ const schema = z.object({
 });
 
 /** Where every one of them would be; nothing is changed. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { ids, wish, naming } = await body(event, schema);
   const { house } = event.locals;
   await checkTrack(house.db, actorOf(event).id, wish);

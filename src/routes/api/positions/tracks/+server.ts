@@ -1,17 +1,14 @@
 import { z } from 'zod';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { keepTrack, keptTracks } from '#server/positions/tracks';
-import type { RequestHandler } from './$types';
 
-export const GET: RequestHandler = endpoint((event) =>
-  keptTracks(event.locals.house.db, actorOf(event).id),
-);
+export const GET = endpoint((event) => keptTracks(event.locals.house.db, actorOf(event).id));
 
 const LONGEST = 30_000_000;
 const schema = z.object({ name: z.string().max(500), text: z.string().max(LONGEST) });
 
 /** A GPX file, read and kept. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { name, text } = await body(event, schema, 2 * LONGEST);
   return keepTrack(event.locals.house.db, actorOf(event).id, { name, text });
 });

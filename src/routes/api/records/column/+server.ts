@@ -5,12 +5,11 @@ import { perform } from '#server/deeds/large';
 import { pickedInOrder } from '#server/catalogue/picked';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { columnSchema } from '#server/records/column';
-import type { RequestHandler } from './$types';
 
 const schema = columnSchema.extend({ fingerprint: z.string().max(100) });
 
 /** Lay a pasted column over items, as it was shown. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { ids, q, field, text, fingerprint } = await body(event, schema);
   const { house } = event.locals;
   const actor = actorOf(event);

@@ -4,13 +4,12 @@ import { ArchiveError } from '#core/errors';
 import { pickedSchema } from '#core/query/picked';
 import { idsOfPicked } from '#server/catalogue/picked';
 import { actorOf, body, endpoint } from '#server/edge/edge';
-import type { RequestHandler } from './$types';
 
 /** As many as anybody writes into an address. */
 const MOST = 100;
 
 /** Catalogue numbers of a few picked items, in their order. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const picked = (await body(event, z.object({ ids: pickedSchema }))).ids;
   const ids = await idsOfPicked(event.locals.house, actorOf(event), picked);
   if (ids.length > MOST)

@@ -2,10 +2,9 @@ import { z } from 'zod';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { setHouseRules } from '#server/lists/rules';
 import { rulesSchema } from '#server/records/rules';
-import type { RequestHandler } from './$types';
 
 /** Set the rules of the house. */
-export const PUT: RequestHandler = endpoint(async (event) => {
+export const PUT = endpoint(async (event) => {
   const { rules, seen } = await body(
     event,
     z.object({ rules: rulesSchema, seen: rulesSchema.optional() }),

@@ -3,7 +3,6 @@ import { FIELD_KEYS, type FieldKey } from '#core/records/fields';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { settleDisputes } from '#server/records/settle';
 import { seenId } from '#server/sight/seen';
-import type { RequestHandler } from './$types';
 
 const side = z.enum(['ours', 'theirs']);
 const schema = z.object({
@@ -13,7 +12,7 @@ const schema = z.object({
 });
 
 /** Settle fields in which a record and its file were both changed. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { id, version, wish } = await body(event, schema);
   const { db } = event.locals.house;
   await seenId(db, actorOf(event), id);

@@ -1,13 +1,12 @@
 import { z } from 'zod';
 import { ArchiveError } from '#core/errors';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
-import type { RequestHandler } from './$types';
 
 const KEYS = ['intake-plan', 'rename-pattern', 'wall', 'pins', 'recent', 'register', 'filing-plan'];
 const LARGEST = 20_000;
 
 /** A choice somebody made, to be offered again. */
-export const PUT: RequestHandler = endpoint(async (event) => {
+export const PUT = endpoint(async (event) => {
   const key = checked(z.enum(KEYS), event.params['key']);
   const value = JSON.stringify(await body(event, z.record(z.string(), z.unknown())));
   if (value.length > LARGEST)

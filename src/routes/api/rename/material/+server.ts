@@ -4,12 +4,11 @@ import { pickedSchema } from '#core/query/picked';
 import { idsOfPicked } from '#server/catalogue/picked';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { namingMaterial } from '#server/naming/rename';
-import type { RequestHandler } from './$types';
 
 const wishSchema = z.object({ itemIds: pickedSchema, pattern: patternSchema });
 
 /** What names of chosen items are filled from, for who looks at them before they are given. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { itemIds, pattern } = await body(event, wishSchema);
   const { house } = event.locals;
   const viewer = actorOf(event);

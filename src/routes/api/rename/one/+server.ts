@@ -1,7 +1,6 @@
 import { z } from 'zod';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { renameOne } from '#server/naming/rename';
-import type { RequestHandler } from './$types';
 
 const wishSchema = z.object({
   itemId: z.uuid(),
@@ -11,7 +10,7 @@ const wishSchema = z.object({
 });
 
 /** Another name for one file. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { house } = event.locals;
   const viewer = actorOf(event);
   return {

@@ -1,15 +1,14 @@
 import { z } from 'zod';
 import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { renewRoom, revokeRoom } from '#server/rooms/rooms';
-import type { RequestHandler } from './$types';
 
 /** Close a room. */
-export const DELETE: RequestHandler = endpoint((event) =>
+export const DELETE = endpoint((event) =>
   revokeRoom(event.locals.house.db, actorOf(event).id, checked(z.uuid(), event.params['id'])),
 );
 
 /** A new link for a room; the old one closes. */
-export const POST: RequestHandler = endpoint(async (event) => ({
+export const POST = endpoint(async (event) => ({
   token: await renewRoom(
     event.locals.house.db,
     actorOf(event).id,

@@ -1,9 +1,8 @@
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { setTermRules } from '#server/lists/rules';
 import { termRulesSchema } from '#server/terms/rules';
-import type { RequestHandler } from './$types';
 
 /** What the house wants of terms that are given. */
-export const PUT: RequestHandler = endpoint(async (event) => {
+export const PUT = endpoint(async (event) => {
   await setTermRules(event.locals.house.db, actorOf(event).id, await body(event, termRulesSchema));
 });

@@ -2,9 +2,8 @@ import { facetsQuery } from '#core/api/shapes';
 import { parseQuery } from '#core/query/grammar';
 import { choices, total } from '#server/catalogue/reading';
 import { actorOf, checked, endpoint } from '#server/edge/edge';
-import type { RequestHandler } from './$types';
 
-export const GET: RequestHandler = endpoint(async (event) => {
+export const GET = endpoint(async (event) => {
   const { house } = event.locals;
   const viewer = actorOf(event);
   const wish = checked(facetsQuery, Object.fromEntries(event.url.searchParams));

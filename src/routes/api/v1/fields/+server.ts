@@ -1,9 +1,8 @@
 import { ALL_FIELDS } from '#core/fields/registry';
 import { TESTS_OF } from '#core/query/tree';
 import { endpoint } from '#server/edge/edge';
-import type { RequestHandler } from './$types';
 
-export const GET: RequestHandler = endpoint(async () =>
+export const GET = endpoint(async () =>
   ALL_FIELDS.map(({ key, label, type, part, uses, many, unit, values }) => ({
     key,
     label,

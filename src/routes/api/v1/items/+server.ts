@@ -5,7 +5,6 @@ import { parseQuery } from '#core/query/grammar';
 import { total } from '#server/catalogue/reading';
 import { rowsFound } from '#server/catalogue/rows';
 import { actorOf, checked, endpoint } from '#server/edge/edge';
-import type { RequestHandler } from './$types';
 
 /** Pages go by catalogue number: the cursor is the last one told. */
 function cursorOf(text: string | undefined): number {
@@ -16,7 +15,7 @@ function cursorOf(text: string | undefined): number {
   return number;
 }
 
-export const GET: RequestHandler = endpoint(async (event) => {
+export const GET = endpoint(async (event) => {
   const { house } = event.locals;
   const viewer = actorOf(event);
   const wish = checked(itemsQuery, Object.fromEntries(event.url.searchParams));

@@ -4,12 +4,11 @@ import { idsOfPicked } from '#server/catalogue/picked';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import { addItems, moveItems, removeItems } from '#server/collections/collections';
 import { seenIds } from '#server/sight/seen';
-import type { RequestHandler } from './$types';
 
 /** Places in a collection are moved by hand. */
 const movedSchema = z.array(z.uuid()).min(1).max(20_000);
 
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { itemIds } = await body(event, z.object({ itemIds: pickedSchema }));
   return {
     added: await addItems(
@@ -21,7 +20,7 @@ export const POST: RequestHandler = endpoint(async (event) => {
   };
 });
 
-export const DELETE: RequestHandler = endpoint(async (event) => {
+export const DELETE = endpoint(async (event) => {
   const { itemIds } = await body(event, z.object({ itemIds: pickedSchema }));
   return {
     removed: await removeItems(
@@ -34,7 +33,7 @@ export const DELETE: RequestHandler = endpoint(async (event) => {
 });
 
 /** Put items before another one, or at the end. */
-export const PATCH: RequestHandler = endpoint(async (event) => {
+export const PATCH = endpoint(async (event) => {
   const { itemIds, before } = await body(
     event,
     z.object({ itemIds: movedSchema, before: z.uuid().nullable() }),

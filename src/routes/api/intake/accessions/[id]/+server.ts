@@ -2,14 +2,13 @@ import { z } from 'zod';
 import { checked, endpoint } from '#server/edge/edge';
 import { report } from '#server/intake/report/report';
 import { retryFailed } from '#server/intake/run/job';
-import type { RequestHandler } from './$types';
 
 /** Everything that is known of an accession. */
-export const GET: RequestHandler = endpoint(({ locals, params }) =>
+export const GET = endpoint(({ locals, params }) =>
   report(locals.house.db, checked(z.uuid(), params['id'])),
 );
 
 /** Try what failed once more. */
-export const POST: RequestHandler = endpoint(({ locals, params }) =>
+export const POST = endpoint(({ locals, params }) =>
   retryFailed(locals.house, checked(z.uuid(), params['id'])),
 );

@@ -1,10 +1,9 @@
 import { z } from 'zod';
 import { body, checked, endpoint } from '#server/edge/edge';
 import { setPlugged } from '#server/intake/sources/sources';
-import type { RequestHandler } from './$types';
 
 /** Plug a simulated device in, or pull it out: also while it is being read. */
-export const PUT: RequestHandler = endpoint(async (event) => {
+export const PUT = endpoint(async (event) => {
   const { plugged } = await body(event, z.object({ plugged: z.boolean() }));
   const key = checked(
     z.string().regex(/^[\w-]{1,80}$/, 'no device is called so'),

@@ -1,7 +1,6 @@
 import { z } from 'zod';
 import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { measured } from '#server/renditions/looking';
-import type { RequestHandler } from './$types';
 
 const part = z.coerce.number().min(0).max(1);
 const region = z
@@ -9,7 +8,7 @@ const region = z
   .refine(({ width, height }) => width > 0 && height > 0, 'The part is empty.');
 
 /** How sharp and bright a part of a picture is. */
-export const GET: RequestHandler = endpoint(({ locals, params, url }) =>
+export const GET = endpoint(({ locals, params, url }) =>
   measured(
     locals.house,
     actorOf({ locals }),

@@ -2,7 +2,6 @@ import { z } from 'zod';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import { askForPicture } from '#server/renditions/again';
 import { fileFor } from '#server/sight/files';
-import type { RequestHandler } from './$types';
 
 const wishSchema = z.object({
   /** How it is taken from now on; null: as without a wish; left out: as it was. The moment in s. */
@@ -16,7 +15,7 @@ const wishSchema = z.object({
 });
 
 /** Make the pictures of an item anew; of footage at a moment, of raw data developed here. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { choice } = await body(event, wishSchema);
   const id = checked(z.uuid(), event.params['id']);
   const { itemId } = await fileFor(event.locals.house.db, actorOf(event), id, 'show');

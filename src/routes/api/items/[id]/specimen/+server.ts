@@ -1,12 +1,11 @@
 import { z } from 'zod';
 import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { specimen } from '#server/renditions/looking';
-import type { RequestHandler } from './$types';
 
 const text = z.string().trim().min(1).max(300);
 
 /** A line in the letters of a font, as outlines. */
-export const GET: RequestHandler = endpoint(async ({ locals, params, url }) => {
+export const GET = endpoint(async ({ locals, params, url }) => {
   const wished = checked(text, url.searchParams.get('text'));
   const svg = await specimen(
     locals.house,

@@ -1,10 +1,9 @@
 import { z } from 'zod';
 import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { findInPages } from '#server/renditions/looking';
-import type { RequestHandler } from './$types';
 
 /** Pages of a document that hold some words. */
-export const GET: RequestHandler = endpoint(({ locals, params, url }) =>
+export const GET = endpoint(({ locals, params, url }) =>
   findInPages(
     locals.house,
     actorOf({ locals }),

@@ -4,10 +4,9 @@ import { deedNamed } from '#core/deeds/kinds';
 import { can } from '#core/people/roles';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import { takeBack } from '#server/deeds/takeBack';
-import type { RequestHandler } from './$types';
 
 /** Undo asks for what the operation itself asked for. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const id = checked(z.uuid(), event.params['id']);
   const { db } = event.locals.house;
   const actor = actorOf(event);

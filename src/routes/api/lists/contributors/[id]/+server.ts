@@ -2,10 +2,9 @@ import { z } from 'zod';
 import { contributorSchema } from '#core/lists/schemas';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import { saveContributor } from '#server/lists/contributors';
-import type { RequestHandler } from './$types';
 
 /** Change a contributor; items and files that said the old follow where that is wished. */
-export const PATCH: RequestHandler = endpoint(async (event) => {
+export const PATCH = endpoint(async (event) => {
   const own = checked(z.uuid(), event.params['id']);
   const { entry, seen, follow } = await body(
     event,
@@ -21,7 +20,7 @@ export const PATCH: RequestHandler = endpoint(async (event) => {
 });
 
 /** Take them off the list; records that name them stay. */
-export const DELETE: RequestHandler = endpoint(async (event) => {
+export const DELETE = endpoint(async (event) => {
   const own = checked(z.uuid(), event.params['id']);
   const { db } = event.locals.house;
   const { done } = await saveContributor(db, actorOf(event).id, own, null, { follow: false });

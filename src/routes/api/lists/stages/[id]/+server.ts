@@ -2,10 +2,9 @@ import { z } from 'zod';
 import { stageSchema, stageWishSchema } from '#core/lists/schemas';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import { dropStage, mergeStages, saveStage } from '#server/lists/stages';
-import type { RequestHandler } from './$types';
 
 /** Change a stage: records, files and kept queries follow. */
-export const PATCH: RequestHandler = endpoint(async (event) => {
+export const PATCH = endpoint(async (event) => {
   const id = checked(z.uuid(), event.params['id']);
   const { entry, seen } = await body(
     event,
@@ -16,7 +15,7 @@ export const PATCH: RequestHandler = endpoint(async (event) => {
 });
 
 /** Merge it into another. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const id = checked(z.uuid(), event.params['id']);
   const { into } = await body(event, z.object({ into: z.uuid() }));
   const done = await mergeStages(event.locals.house.db, actorOf(event).id, id, into);
@@ -24,7 +23,7 @@ export const POST: RequestHandler = endpoint(async (event) => {
 });
 
 /** Take it off the list, where nothing is at it. */
-export const DELETE: RequestHandler = endpoint(async (event) => {
+export const DELETE = endpoint(async (event) => {
   const id = checked(z.uuid(), event.params['id']);
   const done = await dropStage(event.locals.house.db, actorOf(event).id, id);
   return { operation: done?.operationId ?? null };

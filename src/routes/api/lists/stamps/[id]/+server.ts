@@ -2,9 +2,8 @@ import { z } from 'zod';
 import { stampSchema } from '#core/lists/schemas';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import { saveStamp } from '#server/lists/stamps';
-import type { RequestHandler } from './$types';
 
-export const PATCH: RequestHandler = endpoint(async (event) => {
+export const PATCH = endpoint(async (event) => {
   const own = checked(z.uuid(), event.params['id']);
   const { entry, seen } = await body(
     event,
@@ -14,7 +13,7 @@ export const PATCH: RequestHandler = endpoint(async (event) => {
   return { operation: done?.operationId ?? null };
 });
 
-export const DELETE: RequestHandler = endpoint(async (event) => {
+export const DELETE = endpoint(async (event) => {
   const own = checked(z.uuid(), event.params['id']);
   const { done } = await saveStamp(event.locals.house.db, actorOf(event).id, own, null);
   return { operation: done?.operationId ?? null };

@@ -5,7 +5,6 @@ import { pickedInOrder } from '#server/catalogue/picked';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { startStamp } from '#server/lists/stamping';
 import { linesToPut, stampPreview } from '#server/lists/stamps';
-import type { RequestHandler } from './$types';
 
 /** A stamp, or a contributor as one, on chosen items: what it would change, and with what that said, do it. */
 const putSchema = z.object({
@@ -19,7 +18,7 @@ const putSchema = z.object({
     .optional(),
 });
 
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { kind, id, ids, q, shown } = await body(event, putSchema);
   const { house } = event.locals;
   const actor = actorOf(event);

@@ -7,14 +7,13 @@ import { counted } from '#core/text/quantities';
 import { perform } from '#server/deeds/large';
 import { dropTerm, itemsUnder, splitTerm, termCard } from '#server/lists/thesaurus';
 import { resolve } from '#server/query/names';
-import type { RequestHandler } from './$types';
 
-export const GET: RequestHandler = endpoint((event) =>
+export const GET = endpoint((event) =>
   termCard(event.locals.house, actorOf(event), checked(z.uuid(), event.params['id'])),
 );
 
 /** Change a term: records, files and words of its items follow. */
-export const PATCH: RequestHandler = endpoint(async (event) => {
+export const PATCH = endpoint(async (event) => {
   const own = checked(z.uuid(), event.params['id']);
   const { entry, seen } = await body(
     event,
@@ -38,7 +37,7 @@ const actSchema = z.union([
   z.object({ split: z.string().trim().min(1).max(200), q: z.string().max(LONGEST_QUERY) }),
 ]);
 
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const own = checked(z.uuid(), event.params['id']);
   const act = await body(event, actSchema);
   const { db } = event.locals.house;
@@ -62,7 +61,7 @@ export const POST: RequestHandler = endpoint(async (event) => {
   return { id, operation: done?.operationId ?? null, items: done?.items ?? 0 };
 });
 
-export const DELETE: RequestHandler = endpoint(async (event) => {
+export const DELETE = endpoint(async (event) => {
   const own = checked(z.uuid(), event.params['id']);
   const done = await dropTerm(event.locals.house.db, actorOf(event).id, own);
   return { operation: done?.operationId ?? null };

@@ -2,12 +2,11 @@ import { z } from 'zod';
 import { EXCHANGE_FORMS, type ExchangeForm } from '#core/terms/exchange';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import { exportedThesaurus, importThesaurus } from '#server/lists/thesaurus';
-import type { RequestHandler } from './$types';
 
 const formSchema = z.enum(Object.keys(EXCHANGE_FORMS) as [ExchangeForm, ...ExchangeForm[]]);
 
 /** The thesaurus as a file. */
-export const GET: RequestHandler = endpoint(async ({ locals, url }) => {
+export const GET = endpoint(async ({ locals, url }) => {
   const form = checked(formSchema, url.searchParams.get('form') ?? 'ttl');
   return new Response(await exportedThesaurus(locals.house.db, form), {
     headers: {
@@ -26,7 +25,7 @@ const fileSchema = z.object({
 });
 
 /** What a file would change; or, where it is not dry, change it. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const wish = await body(event, fileSchema, 2 * LONGEST_FILE);
   const { changes, given, operation } = await importThesaurus(
     event.locals.house.db,

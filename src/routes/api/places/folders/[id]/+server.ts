@@ -2,14 +2,13 @@ import { z } from 'zod';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import { removeEmptyFolders } from '#server/places/emptyFolders';
 import { moveFolder } from '#server/places/folders';
-import type { RequestHandler } from './$types';
 
 const wishSchema = z
   .object({ name: z.string().min(1).max(255).optional(), parentId: z.uuid().optional() })
   .refine(({ name, parentId }) => name ?? parentId, 'a name or a folder it goes to');
 
 /** Give a folder another name, or put it into another one. */
-export const PATCH: RequestHandler = endpoint(async (event) => ({
+export const PATCH = endpoint(async (event) => ({
   operation: await moveFolder(
     event.locals.house.db,
     actorOf(event).id,
@@ -19,7 +18,7 @@ export const PATCH: RequestHandler = endpoint(async (event) => ({
 }));
 
 /** Remove a folder that holds nothing. */
-export const DELETE: RequestHandler = endpoint((event) =>
+export const DELETE = endpoint((event) =>
   removeEmptyFolders(
     event.locals.house.db,
     actorOf(event).id,

@@ -2,10 +2,9 @@ import { linesOf } from '#core/records/column';
 import { pickedInOrder } from '#server/catalogue/picked';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { columnPreview, columnSchema } from '#server/records/column';
-import type { RequestHandler } from './$types';
 
 /** What a pasted column would change; nothing is changed. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { ids, q, field, text } = await body(event, columnSchema);
   const { house } = event.locals;
   const items = await pickedInOrder(house, actorOf(event), ids, q);

@@ -8,7 +8,6 @@ import { itemByNumber } from '#server/catalogue/show';
 import { actorOf, body, endpoint } from '#server/edge/edge';
 import { changeRecords, readRecords } from '#server/records/records';
 import { asSeen } from '#server/sight/seen';
-import type { RequestHandler } from './$types';
 
 const KEYS = ALL_FIELDS.filter(({ type }) => type !== 'words').map(({ key }) => key);
 
@@ -17,9 +16,9 @@ const numberOf = (text: string): string => {
   return text;
 };
 
-export const GET: RequestHandler = endpoint(async (event) => {
+export const GET = endpoint(async (event) => {
   const { db } = event.locals.house;
-  const number = numberOf(event.params.number);
+  const number = numberOf(event.params['number'] ?? '');
   const id = await itemByNumber(db, actorOf(event), number);
   const [row] = await rowsOf(db, actorOf(event), [id], KEYS);
   if (!row) throw new ArchiveError('not-found', `There is no item ${number}.`);
@@ -27,13 +26,13 @@ export const GET: RequestHandler = endpoint(async (event) => {
   return { id: row.id, version: record!.version, values: row.values };
 });
 
-export const PATCH: RequestHandler = endpoint(async (event) => {
+export const PATCH = endpoint(async (event) => {
   const { db } = event.locals.house;
   const actor = actorOf(event);
   if (!can(actor.role, 'describe'))
     throw new ArchiveError('not-allowed', 'Your role does not describe.');
   const { change, version } = await body(event, describeBody);
-  const id = await itemByNumber(db, actor, numberOf(event.params.number));
+  const id = await itemByNumber(db, actor, numberOf(event.params['number'] ?? ''));
   const done = await changeRecords(
     db,
     actor.id,

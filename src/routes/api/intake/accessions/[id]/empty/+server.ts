@@ -1,15 +1,14 @@
 import { z } from 'zod';
 import { actorOf, body, checked, endpoint } from '#server/edge/edge';
 import { emptyingOf, startEmptying } from '#server/intake/run/release';
-import type { RequestHandler } from './$types';
 
 /** What emptying the source would do. */
-export const GET: RequestHandler = endpoint(({ locals, params }) =>
+export const GET = endpoint(({ locals, params }) =>
   emptyingOf(locals.house, checked(z.uuid(), params['id'])),
 );
 
 /** Empty the source: only what was brought in, each file after a fresh look at its copy. */
-export const POST: RequestHandler = endpoint(async (event) => {
+export const POST = endpoint(async (event) => {
   const { confirmed } = await body(event, z.object({ confirmed: z.boolean() }));
   const id = checked(z.uuid(), event.params['id']);
   return { job: await startEmptying(event.locals.house, id, actorOf(event).id, confirmed) };

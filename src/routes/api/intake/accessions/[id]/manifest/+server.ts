@@ -4,10 +4,9 @@ import { checked, endpoint } from '#server/edge/edge';
 import { sendFile } from '#server/edge/send';
 import { splitPath } from '#server/files/paths';
 import { report } from '#server/intake/report/report';
-import type { RequestHandler } from './$types';
 
 /** One of the accession's ASC MHL manifests, to be saved. */
-export const GET: RequestHandler = endpoint(async ({ locals, params, url, request }) => {
+export const GET = endpoint(async ({ locals, params, url, request }) => {
   const { manifests } = await report(locals.house.db, checked(z.uuid(), params['id']));
   const at = checked(z.coerce.number().int().min(0), url.searchParams.get('at') ?? '0');
   const path = manifests[at];

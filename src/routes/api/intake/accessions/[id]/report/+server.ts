@@ -2,10 +2,9 @@ import { z } from 'zod';
 import { checked, endpoint } from '#server/edge/edge';
 import { attachment } from '#server/edge/send';
 import { report, reportCsv } from '#server/intake/report/report';
-import type { RequestHandler } from './$types';
 
 /** The report as CSV, to be saved. */
-export const GET: RequestHandler = endpoint(async ({ locals, params }) => {
+export const GET = endpoint(async ({ locals, params }) => {
   const told = await report(locals.house.db, checked(z.uuid(), params['id']));
   return new Response(reportCsv(told), {
     headers: {

@@ -4,12 +4,11 @@ import { checked, endpoint } from '#server/edge/edge';
 import { sendFile } from '#server/edge/send';
 import { glimpseOf } from '#server/intake/look/glimpse';
 import { pathInScan, previewFile } from '#server/intake/look/scan';
-import type { RequestHandler } from './$types';
 
 const addressSchema = z.object({ id: z.uuid(), position: z.coerce.number().int().min(0) });
 
 /** The preview of a file in a source; before it is made, the small one its camera put into it. */
-export const GET: RequestHandler = endpoint(async ({ locals, params, request }) => {
+export const GET = endpoint(async ({ locals, params, request }) => {
   const { id, position } = checked(addressSchema, params);
   const made = previewFile(locals.house, id, position);
   const isMade = await stat(made).then(

@@ -1,12 +1,11 @@
 import { z } from 'zod';
 import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { sendPage } from '#server/renditions/looking';
-import type { RequestHandler } from './$types';
 
 const page = z.coerce.number().int().min(1).max(20_000);
 
 /** One page of a document. */
-export const GET: RequestHandler = endpoint(({ locals, params, request }) =>
+export const GET = endpoint(({ locals, params, request }) =>
   sendPage(
     locals.house,
     actorOf({ locals }),

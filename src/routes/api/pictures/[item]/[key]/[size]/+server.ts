@@ -2,7 +2,6 @@ import { z } from 'zod';
 import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { PICTURE_KEY } from '#server/renditions/store';
 import { refusePicture, sendPicture } from '#server/renditions/media';
-import type { RequestHandler } from './$types';
 
 const addressSchema = z.object({
   item: z.uuid(),
@@ -11,7 +10,7 @@ const addressSchema = z.object({
 });
 
 /** A picture of an item, by its content: another content is another address. */
-export const GET: RequestHandler = endpoint(async ({ locals, params, request }) => {
+export const GET = endpoint(async ({ locals, params, request }) => {
   const { item, key, size } = checked(addressSchema, params);
   await refusePicture(locals.house, actorOf({ locals }), item, key);
   return sendPicture(locals.house, request, key, size);
