@@ -24,7 +24,7 @@ export async function queueEmpty(house: House): Promise<void> {
 
 /** Bring a folder in by copying and wait for all that follows. */
 export async function bringIn(house: House, source: string, name: string): Promise<void> {
-  const root = join(house.rooms.holdings, name);
+  const root = join(house.folders.holdings, name);
   await mkdir(root, { recursive: true });
   await startAccession(house, {
     title: name,

@@ -52,7 +52,7 @@ export async function makeJpegs(
 /** Renditions are kept by picture, and these pictures are alike: each measure begins without them. */
 export async function forgetPictures(house: House): Promise<void> {
   await house.db.deleteFrom('rendition').execute();
-  await rm(join(house.rooms.cache, 'pictures'), { recursive: true, force: true });
+  await rm(join(house.folders.cache, 'pictures'), { recursive: true, force: true });
 }
 
 /** Numbers from 0 to 1, the same for the same seed. */

@@ -16,7 +16,7 @@ import pg from 'pg';
 import { ArchiveError } from '#core/errors';
 import { postgresPort, rememberPostgresPort } from '#server/house/house';
 import { readSecrets } from '#server/house/secrets';
-import { roomsOf, type Settings } from '#server/house/settings';
+import { foldersOf, type Settings } from '#server/house/settings';
 
 /** A private PostgreSQL cluster inside the data folder: loopback only, own port, generated password. */
 const BIN = '/usr/lib/postgresql/15/bin';
@@ -226,7 +226,7 @@ export async function startPostgres(settings: Settings, durable = true): Promise
       'database-away',
       'PostgreSQL 15 is not installed: apt-get install postgresql-15.',
     );
-  const folder = roomsOf(settings.home).postgres;
+  const folder = foldersOf(settings.home).postgres;
   const account = await accountOfServer();
   try {
     mkdirSync(settings.home, { recursive: true });

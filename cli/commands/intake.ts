@@ -48,7 +48,7 @@ async function placeFor(
   const known = await placeByName(house.db, name);
   if (known) return known;
   if (inPlace) return addPlace(house, name, root);
-  const folder = join(house.rooms.holdings, name);
+  const folder = join(house.folders.holdings, name);
   await makeFolder(folder);
   return addPlace(house, name, folder);
 }

@@ -55,7 +55,7 @@ function circles(graph: Graph): string[][] {
 
 const files: Graph = new Map(SOURCES.map((path) => [path, new Set(importsOf(path))]));
 
-function roomsOf(graph: Graph): Graph {
+function foldersOf(graph: Graph): Graph {
   const rooms: Graph = new Map();
   for (const [path, targets] of graph)
     for (const target of targets) {
@@ -84,7 +84,7 @@ describe('rooms', () => {
     ).toEqual([['a', 'b', 'c']]);
   });
   it('never import one another in a circle', () => {
-    expect(named(circles(roomsOf(files)))).toEqual([]);
+    expect(named(circles(foldersOf(files)))).toEqual([]);
   });
   it('hold no files that import one another in a circle', () => {
     expect(named(circles(files))).toEqual([]);

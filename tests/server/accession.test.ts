@@ -542,7 +542,7 @@ describe('manifests', () => {
     expect(readdirSync(own)).toEqual(['HRN_1.JPG']);
     expect(statSync(own).mtimeMs).toBe(1_600_000_000_000);
     const [manifest] = (await report(db(), id)).manifests;
-    expect(manifest!.startsWith(archive.house.rooms.manifests)).toBe(true);
+    expect(manifest!.startsWith(archive.house.folders.manifests)).toBe(true);
     expect(parseManifest(readFileSync(manifest!, 'utf8'))).toMatchObject({ process: 'in-place' });
   });
 });

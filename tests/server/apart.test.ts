@@ -26,7 +26,7 @@ import { writeJpeg } from '../support/pictures';
 
 const archive = useArchive();
 const at = (...parts: string[]): string => join(archive.folder, ...parts);
-const work = (): string => archive.house.rooms.work;
+const work = (): string => archive.house.folders.work;
 
 afterAll(endApart);
 

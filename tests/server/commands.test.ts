@@ -126,7 +126,7 @@ describe('from intake to undo', () => {
     const again = json(['intake', card, '--place', 'Shelf', '--wait']);
     expect(again).toMatchObject({ done: 0, skipped: 4 });
     expect((again['left'] as { reason: string }[])[0]!.reason).toContain('already held as');
-    const shelf = join(archive.house.rooms.holdings, 'Shelf');
+    const shelf = join(archive.house.folders.holdings, 'Shelf');
     expect(readdirSync(join(shelf, '2026'))).toEqual(['2026-09-11', '2026-09-12', '2026-09-13']);
   });
 
@@ -163,7 +163,7 @@ describe('from intake to undo', () => {
       '--wait',
     ]);
     expect(done).toMatchObject({ found: 3, changed: 3, failed: 0 });
-    const file = join(archive.house.rooms.holdings, 'Shelf/2026/2026-09-11/HRN_1.jpg');
+    const file = join(archive.house.folders.holdings, 'Shelf/2026/2026-09-11/HRN_1.jpg');
     expect(exiv2(file)).toMatchObject({
       'Xmp.dc.title': expect.stringContaining('Red sail') as string,
       'Xmp.xmp.Rating': '4',
@@ -208,14 +208,14 @@ describe('from intake to undo', () => {
       'SLT-003.jpg',
     ]);
     expect(mindful(['rename', query, 'a/b', '--preview']).code).not.toBe(0);
-    expect(readdirSync(join(archive.house.rooms.holdings, 'Shelf/2026/2026-09-11'))).toEqual([
+    expect(readdirSync(join(archive.house.folders.holdings, 'Shelf/2026/2026-09-11'))).toEqual([
       'HRN_1.jpg',
     ]);
   });
 
   it('renames, lists it in the ledger, and takes it back', () => {
     const query = 'in Shelf; taken 2026-09; order name';
-    const folder = join(archive.house.rooms.holdings, 'Shelf/2026/2026-09-12');
+    const folder = join(archive.house.folders.holdings, 'Shelf/2026/2026-09-12');
     const shown = mindful(['rename', query, 'SLT-{counter 001}']);
     expect(shown.out).toContain('Nothing was changed; --yes does it.');
     expect(readdirSync(folder)).toEqual(['HRN_2.jpg']);
@@ -235,7 +235,7 @@ describe('from intake to undo', () => {
 });
 
 describe('folders by command', () => {
-  const shelf = (...parts: string[]) => join(archive.house.rooms.holdings, 'Shelf', ...parts);
+  const shelf = (...parts: string[]) => join(archive.house.folders.holdings, 'Shelf', ...parts);
 
   it('are shown as a tree, filled once it is told to, and given back', () => {
     const wish = ['file', 'in Shelf; taken 2026-09; order name', 'Filed/{taken yyyy}'];
@@ -314,7 +314,7 @@ describe('verifying', () => {
   });
 
   it('finds one wrong bit, a file that is gone, and a manifest that was changed', () => {
-    const shelf = join(archive.house.rooms.holdings, 'Shelf');
+    const shelf = join(archive.house.folders.holdings, 'Shelf');
     const flipped = join(shelf, '2026/2026-09-13/HRN_3.jpg');
     const bytes = readFileSync(flipped);
     bytes[bytes.length - 20]! ^= 1;
@@ -338,7 +338,7 @@ describe('moving by command', () => {
     expect([asked.code, asked.err.includes('one copy only')]).toEqual([1, true]);
     json(['intake', source, '--place', 'Moved', '--move', '--second', 'Moved too', '--wait']);
     expect(readdirSync(source)).toEqual([]);
-    const holdings = archive.house.rooms.holdings;
+    const holdings = archive.house.folders.holdings;
     for (const place of ['Moved', 'Moved too'])
       expect(existsSync(join(holdings, place, 'undated/undated/a.jpg'))).toBe(true);
   });

@@ -66,7 +66,7 @@ afterAll(async () => {
 
 describe('closed ground', () => {
   it('is no root, however it is set; what is good stays', async () => {
-    expect(allowedRoots(careless)).toEqual([careless.rooms.incoming, archive.folder]);
+    expect(allowedRoots(careless)).toEqual([careless.folders.incoming, archive.folder]);
     expect(refusedRoots(careless)).toHaveLength(8);
     expect((await lookInto(careless, null)).folders).toEqual(allowedRoots(careless));
   });
@@ -106,12 +106,12 @@ describe('closed ground', () => {
       expect(() => checkGround(archive.house, path), path).toThrow(/data folder/);
     await expect(addPlace(archive.house, 'Bound', point)).rejects.toMatchObject(shut);
     // Nor from within a room of ours, which is looked into by everybody who brings in.
-    const within = join(archive.house.rooms.incoming, 'bound');
+    const within = join(archive.house.folders.incoming, 'bound');
     mkdirSync(within, { recursive: true });
     expect(checkGround(archive.house, within)).toBe(within);
     execFileSync('mount', ['--bind', archive.home, within]);
     try {
-      for (const path of [within, join(within, 'cache'), archive.house.rooms.incoming])
+      for (const path of [within, join(within, 'cache'), archive.house.folders.incoming])
         expect(() => checkGround(archive.house, path), path).toThrow(/data folder/);
     } finally {
       execFileSync('umount', [within]);
@@ -181,7 +181,7 @@ describe('closed ground', () => {
     renameSync(root, `${root}-away`);
     symlinkSync(archive.folder, root);
     expect(await rootIsHere(archive.house, place)).toBe(false);
-    const zone = archive.house.rooms.dropZone;
+    const zone = archive.house.folders.dropZone;
     mkdirSync(zone, { recursive: true });
     rmSync(zone, { recursive: true });
     symlinkSync(join(archive.folder, 'card'), zone);

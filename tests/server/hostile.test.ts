@@ -194,7 +194,7 @@ describe('hostile names', () => {
   });
 
   it('through the drop zone arrive whole', async () => {
-    const zone = archive.house.rooms.dropZone;
+    const zone = archive.house.folders.dropZone;
     const place = await placeNamed(archive, 'Zone');
     const wished = await putNames(zone, 30_000);
     await setDropZoneRule(archive.house, {

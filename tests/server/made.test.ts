@@ -231,7 +231,7 @@ describe('the cache', () => {
 
   it('is rebuilt where all of it is gone', async () => {
     const { house } = archive;
-    rmSync(join(house.rooms.cache, 'pictures'), { recursive: true });
+    rmSync(join(house.folders.cache, 'pictures'), { recursive: true });
     const job = await askToRemake(house, null);
     expect(await askToRemake(house, null)).toBeNull();
     await idle(archive);

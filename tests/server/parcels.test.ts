@@ -30,7 +30,7 @@ async function arrived(title: string, seeds: number[]): Promise<string> {
 }
 const waiting = async () =>
   (await waitingParcels(archive.house)).map(({ title, files }) => [title, files]);
-const folder = (id: string): string => join(archive.house.rooms.uploads, id);
+const folder = (id: string): string => join(archive.house.folders.uploads, id);
 async function tidy(): Promise<void> {
   await tidyParcels(archive.house);
   await idle(archive);
@@ -148,11 +148,11 @@ describe('parcels', () => {
       await db().selectFrom('setting').select('key').where('key', '=', `fetch:${id}`).execute(),
     ).toEqual([]);
     // Folders that are no parcels are nobody's to list or clear.
-    mkdirSync(join(archive.house.rooms.uploads, 'a stray folder'));
-    writeFileSync(join(archive.house.rooms.uploads, 'stray.txt'), 'x');
+    mkdirSync(join(archive.house.folders.uploads, 'a stray folder'));
+    writeFileSync(join(archive.house.folders.uploads, 'stray.txt'), 'x');
     archive.house.now = days(30);
     await tidy();
-    expect(existsSync(join(archive.house.rooms.uploads, 'a stray folder'))).toBe(true);
-    unlinkSync(join(archive.house.rooms.uploads, 'stray.txt'));
+    expect(existsSync(join(archive.house.folders.uploads, 'a stray folder'))).toBe(true);
+    unlinkSync(join(archive.house.folders.uploads, 'stray.txt'));
   });
 });

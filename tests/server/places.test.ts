@@ -326,7 +326,7 @@ describe('hands off', () => {
 describe('the drop zone', () => {
   it('waits until a file has stopped growing, then brings it in by its plan', async () => {
     const shelf = await placeNamed(archive, 'Dropped');
-    const zone = archive.house.rooms.dropZone;
+    const zone = archive.house.folders.dropZone;
     expect(await arrived(archive.house)).toEqual({ whole: [], growing: 0 });
     expect(await dropZoneRule(archive.house)).toBeNull();
     await setDropZoneRule(archive.house, {

@@ -14,7 +14,7 @@ import pg from 'pg';
 import { afterAll, describe, expect, it } from 'vitest';
 import { databaseUrlOf, postgresPort } from '#server/house/house';
 import { readSecrets } from '#server/house/secrets';
-import { readSettings, roomsOf, type Settings } from '#server/house/settings';
+import { readSettings, foldersOf, type Settings } from '#server/house/settings';
 import { portIsFree, startPostgres, type Cluster } from '../../cli/postgres';
 
 /** The private cluster as the front door makes and finds it, in data folders of its own. */
@@ -65,7 +65,7 @@ describe('the private PostgreSQL', () => {
     const wrong = new URL(url);
     wrong.password = 'guessed';
     await expect(ask(wrong.href, 'select 1')).rejects.toMatchObject({ code: '28P01' });
-    const folder = roomsOf(settings.home).postgres;
+    const folder = foldersOf(settings.home).postgres;
     expect(statSync(folder).mode & 0o777).toBe(0o700);
     if (root) expect(statSync(folder).uid).not.toBe(0);
     expect(existsSync(join(settings.home, '.pg-password'))).toBe(false);
@@ -93,7 +93,7 @@ describe('the private PostgreSQL', () => {
     await ask(url, 'create table kept (word text)');
     await ask(url, "insert into kept values ('still here')");
     const [pid] = readFileSync(
-      join(roomsOf(settings.home).postgres, 'postmaster.pid'),
+      join(foldersOf(settings.home).postgres, 'postmaster.pid'),
       'utf8',
     ).split('\n');
     process.kill(Number(pid), 'SIGKILL');
@@ -165,7 +165,7 @@ describe('the private PostgreSQL', () => {
   it('is left alone where one has a PostgreSQL of one’s own', async () => {
     const own = settingsOf({ DATABASE_URL: databaseUrlOf(settings) });
     await (await startPostgres(own)).stop();
-    expect(existsSync(roomsOf(own.home).postgres)).toBe(false);
+    expect(existsSync(foldersOf(own.home).postgres)).toBe(false);
     expect(await ask(databaseUrlOf(own), 'select 1 as one')).toEqual([{ one: 1 }]);
   });
 
@@ -188,7 +188,7 @@ describe('the private PostgreSQL', () => {
     try {
       const full = readSettings({ MINDFUL_HOME: small, MINDFUL_PG_PORT: PORT });
       await expect(startPostgres(full)).rejects.toMatchObject({ code: 'disk-full' });
-      expect(existsSync(join(roomsOf(small).postgres, 'PG_VERSION'))).toBe(false);
+      expect(existsSync(join(foldersOf(small).postgres, 'PG_VERSION'))).toBe(false);
     } finally {
       execFileSync('umount', [small]);
     }

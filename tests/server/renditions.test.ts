@@ -447,7 +447,7 @@ describe('pictures of everything else', () => {
   });
 
   it('leaves nothing behind in the work folder and nothing but pictures in the cache', async () => {
-    expect(readdirSync(archive.house.rooms.work)).toEqual([]);
+    expect(readdirSync(archive.house.folders.work)).toEqual([]);
     const all = await findIds(db(), HOUSE, parseQuery(''));
     for (const id of all) {
       const { pictureKey } = await originalOf(db(), id);

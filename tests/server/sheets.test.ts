@@ -39,7 +39,7 @@ function zip(entries: ZipEntry[]): Buffer {
 }
 const unpack = (id: string, name: string) =>
   unzip({
-    uploads: archive.house.rooms.uploads,
+    uploads: archive.house.folders.uploads,
     parcel: id,
     path: join(parcelFiles(archive.house, id), name),
   });
@@ -164,7 +164,7 @@ describe('ZIPs', () => {
     for (const bytes of [outside, bomb, cut, Buffer.from('no zip at all')]) {
       const id = await parcel({ 'bad.zip': bytes, 'sheet.csv': 'File\nx.jpg\n' });
       await expect(unpack(id, 'bad.zip')).rejects.toMatchObject({ code: 'file-unreadable' });
-      expect(existsSync(join(archive.house.rooms.uploads, 'outside.txt'))).toBe(false);
+      expect(existsSync(join(archive.house.folders.uploads, 'outside.txt'))).toBe(false);
       const run = await dryRun(archive.house, id);
       expect(run.problems[0]!.problem).toContain('bad.zip');
     }

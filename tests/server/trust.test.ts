@@ -116,7 +116,7 @@ describe('a source', () => {
 
 describe('the drop zone', () => {
   it('takes another file of the same name and size, also while an accession is paused', async () => {
-    const zone = archive.house.rooms.dropZone;
+    const zone = archive.house.folders.dropZone;
     mkdirSync(zone, { recursive: true });
     const place = await placeNamed(archive, 'From the zone');
     await setDropZoneRule(archive.house, {

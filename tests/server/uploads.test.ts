@@ -175,7 +175,7 @@ describe('uploads by tus 1.0.0', () => {
       readFileSync(join(parcelFiles(archive.house, id), path), 'utf8'),
     );
     expect(texts.sort()).toEqual(names.map((_, at) => `file ${at}`).sort());
-    expect(existsSync(join(archive.house.rooms.uploads, 'etc'))).toBe(false);
+    expect(existsSync(join(archive.house.folders.uploads, 'etc'))).toBe(false);
     const scanId = await startScan(archive.house, null, { kind: 'upload', name: id });
     await idle(archive);
     const scan = await readScan(archive.house.db, scanId);

@@ -59,7 +59,7 @@ function closedFolders(house: House): ClosedFolder[] {
 /** The room of ours a real path lies in, as long as that room is where it should be. */
 function ownRoomOf(house: House, real: string): string | null {
   for (const name of OWN_ROOMS) {
-    const room = house.rooms[name];
+    const room = house.folders[name];
     if (isInside(real, room) && !hasDotFolder(real.slice(room.length))) return room;
   }
   return null;

@@ -7,12 +7,12 @@ import { connect, type Patience } from '../db/connect';
 import type { Database } from '../db/schema';
 import { makeLocks, type Locks } from './locks';
 import { readSecrets } from './secrets';
-import { readSettings, roomsOf, type Settings } from './settings';
+import { readSettings, foldersOf, type Settings } from './settings';
 
 /** What services are given: the database, the settings, a log and a clock. */
 export interface House {
   settings: Settings;
-  rooms: ReturnType<typeof roomsOf>;
+  folders: ReturnType<typeof foldersOf>;
   db: Kysely<Database>;
   pool: pg.Pool;
   locks: Locks;
@@ -57,9 +57,15 @@ export function openHouse(
   patience: Patience = 'work',
 ): House {
   const home = openHome(settings);
-  const rooms = roomsOf(home);
-  for (const room of [rooms.cache, rooms.holdings, rooms.devices, rooms.incoming, rooms.work])
-    mkdirSync(room, { recursive: true });
+  const folders = foldersOf(home);
+  for (const folder of [
+    folders.cache,
+    folders.holdings,
+    folders.devices,
+    folders.incoming,
+    folders.work,
+  ])
+    mkdirSync(folder, { recursive: true });
   const databaseUrl = databaseUrlOf(settings);
   const { db, pool } = connect(databaseUrl, poolSize, patience);
   const log = pino({
@@ -69,7 +75,7 @@ export function openHouse(
   });
   return {
     settings: { ...settings, home },
-    rooms,
+    folders,
     db,
     pool,
     locks: makeLocks(databaseUrl),

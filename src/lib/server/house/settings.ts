@@ -129,8 +129,8 @@ export function readSettings(env: NodeJS.ProcessEnv = process.env): Settings {
   };
 }
 
-/** The rooms inside the data folder. */
-export function roomsOf(home: string) {
+/** What lies where inside the data folder. */
+export function foldersOf(home: string) {
   return {
     postgres: resolve(home, 'postgres'),
     secrets: resolve(home, 'secrets.json'),

@@ -98,7 +98,7 @@ function askIn(text: string): Ask {
 export function startIndex(house: House, counting: URL | null): IndexServer {
   const counter = counting && availableParallelism() > 1 ? new Counter(counting, house.log) : null;
   const living = new LivingIndex(house.db, house.pool, counter);
-  const path = join(house.rooms.cache, 'index.snapshot');
+  const path = join(house.folders.cache, 'index.snapshot');
   let isReady = false;
   let ended = false;
   let savedVersion = 0;

@@ -96,7 +96,7 @@ export async function sendPage(
     await pages(async () => {
       if (await isMade()) return;
       await makeRenditionFolder(house, file.pictureKey);
-      const folder = await mkdtemp(join(house.rooms.work, 'page-'));
+      const folder = await mkdtemp(join(house.folders.work, 'page-'));
       try {
         const size = { edge: PAGE_EDGE, quality: 84, effort: 1, run: newId() };
         const made = join(folder, 'page.webp');

@@ -45,7 +45,7 @@ const RENDER_SECONDS = 60;
 /** How a picture of an item's file is opened. */
 export function pictureSourceOf(house: House, file: LocatedFile): PictureSource {
   const { path, format, kind } = file;
-  return { path, format, kind, ...toldByKey(file.pictureKey), work: house.rooms.work };
+  return { path, format, kind, ...toldByKey(file.pictureKey), work: house.folders.work };
 }
 
 /** Make all sizes of a picture and note them. */

@@ -41,7 +41,7 @@ export const withChoice = (key: string, choice: Choice): string =>
 /** Folder of everything derived from one picture. */
 export function renditionFolder(house: House, key: string): string {
   if (!PICTURE_KEY.test(key)) throw new ArchiveError('not-found', 'There is no picture of this.');
-  return join(house.rooms.cache, 'pictures', key.slice(0, 2), key);
+  return join(house.folders.cache, 'pictures', key.slice(0, 2), key);
 }
 
 export const pictureFile = (house: House, key: string, size: PictureSize): string =>

@@ -22,7 +22,7 @@ const TILES_SECONDS = 120;
 /** Job: a pyramid of tiles (Deep Zoom layout) for looking closely at a big picture. */
 export async function makeTiles(house: House, job: JobRow): Promise<void> {
   const file = await originalOf(house.db, job.itemId!);
-  const folder = await mkdtemp(join(house.rooms.work, 'tiles-'));
+  const folder = await mkdtemp(join(house.folders.work, 'tiles-'));
   try {
     const wish = { target: join(folder, 'tiles.dz'), size: TILE_SIZE, overlap: TILE_OVERLAP };
     const info = await withPrepared(pictureSourceOf(house, file), (from) =>

@@ -35,7 +35,7 @@ async function unpackAll(house: House, parcel: string): Promise<SheetProblem[]> 
     isZip(file.path),
   )) {
     try {
-      const uploads = house.rooms.uploads;
+      const uploads = house.folders.uploads;
       const wish = { uploads, parcel, path: joinPath(root, path) };
       const { refused } = await runApart(UNZIP, wish, UNPACK_SECONDS);
       for (const one of refused)

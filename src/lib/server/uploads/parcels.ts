@@ -27,7 +27,7 @@ const aboutSchema = z.object({
 });
 
 const folderIn = (uploads: string, id: string): string => join(uploads, idSchema.parse(id));
-const folderOf = (house: House, id: string): string => folderIn(house.rooms.uploads, id);
+const folderOf = (house: House, id: string): string => folderIn(house.folders.uploads, id);
 /** Where a parcel's files lie. */
 export const parcelFiles = (house: House, id: string): string => join(folderOf(house, id), 'files');
 
@@ -103,7 +103,7 @@ const PARCEL = /^[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}$/;
 
 /** Ids of all parcels, oldest first. */
 export const parcelIds = async (house: House): Promise<string[]> =>
-  (await namesIn(house.rooms.uploads)).filter((name) => PARCEL.test(name)).sort();
+  (await namesIn(house.folders.uploads)).filter((name) => PARCEL.test(name)).sort();
 
 /** Ids of the parcels of one person. */
 export async function parcelsOf(house: House, person: string): Promise<string[]> {

@@ -89,7 +89,7 @@ async function checkNew(house: House, tus: Mounted, upload: Upload): Promise<str
     throw refuse(404, sentenceOf(error));
   });
   if (parcel.by !== person) throw refuse(404, 'This parcel is not yours.');
-  if (upload.size > (await freeIn(house.rooms.uploads)) - SPARE)
+  if (upload.size > (await freeIn(house.folders.uploads)) - SPARE)
     throw refuse(507, `There is no room for ${formatBytes(upload.size)} on the server’s disk.`);
   const held = await heldBy(house, tus, person);
   if (held + upload.size > house.settings.uploadQuota)
@@ -102,7 +102,7 @@ async function checkNew(house: House, tus: Mounted, upload: Upload): Promise<str
 }
 
 async function mount(house: House): Promise<Mounted> {
-  const directory = join(house.rooms.uploads, '.tus');
+  const directory = join(house.folders.uploads, '.tus');
   await makeFolder(directory);
   const store = new FileStore({ directory, expirationPeriodInMilliseconds: KEPT_MS });
   const tus: Mounted = {
@@ -141,7 +141,7 @@ async function finish(house: House, tus: Mounted, id: string): Promise<void> {
   const { parcel, path, by } = ownedSchema.parse(upload.metadata);
   const file = join(tus.directory, id);
   await syncFile(file);
-  await putIntoParcel(house.rooms.uploads, parcel, path, file);
+  await putIntoParcel(house.folders.uploads, parcel, path, file);
   await writeFile(arrivedFile(tus, id), JSON.stringify({ size: upload.size, by }));
   await removeFile(`${file}.json`);
 }

@@ -21,9 +21,9 @@ export const DROP_ZONE: Source = { kind: 'drop-zone', name: 'Drop zone' };
 
 /** Files that have arrived whole, and how many still grow. */
 export async function arrived(house: House): Promise<{ whole: FoundFile[]; growing: number }> {
-  await makeFolder(house.rooms.dropZone);
-  if (!isAtItsPath(house, house.rooms.dropZone)) return { whole: [], growing: 0 };
-  const files = await walk(house.rooms.dropZone);
+  await makeFolder(house.folders.dropZone);
+  if (!isAtItsPath(house, house.folders.dropZone)) return { whole: [], growing: 0 };
+  const files = await walk(house.folders.dropZone);
   const still = BigInt(house.now().getTime() - STILL_MS) * 1_000_000n;
   const first = files.filter(({ modifiedNs }) => modifiedNs < still);
   // A copy keeps its original's time: only a size that stays tells that it is whole.
@@ -95,7 +95,7 @@ export async function sweepDropZone(house: House): Promise<void> {
   const open = await house.db
     .selectFrom('accession')
     .select('id')
-    .where('root', '=', house.rooms.dropZone)
+    .where('root', '=', house.folders.dropZone)
     // One that is paused waits for somebody; what comes after it does not.
     .where('state', 'in', ['planned', 'running'])
     .executeTakeFirst();
@@ -106,7 +106,7 @@ export async function sweepDropZone(house: House): Promise<void> {
         .selectFrom('accessionEntry as e')
         .innerJoin('accession as a', 'a.id', 'e.accessionId')
         .select(['e.sourcePath', 'e.size', 'e.sourceFacts'])
-        .where('a.root', '=', house.rooms.dropZone)
+        .where('a.root', '=', house.folders.dropZone)
         .where('e.sourcePath', '=', sql<string>`any(${whole.map(({ path }) => path)})`)
         .execute()
     ).map(({ sourcePath, sourceFacts }) => keyOf(sourcePath, sourceFacts)),
@@ -123,7 +123,7 @@ export async function sweepDropZone(house: House): Promise<void> {
   await startAccession(house, {
     title: 'Drop zone',
     source: DROP_ZONE,
-    root: house.rooms.dropZone,
+    root: house.folders.dropZone,
     mode: rule.mode === 'in-place' ? 'copy' : rule.mode,
     place: await placeById(house.db, rule.placeId),
     plan: rule.plan,

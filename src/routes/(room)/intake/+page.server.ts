@@ -38,7 +38,7 @@ export const load: PageServerLoad = ({ locals, url, depends }) =>
       waiting,
       speed,
       zone: {
-        path: house.rooms.dropZone,
+        path: house.folders.dropZone,
         whole: zone.whole.length,
         growing: zone.growing,
         rule: rule && { placeId: rule.placeId, mode: rule.mode },

@@ -22,7 +22,7 @@ export const POST = endpoint(async (event) => {
   );
   const problem = nameProblem(name);
   if (problem) throw new ArchiveError('name-refused', `“${name}”: ${problem}.`);
-  const root = join(house.rooms.holdings, name);
+  const root = join(house.folders.holdings, name);
   await makeFolder(root);
   return addPlace(house, name, root);
 });

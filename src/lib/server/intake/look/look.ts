@@ -46,7 +46,7 @@ async function preview(
   facts: { format: string; kind: string; mediaType: string; orientation: number },
 ): Promise<{ aspect: number } & ReturnType<typeof lookColumns>> {
   const target = previewFile(house, scanId, position);
-  const pixels = await withPrepared({ ...facts, path, work: house.rooms.work }, (from) =>
+  const pixels = await withPrepared({ ...facts, path, work: house.folders.work }, (from) =>
     rendered(PIXELS, { ...from, edge: PREVIEW_EDGE }, PREVIEW_SECONDS),
   );
   await opened(pixels).webp({ quality: 72, effort: 0 }).toFile(target);
@@ -122,7 +122,7 @@ export async function runScan(house: House, job: JobRow, progress: Progress): Pr
     .where('id', '=', scanId)
     .executeTakeFirst();
   if (!scan) return;
-  await mkdir(join(house.rooms.cache, 'scans', scanId), { recursive: true });
+  await mkdir(join(house.folders.cache, 'scans', scanId), { recursive: true });
   const open = await house.db
     .selectFrom('scanFile')
     .select(['position', 'path'])

@@ -22,7 +22,7 @@ const MOST_FILES = 100_000;
 const MOST_LEFT_OUT = 2000;
 
 export const previewFile = (house: House, scanId: string, position: number): string =>
-  join(house.rooms.cache, 'scans', scanId, `${position}.webp`);
+  join(house.folders.cache, 'scans', scanId, `${position}.webp`);
 
 /** Begin to look through a source; nothing of it is copied. @returns the scan */
 export async function startScan(
@@ -195,7 +195,7 @@ export async function forgetOldScans(house: House): Promise<void> {
     .returning('id')
     .execute();
   for (const { id } of gone)
-    await rm(join(house.rooms.cache, 'scans', id), { recursive: true, force: true });
+    await rm(join(house.folders.cache, 'scans', id), { recursive: true, force: true });
 }
 
 /** Absolute path text of one file of a scan. @throws ArchiveError not-found, outside-place */

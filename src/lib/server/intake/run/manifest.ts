@@ -45,7 +45,7 @@ async function writeWhole(folder: string, name: string, text: string): Promise<v
  */
 export const manifestFolder = (house: House, intake: Pick<Intake, 'mode' | 'place'>): string =>
   intake.mode === 'in-place' || intake.place.handsOff
-    ? joinPath(house.rooms.manifests, intake.place.id, MHL_FOLDER)
+    ? joinPath(house.folders.manifests, intake.place.id, MHL_FOLDER)
     : joinPath(intake.place.root, MHL_FOLDER);
 
 async function generationsIn(folder: string): Promise<MhlGeneration[]> {

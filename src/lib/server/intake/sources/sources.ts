@@ -38,15 +38,15 @@ async function devicesIn(folder: string): Promise<Device[]> {
   return devices.filter((device) => device !== null);
 }
 
-export const pluggedIn = (house: House): Promise<Device[]> => devicesIn(house.rooms.devices);
+export const pluggedIn = (house: House): Promise<Device[]> => devicesIn(house.folders.devices);
 /** Those in the drawer. */
-export const unplugged = (house: House): Promise<Device[]> => devicesIn(house.rooms.unplugged);
+export const unplugged = (house: House): Promise<Device[]> => devicesIn(house.folders.unplugged);
 
 /** Plug a device in or pull it out; out of the middle of reading too. @throws ArchiveError not-found */
 export async function setPlugged(house: House, key: string, plugged: boolean): Promise<void> {
   const [from, to] = plugged
-    ? [house.rooms.unplugged, house.rooms.devices]
-    : [house.rooms.devices, house.rooms.unplugged];
+    ? [house.folders.unplugged, house.folders.devices]
+    : [house.folders.devices, house.folders.unplugged];
   if (!(await devicesIn(from)).some((device) => device.key === key))
     throw new ArchiveError('not-found', 'This device is not there any more.');
   await makeFolder(to);
@@ -56,7 +56,7 @@ export async function setPlugged(house: House, key: string, plugged: boolean): P
 
 /** Folders of the server that may be brought from; those on closed ground are not offered. */
 export function allowedRoots(house: House): string[] {
-  return [house.rooms.incoming, ...house.settings.roots].filter((root) =>
+  return [house.folders.incoming, ...house.settings.roots].filter((root) =>
     isOpenGround(house, root),
   );
 }
@@ -66,9 +66,9 @@ export async function rootOfSource(house: House, source: Source): Promise<string
   if (source.kind === 'device') {
     const device = (await pluggedIn(house)).find(({ key }) => key === source.name);
     if (!device) throw new ArchiveError('not-found', 'This device is not plugged in any more.');
-    return checkGround(house, join(house.rooms.devices, device.key, 'files'));
+    return checkGround(house, join(house.folders.devices, device.key, 'files'));
   }
-  if (source.kind === 'drop-zone') return checkGround(house, house.rooms.dropZone);
+  if (source.kind === 'drop-zone') return checkGround(house, house.folders.dropZone);
   if (source.kind !== 'folder') {
     const parcel = await parcelById(house, source.name);
     return checkGround(house, parcelFiles(house, parcel.id));

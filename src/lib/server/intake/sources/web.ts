@@ -90,7 +90,7 @@ export async function fetchAll(house: House, job: JobRow, progress: Progress): P
   const id = job.subject;
   const state = await fetchState(house, id);
   if (!state) return;
-  const folder = join(house.rooms.uploads, '.fetch');
+  const folder = join(house.folders.uploads, '.fetch');
   await makeFolder(folder);
   const left = [...state.addresses];
   while (left.length > 0) {
@@ -99,7 +99,7 @@ export async function fetchAll(house: House, job: JobRow, progress: Progress): P
     const temporary = join(folder, newId());
     try {
       const { name } = await fetchFile(house, webAddress(address), temporary);
-      state.fetched[address] = await putIntoParcel(house.rooms.uploads, id, name, temporary);
+      state.fetched[address] = await putIntoParcel(house.folders.uploads, id, name, temporary);
     } catch (error) {
       // A full disk stops all of them; anything else is the fault of this address.
       if (isDiskFull(error)) throw diskError(error, temporary);

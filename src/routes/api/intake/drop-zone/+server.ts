@@ -7,7 +7,7 @@ import { keptPlanSchema } from '#server/intake/plan/plans';
 export const GET = endpoint(async ({ locals: { house } }) => {
   const { whole, growing } = await arrived(house);
   return {
-    path: house.rooms.dropZone,
+    path: house.folders.dropZone,
     whole: whole.length,
     growing,
     rule: await dropZoneRule(house),
