@@ -309,11 +309,12 @@ async function openRooms(house: House, keeper: string): Promise<void> {
       for (const itemId of items.filter((_, at) => at % (guest + 2) === 0).slice(0, 5))
         await pick(db, visitId, itemId, true);
     }
-    if (!isOpen)
-      await db
-        .updateTable('readingRoom')
-        .set({ expiresAt: new Date(Date.now() - DAY_MS) })
-        .where('id', '=', id)
-        .execute();
+    if (isOpen) continue;
+    // Nobody opens a room that has expired: it was opened earlier, and the ledger says so as well.
+    const expiresAt = new Date(Date.now() - DAY_MS);
+    await db.updateTable('readingRoom').set({ expiresAt }).where('id', '=', id).execute();
+    await sql`update operation_step
+      set after = jsonb_set(after, '{entry,expiresAt}', to_jsonb(${expiresAt.toISOString()}::text))
+      where action = 'entry' and after ->> 'id' = ${id}`.execute(db);
   }
 }
