@@ -55,8 +55,16 @@ export class FoundResult {
     this.values += 1;
   }
 
+  #isOver = false;
+  /** Another result is shown: nothing is asked for this one any more. */
+  end(): void {
+    this.#isOver = true;
+    if (this.#late) clearTimeout(this.#late);
+  }
+
   /** Ask for all that is shown anew, in one answer. */
   async refresh(): Promise<void> {
+    if (this.#isOver) return;
     const moved = this.#moves;
     this.#due = [];
     [this.#isMuchDue, this.#moves] = [false, false];

@@ -79,6 +79,10 @@
     return untrack(() => new FoundResult(data.query, data.result));
   });
   $effect(() => {
+    const own = found;
+    return () => own.end();
+  });
+  $effect(() => {
     const { result } = data;
     untrack(() => found.take(result));
   });
