@@ -21,7 +21,8 @@ import {
   planOf,
   type KeptPlan,
 } from '../../src/lib/ui/intake/draft';
-import type { Alike, ScanFile } from '../../src/lib/ui/intake/types';
+import type { Alike } from '#core/likeness/alike';
+import type { ScanFile } from '../../src/lib/ui/intake/types';
 
 const file = (position: number, over: Partial<ScanFile> = {}): ScanFile => ({
   position,

@@ -1,6 +1,8 @@
 import { readFileSync, readdirSync } from 'node:fs';
 import { dirname, join, resolve } from 'node:path';
-import { describe, expect, it } from 'vitest';
+import { describe, expect, expectTypeOf, it } from 'vitest';
+import type { LedgerLine } from '#server/ledger/ledger';
+import type { AnswerOf } from '../../src/lib/ui/common/wire';
 
 const SRC = resolve(import.meta.dirname, '../../src');
 
@@ -16,6 +18,18 @@ describe('the wire', () => {
     ];
     expect(told.map(([, route]) => route).sort()).toEqual(routes);
     expect(told.filter(([, route, module]) => route !== module)).toEqual([]);
+  });
+
+  it('answers what the handler gives, as JSON has it, and nothing where there is no door', () => {
+    // Checked by the compiler: what it would not take fails the types of this file.
+    expectTypeOf<AnswerOf<'GET', '/api/ledger/undo'>[number]['summary']>().toEqualTypeOf<
+      LedgerLine['summary']
+    >();
+    expectTypeOf<AnswerOf<'GET', '/api/ledger/undo'>[number]['at']>().toEqualTypeOf<string>();
+    expectTypeOf<AnswerOf<'POST', `/api/ledger/${string}/undo`>['underway']>().toBeBoolean();
+    expectTypeOf<AnswerOf<'GET', `/api/lists/terms/${string}`>>().toHaveProperty('entry');
+    expectTypeOf<AnswerOf<'GET', '/api/nowhere'>>().toHaveProperty('there is no such door');
+    expectTypeOf<AnswerOf<'DELETE', '/api/jobs'>>().toHaveProperty('there is no such door');
   });
 
   it('has no answer that is said a second time', () => {

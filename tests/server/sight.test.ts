@@ -52,7 +52,7 @@ const accessOf = async (id: string): Promise<Access> => (await accessOfItem(db()
 const idsIn = (test: (one: Plain) => boolean): string[] => items.filter(test).map(({ id }) => id);
 /** Put a collection under another one. */
 const hang = (id: string, parentId: string | null) =>
-  db().updateTable('collection').set({ parentId }).where('id', '=', id).execute();
+  db().updateTable('collection').where('id', '=', id).set({ parentId }).execute();
 /** State → how many items are in it. */
 async function states(): Promise<Record<string, number>> {
   const { rows } = await sql<{

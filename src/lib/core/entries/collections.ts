@@ -14,6 +14,8 @@ function placingWords(was: PlacingEntry | null, is: PlacingEntry | null): Words 
 }
 export const placing: EntryKind<PlacingEntry> = {
   ...collected,
+  about: ['collections', 'items'],
+  fields: ['collection'],
   name: () => 'An item of the collection',
   words: placingWords,
   itemOf: (id) => id.split('/')[1]!,

@@ -23,6 +23,8 @@ export const stamp: EntryKind<StampEntry> = { ...list, name };
 export const spot: EntryKind<SpotEntry> = { ...list, name };
 export const access: EntryKind<AccessEntry> = {
   ...list,
+  about: ['lists', 'items'],
+  fields: ['access'],
   name: ({ subject }) => `Access of a ${subject}`,
   words: (was, is) =>
     was && is && was.state === is.state

@@ -15,7 +15,6 @@ const LABELS: Record<string, string> = {
   query: 'finds',
   radius: 'radius in metres',
   placeId: 'place',
-  choices: 'choices',
 };
 /** Lists of references: told by how many there are. */
 const COUNTED = ['broader', 'related', 'lines'];

@@ -91,7 +91,8 @@ export async function runDeed({ db }: House, job: JobRow, progress: Progress): P
     .select(['verb', 'wish', 'outcome'])
     .where('jobId', '=', job.id)
     .executeTakeFirst();
-  if (row?.outcome) return;
+  // What was refused may be tried again; what was done is done.
+  if (row?.outcome && 'done' in row.outcome) return;
   if (!row || !Object.hasOwn(VERBS, row.verb))
     throw new ArchiveError('not-found', 'What was wished is not known any more; wish it anew.');
   const { wish: schema, run: act } = VERBS[row.verb as VerbName];

@@ -38,6 +38,9 @@ const some = (ids: readonly string[] | null, column: string): RawBuilder<boolean
 const reading = <Row extends { id: string }>(one: Reading<Row>): Reading<{ id: string }> =>
   one as unknown as Reading<{ id: string }>;
 
+const called = (labels: Names['labels'], kind: RefKind, id: string, label: string): void =>
+  void labels[kind].set(id, label);
+
 /** Of kinds of which only the name matters. */
 const labelled = (
   kind: RefKind,
@@ -45,7 +48,7 @@ const labelled = (
 ): Reading<{ id: string }> =>
   reading<{ id: string; label: string }>({
     read,
-    take: ({ labels }, { id, label }) => void labels[kind].set(id, label),
+    take: ({ labels }, { id, label }) => called(labels, kind, id, label),
     drop: ({ labels }, id) => void labels[kind].delete(id),
   });
 
@@ -60,7 +63,7 @@ const term = reading<{ id: string; ord: number; label: string; broader: number[]
     ).rows,
   take({ terms, labels }, { id, ord, label, broader }) {
     terms.set(ord, { id, broader });
-    labels.term.set(id, label);
+    called(labels, 'term', id, label);
   },
   drop({ terms, labels }, id) {
     labels.term.delete(id);
@@ -101,7 +104,7 @@ const folder = reading<FolderRow>({
         names.below.set(row.parentId, [...(names.below.get(row.parentId) ?? []), id]);
     }
     names.folders.set(id, row);
-    names.labels.folder.set(id, row.path === '' ? row.place : `${row.place}/${row.path}`);
+    called(names.labels, 'folder', id, row.path === '' ? row.place : `${row.place}/${row.path}`);
   },
   drop(names, id) {
     unhung(names, id);
@@ -120,7 +123,7 @@ const collection = reading<{ id: string; name: string; query: { where: Node[] } 
       .execute(),
   take({ collections, labels }, { id, name, query }) {
     collections.set(id, query?.where ?? null);
-    labels.collection.set(id, name);
+    called(labels, 'collection', id, name);
   },
   drop({ collections, labels }, id) {
     collections.delete(id);
@@ -133,7 +136,7 @@ const stage = reading<{ id: string; name: string; position: number }>({
     db.selectFrom('stage').select(['id', 'name', 'position']).where(some(ids, 'id')).execute(),
   take({ stages, labels }, { id, name, position }) {
     stages.set(id, position);
-    labels.stage.set(id, name);
+    called(labels, 'stage', id, name);
   },
   drop({ stages, labels }, id) {
     stages.delete(id);

@@ -230,3 +230,17 @@ async function applyChange(
   await tell(db, entries);
   return { operationId, items: own.size + touched.length };
 }
+
+/** Take an entry off. @throws ArchiveError not-found with a sentence where it is not there */
+export async function dropEntry<L extends ListKey>(
+  db: Kysely<Database>,
+  actorId: string | null,
+  { list, id }: { list: L; id: string },
+  { gone, summary }: { gone: string; summary: (entry: Entries[L]) => string },
+): Promise<void> {
+  await changeLists(db, actorId, async (transaction) => {
+    const before = (await readEntries(transaction, list, [id])).get(id);
+    if (!before) throw new ArchiveError('not-found', gone);
+    return { summary: summary(before), entries: [{ list, id, before, after: null }] };
+  });
+}

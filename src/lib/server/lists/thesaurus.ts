@@ -279,16 +279,15 @@ async function rehung(db: Tx, ids: readonly string[], into: string | null): Prom
   }));
 }
 
-/** Terms become one: their labels are what it is also known as, what stood under them stands under it. */
-/** Items that have one of these terms or one below it. */
+/** How much hangs on some terms: on items, theirs and those of narrower ones; counted no further than many. */
 export async function itemsUnder(db: Db, ids: readonly string[]): Promise<number> {
   const { rows } = await sql<{ count: number }>`select count(*)::int as count from (
     ${storeOf('term').saying!(ids)} limit ${MOST_COUNTED}) as i`.execute(db);
   return rows[0]!.count;
 }
-/** More are counted no further: they are many. */
 const MOST_COUNTED = 10_000;
 
+/** Terms become one: their labels are what it is also known as, what stood under them stands under it. */
 export const mergeTerms = (db: Db, actorId: string | null, from: readonly string[], into: string) =>
   changeLists(db, actorId, async (transaction): Promise<ListChange> => {
     if (from.includes(into))

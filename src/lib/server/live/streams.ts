@@ -71,8 +71,10 @@ export function startStreams(house: House): Streams {
     for (const some of partly.values()) {
       const [{ personId: id, role }] = some as [Open];
       const ids = message.ids.length === 0 ? [] : await known({ id, role }, message.ids);
-      // Without ids it would say: many.
-      if (ids.length > 0 || message.ids.length === 0) sendTo(some, { ...message, ids });
+      // Without ids it says: many. Of counts that is all somebody hears where not all is his to know.
+      if (message.about === 'counted' && ids.length < message.ids.length)
+        sendTo(some, { ...message, ids: [] });
+      else if (ids.length > 0 || message.ids.length === 0) sendTo(some, { ...message, ids });
     }
   }
 

@@ -4,7 +4,7 @@ import { folderPieces } from '#core/naming/fill';
 import { parsePattern } from '#core/naming/grammar';
 import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
-import { changeLists, entryOf, readEntries } from '../lists/journal';
+import { changeLists, dropEntry, entryOf } from '../lists/journal';
 
 /** Patterns that are kept under a name, for names and for folders. */
 export type Purpose = 'naming' | 'filing';
@@ -57,17 +57,14 @@ export async function keepPattern(
 }
 
 /** @throws ArchiveError not-found */
-export async function forgetPattern(
+export const forgetPattern = (
   db: Kysely<Database>,
   actorId: string | null,
   id: string,
-): Promise<void> {
-  await changeLists(db, actorId, async (transaction) => {
-    const before = (await readEntries(transaction, 'pattern', [id])).get(id);
-    if (!before) throw new ArchiveError('not-found', 'This pattern is not kept.');
-    return {
-      summary: `Forgot the pattern “${before.name}”`,
-      entries: [{ list: 'pattern', id, before, after: null }],
-    };
-  });
-}
+): Promise<void> =>
+  dropEntry(
+    db,
+    actorId,
+    { list: 'pattern', id },
+    { gone: 'This pattern is not kept.', summary: ({ name }) => `Forgot the pattern “${name}”` },
+  );

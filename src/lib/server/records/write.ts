@@ -337,8 +337,11 @@ async function writeBehind(house: House, itemId: string): Promise<void> {
   if (!record) return;
   let seen = await lookAt(house, itemId);
   if (seen.file.writtenVersion >= record.version) return;
+  let changed = ['writing', 'bytes'];
   try {
     if (await savedElsewhere(house, seen)) {
+      // What is read may change any field of the record.
+      changed = [];
       await readFirst(house, seen);
       // What lies there now may be another one again: what was read is compared with what is replaced.
       seen = { ...(await lookAt(house, itemId)), facts: seen.facts };
@@ -354,7 +357,7 @@ async function writeBehind(house: House, itemId: string): Promise<void> {
       .execute();
     throw error;
   } finally {
-    await notifyItems(house.db, [itemId], ['writing', 'bytes']);
+    await notifyItems(house.db, [itemId], changed);
   }
 }
 

@@ -8,7 +8,7 @@ import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
 import type { RoomEntry } from '#core/entries/room';
 import { lockPicked } from '../collections/collections';
-import { changeLists, readEntries } from '../lists/journal';
+import { changeLists, dropEntry, readEntries } from '../lists/journal';
 import { hashToken, newToken } from '../house/tokens';
 import { askForProxies } from './proxies';
 import { notify } from '../live/notify';
@@ -56,41 +56,38 @@ export async function openRoom(
   return { id, token };
 }
 
-/** Change an open room. @throws ArchiveError not-found where it is closed */
-async function changeRoom(
-  db: Kysely<Database>,
-  actorId: string | null,
-  id: string,
-  how: (before: RoomEntry) => { summary: string; after: RoomEntry | null },
-): Promise<void> {
-  await changeLists(db, actorId, async (transaction) => {
-    const before = (await readEntries(transaction, 'room', [id])).get(id);
-    if (!before) throw new ArchiveError('not-found', 'This reading room is closed.');
-    const { summary, after } = how(before);
-    return { summary, entries: [{ list: 'room', id, before, after }] };
-  });
-}
+const CLOSED = 'This reading room is closed.';
 
-/** Give a room a new link; the old one is closed at once. @returns the new token */
+/** Give a room a new link; the old one is closed at once. @returns the new token @throws ArchiveError not-found */
 export async function renewRoom(
   db: Kysely<Database>,
   actorId: string | null,
   id: string,
 ): Promise<string> {
   const token = newToken();
-  await changeRoom(db, actorId, id, (before) => ({
-    summary: `Gave the reading room “${before.title}” a new link`,
-    after: { ...before, link: hashToken(token) },
-  }));
+  await changeLists(db, actorId, async (transaction) => {
+    const before = (await readEntries(transaction, 'room', [id])).get(id);
+    if (!before) throw new ArchiveError('not-found', CLOSED);
+    return {
+      summary: `Gave the reading room “${before.title}” a new link`,
+      entries: [{ list: 'room', id, before, after: { ...before, link: hashToken(token) } }],
+    };
+  });
   return token;
 }
 
 /** Close a room: its page and every picture address answer no more. @throws ArchiveError not-found where it is closed already */
-export const revokeRoom = (db: Kysely<Database>, actorId: string | null, id: string) =>
-  changeRoom(db, actorId, id, (before) => ({
-    summary: `Closed the reading room “${before.title}”`,
-    after: null,
-  }));
+export const revokeRoom = (
+  db: Kysely<Database>,
+  actorId: string | null,
+  id: string,
+): Promise<void> =>
+  dropEntry(
+    db,
+    actorId,
+    { list: 'room', id },
+    { gone: CLOSED, summary: ({ title }) => `Closed the reading room “${title}”` },
+  );
 
 export interface RoomLine {
   id: string;

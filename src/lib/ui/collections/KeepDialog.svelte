@@ -7,9 +7,8 @@
     /** Compact text of the sentence that is kept. */
     query: string;
     onclose: () => void;
-    ondone: () => void;
   }
-  const { query, onclose, ondone }: Props = $props();
+  const { query, onclose }: Props = $props();
   let name = $state('');
   let wrong = $state('');
 
@@ -17,7 +16,6 @@
     try {
       await api.post('/api/collections', { name, query });
       sayDone(`“${name.trim()}” is kept: a standing collection that fills itself.`);
-      ondone();
       onclose();
     } catch (error) {
       wrong = (error as Error).message;

@@ -6,23 +6,30 @@ type Hear = (message: LiveMessage) => void;
 const ears = new Set<Hear>();
 let stream: EventSource | null = null;
 
-/** Messages of items that the index has not counted yet, of the last moments. */
-let waiting: { message: ItemsMessage; at: number }[] = [];
+/** Messages of items of the last moments, and whether the index has counted them. */
+let lately: { message: ItemsMessage; at: number; isCounted: boolean }[] = [];
 const REMEMBERED_MS = 10_000;
 const MOST_REMEMBERED = 200;
 
 function remember(message: LiveMessage): void {
   const now = Date.now();
-  waiting = waiting.filter(
-    (one) =>
-      now - one.at < REMEMBERED_MS &&
-      !(message.about === 'counted' && isAboutAny(message, one.message.ids)),
-  );
-  if (message.about === 'items') waiting.push({ message, at: now });
-  if (waiting.length > MOST_REMEMBERED) waiting.shift();
+  lately = lately.filter(({ at }) => now - at < REMEMBERED_MS).slice(-MOST_REMEMBERED);
+  if (message.about === 'items') lately.push({ message, at: now, isCounted: false });
+  if (message.about === 'counted')
+    for (const one of lately) one.isCounted ||= isAboutAny(message, one.message.ids);
 }
 /** What changed lately and is counted nowhere yet: what is loaded now may not hold it. */
-export const uncounted = (): ItemsMessage[] => waiting.map(({ message }) => message);
+export const uncounted = (): ItemsMessage[] =>
+  lately.filter(({ isCounted }) => !isCounted).map(({ message }) => message);
+
+/** Whether it was told what changed of these items, none meaning many: then whoever it matters to knows already. */
+export const isExplained = (ids: readonly string[]): boolean => {
+  const told = (id: string | null): boolean =>
+    lately.some(
+      ({ message }) => message.ids.length === 0 || (id !== null && message.ids.includes(id)),
+    );
+  return ids.length === 0 ? told(null) : ids.every(told);
+};
 
 function open(): void {
   if (stream) return;

@@ -46,13 +46,21 @@ type Matching<Path extends string> = {
 
 type RouteOf<Path extends string> = Path extends keyof Routes ? Path : Matching<Path>;
 
-/** What a method answers at a path. */
-export type AnswerOf<M extends Method, Path extends string> =
-  Routes[RouteOf<Path>] extends Record<M, { readonly answers?: infer Answer }>
-    ? Json<Exclude<Answer, Response | undefined>>
+/** What a method's handler gives back at a path, in a list of one; never where there is no such door. */
+type Given<M extends Method, Path extends string> = [RouteOf<Path>] extends [never]
+  ? never
+  : Routes[RouteOf<Path>] extends Record<M, { readonly answers?: infer Answer }>
+    ? [Answer]
     : never;
 
-/** Paths a method is answered at, as they are written with their parameters filled in. */
-export type PathOf<M extends Method, Path extends string> = [AnswerOf<M, Path>] extends [never]
-  ? never
-  : Path;
+/** What is answered where there is no such door: nothing that anybody could use. */
+interface NoDoor<Path> {
+  readonly 'there is no such door': Path;
+}
+
+/** What a method answers at a path. */
+export type AnswerOf<M extends Method, Path extends string> = [Given<M, Path>] extends [never]
+  ? NoDoor<Path>
+  : Given<M, Path> extends [infer Answer]
+    ? Json<Exclude<Answer, Response | undefined>>
+    : never;

@@ -16,9 +16,8 @@
     ids: Picked;
     count: number;
     onclose: () => void;
-    ondone: () => void;
   }
-  const { ids, count, onclose, ondone }: Props = $props();
+  const { ids, count, onclose }: Props = $props();
   type Act = DateWish['act'];
   const ACTS: { value: Act; words: string }[] = [
     { value: 'shift', words: 'Move by' },
@@ -70,7 +69,6 @@
       sayChanged(done, `The dates of ${counted(done.changed, 'item')} are set.`);
     });
     if (!isDone) return;
-    ondone();
     onclose();
   }
 </script>

@@ -24,6 +24,5 @@
   {#await import('../wastebasket/Discard.svelte') then { default: Discard }}<Discard
       {ids}
       {onclose}
-      ondone={() => undefined}
     />{/await}
 {/if}

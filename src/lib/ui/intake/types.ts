@@ -1,7 +1,9 @@
+import type { Source } from '#core/intake/facts';
+import type { Alike } from '#core/likeness/alike';
 import type { FieldKey } from '#core/records/fields';
 import type { KeptPlan } from './draft';
 
-export type SourceKind = 'device' | 'folder' | 'drop-zone' | 'upload' | 'web' | 'sheet';
+export type SourceKind = Source['kind'];
 
 /** A file of a source that is being looked through. */
 export interface ScanFile {
@@ -25,15 +27,6 @@ export interface ScanFile {
   /** Position of an earlier file of this source with the same bytes or picture. */
   twinPosition: number | null;
   alike: Alike[];
-}
-
-/** What a file is like: an item held, or another file of the source. */
-export interface Alike {
-  kind: 'twin' | 'lookalike';
-  itemId: string | null;
-  number: string | null;
-  position: number | null;
-  distance: number;
 }
 
 export interface Scan {

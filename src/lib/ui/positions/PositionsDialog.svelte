@@ -20,9 +20,8 @@
     /** A position it begins with. */
     at?: string;
     onclose: () => void;
-    ondone: () => void;
   }
-  const { ids, count, at = '', onclose, ondone }: Props = $props();
+  const { ids, count, at = '', onclose }: Props = $props();
   type Act = PositionWish['act'];
   const ACTS: { value: Act; words: string }[] = [
     { value: 'set', words: 'Set to' },
@@ -81,7 +80,6 @@
       sayChanged(done, `Where ${counted(done.changed, 'item')} were taken is set.`);
     });
     if (!isDone) return;
-    ondone();
     onclose();
   }
 </script>

@@ -8,7 +8,7 @@
     collection?: { id: string; name: string } | undefined;
     ids?: Picked;
     onclose: () => void;
-    ondone: () => void;
+    ondone?: () => void;
   }
   const { collection, ids = [], onclose, ondone }: Props = $props();
   const DAY_MS = 86_400_000;
@@ -39,7 +39,7 @@
         sizes,
       });
       link = `${location.origin}/r/${token}`;
-      ondone();
+      ondone?.();
     } catch (error) {
       wrong = (error as Error).message;
     }

@@ -24,8 +24,6 @@
     'dates' | 'where' | 'rename' | 'file' | 'collect' | 'room' | 'discard' | null
   >(null);
   const close = (): void => void (dialog = null);
-  /** All windows are told what changed, this one too. */
-  const done = (): void => undefined;
 
   const MOST_BESIDE = 6;
   /** Two to six are looked at side by side, by their catalogue numbers. */
@@ -89,14 +87,12 @@
         ids={selection.picked}
         count={selection.size}
         onclose={close}
-        ondone={done}
       />{/await}
   {:else if dialog === 'where'}
     {#await import('../positions/PositionsDialog.svelte') then { default: PositionsDialog }}<PositionsDialog
         ids={selection.picked}
         count={selection.size}
         onclose={close}
-        ondone={done}
       />{/await}
   {:else if dialog === 'rename'}
     {#await import('../rename/RenameDialog.svelte') then { default: RenameDialog }}<RenameDialog
@@ -129,7 +125,6 @@
     {#await import('../rooms/RoomDialog.svelte') then { default: RoomDialog }}<RoomDialog
         ids={selection.picked}
         onclose={close}
-        ondone={done}
       />{/await}
   {/if}
 {/if}

@@ -3,7 +3,7 @@ import { formatQuery } from '#core/query/grammar';
 import type { Query } from '#core/query/tree';
 import { isOnTiles, type Result } from '#core/wire/result';
 import { api } from '../common/api';
-import { calmly, uncounted } from '../common/live';
+import { calmly, isExplained, uncounted } from '../common/live';
 import { TileStore } from './tiles.svelte';
 
 /** ms between two answers that are asked for because others work. */
@@ -12,6 +12,8 @@ const CALM_MS = 1200;
 const MOST_DUE = 2000;
 /** ms; an index that says nothing so long is away, and the database counts. */
 const LATE_MS = 3000;
+/** ms from the index counting a change to the word of what it was, where that comes later. */
+const WORD_MS = 500;
 
 /** What was found, as it is now: it follows what others change, and asks for no more than what is shown. */
 export class FoundResult {
@@ -36,7 +38,7 @@ export class FoundResult {
     this.#shown = shown;
     this.store.put(shown.from, shown.tiles);
     // What changed just before it was asked for may not be counted in it.
-    for (const message of uncounted()) if (dependsOn(query, message.fields)) this.#changed(message);
+    for (const { ids, fields } of uncounted()) this.#mayChange(ids, fields);
   }
 
   get wall(): Result['wall'] {
@@ -81,26 +83,31 @@ export class FoundResult {
     if (message.about === 'again') {
       this.#moves = true;
       this.#soon();
-    } else if (message.about === 'collections' && dependsOn(this.query, ['collection']))
-      this.#soon();
-    else if (message.about === 'counted' && this.#isDue(message.ids)) this.#soon();
+    } else if (message.about === 'collections') this.#mayChange([], ['collection']);
+    else if (message.about === 'counted') this.#counted(message.ids);
     else if (message.about === 'items') this.#changed(message);
   }
 
-  #isDue(ids: string[]): boolean {
-    if (this.#isMuchDue) return true;
-    return this.#due.length > 0 && isAboutAny({ ids }, this.#due);
+  #counted(ids: string[]): void {
+    const isDue = this.#isMuchDue || (this.#due.length > 0 && isAboutAny({ ids }, this.#due));
+    if (isDue) this.#soon();
+    // What changed without a word may be anything; the word may come a moment later.
+    else if (!isExplained(ids)) setTimeout(() => isExplained(ids) || this.#soon(), WORD_MS);
+  }
+
+  /** @returns whether a change of these fields may change the result: then it is asked for once it is counted */
+  #mayChange(ids: string[], fields: string[]): boolean {
+    if (!dependsOn(this.query, fields)) return false;
+    const { order, group } = this.query;
+    this.#due.push(...ids);
+    this.#isMuchDue ||= ids.length === 0 || this.#due.length > MOST_DUE;
+    this.#moves ||= fields.length === 0 || fields.some((key) => [order.by, group].includes(key));
+    this.#late ??= setTimeout(() => this.#soon(), LATE_MS);
+    return true;
   }
 
   #changed({ ids, fields }: ItemsMessage): void {
-    const { order, group } = this.query;
-    if (dependsOn(this.query, fields)) {
-      this.#due.push(...ids);
-      this.#isMuchDue ||= ids.length === 0 || this.#due.length > MOST_DUE;
-      this.#moves ||= fields.length === 0 || fields.some((key) => [order.by, group].includes(key));
-      this.#late ??= setTimeout(() => this.#soon(), LATE_MS);
-      return;
-    }
+    if (this.#mayChange(ids, fields)) return;
     if (isOnTiles(fields)) void this.store.again(ids).catch(() => undefined);
     if (isAboutAny({ ids }, this.store.ids())) this.values += 1;
   }

@@ -10,7 +10,7 @@
   interface Props {
     ids: Picked;
     onclose: () => void;
-    ondone: () => void;
+    ondone?: () => void;
   }
   const { ids, onclose, ondone }: Props = $props();
   let seen = $state<LettingGo | null>(null);
@@ -29,7 +29,7 @@
     try {
       await api.post('/api/wastebasket', { ids, fingerprint: seen!.fingerprint });
       sayDone(`${counted(seen!.items, 'item')} are on the way into the wastebasket.`);
-      ondone();
+      ondone?.();
       onclose();
     } catch (error) {
       say(error);

@@ -513,7 +513,7 @@
 
 {#if keeps}
   {#await import('$lib/ui/collections/KeepDialog.svelte') then { default: KeepDialog }}
-    <KeepDialog query={text} onclose={() => (keeps = false)} ondone={() => undefined} />
+    <KeepDialog query={text} onclose={() => (keeps = false)} />
   {/await}
 {/if}
 

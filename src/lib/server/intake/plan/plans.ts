@@ -5,7 +5,7 @@ import { MODES, planSchema } from '#core/intake/plan';
 import type { Database } from '../../db/schema';
 import type { Source } from '#core/intake/facts';
 import { newId } from '../../house/ids';
-import { changeLists, entryOf, readEntries } from '../../lists/journal';
+import { changeLists, dropEntry, entryOf } from '../../lists/journal';
 
 /** A plan with where it files and how it brings in. */
 export const keptPlanSchema = z.object({
@@ -55,20 +55,20 @@ export async function savePlan(
 }
 
 /** @throws ArchiveError not-found */
-export async function forgetPlan(
+export const forgetPlan = (
   db: Kysely<Database>,
   actorId: string | null,
   id: string,
-): Promise<void> {
-  await changeLists(db, actorId, async (transaction) => {
-    const before = (await readEntries(transaction, 'plan', [id])).get(id);
-    if (!before) throw new ArchiveError('not-found', 'This plan is not kept any more.');
-    return {
-      summary: `Forgot the plan of intake “${before.name}”`,
-      entries: [{ list: 'plan', id, before, after: null }],
-    };
-  });
-}
+): Promise<void> =>
+  dropEntry(
+    db,
+    actorId,
+    { list: 'plan', id },
+    {
+      gone: 'This plan is not kept any more.',
+      summary: ({ name }) => `Forgot the plan of intake “${name}”`,
+    },
+  );
 
 const keyOf = ({ kind, name }: Source): string => `intake-plan:${kind}:${name}`.slice(0, 300);
 

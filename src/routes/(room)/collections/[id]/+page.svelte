@@ -127,11 +127,7 @@
   {/if}
 </div>
 
-{#if opensRoom}<RoomDialog
-    collection={data.collection}
-    onclose={() => (opensRoom = false)}
-    ondone={() => undefined}
-  />{/if}
+{#if opensRoom}<RoomDialog collection={data.collection} onclose={() => (opensRoom = false)} />{/if}
 
 <style>
   .page {
