@@ -25,6 +25,10 @@ const wish = (title: string, versions: Record<string, number> = {}) => ({
 const titles = async (): Promise<string[]> => [
   ...new Set((await readRecords(db(), ids)).map(({ values }) => values.title)),
 ];
+const QUIET = {
+  report: () => Promise.resolve(),
+  checkWish: () => Promise.resolve(),
+} as unknown as Progress;
 const last = async (): Promise<LedgerLine> => (await ledger(db(), 0, 1))[0]!;
 const jobs = () => underway(db(), KEEPER);
 
@@ -67,6 +71,16 @@ describe('a large change', () => {
       data: { field: 'title', theirs: 'First' },
     });
     expect(await titles()).toEqual(['First']);
+    // Tried again it is refused again: it never passes for done.
+    const refused = await db()
+      .selectFrom('job')
+      .selectAll()
+      .where('task', '=', 'deed')
+      .orderBy('createdAt', 'desc')
+      .executeTakeFirstOrThrow();
+    await expect(runDeed(archive.house, refused as JobRow, QUIET)).rejects.toMatchObject({
+      code: 'conflict',
+    });
     const before = await last();
     await perform(archive.house, null, 'describe', wish('Third'), LARGE);
     await expect(takeBack(archive.house, null, { ...before, total: 5000 })).rejects.toMatchObject({
@@ -117,12 +131,11 @@ describe('a large change', () => {
       .executeTakeFirstOrThrow();
     await perform(archive.house, null, 'describe', wish('Twice'), { ...LARGE, size: 1 });
     // A worker died after the deed, before it said so.
-    const quiet = { report: () => Promise.resolve(), checkWish: () => Promise.resolve() };
-    await runDeed(archive.house, job as JobRow, quiet as unknown as Progress);
+    await runDeed(archive.house, job as JobRow, QUIET);
     expect(await titles()).toEqual(['Twice']);
     // One that died before the deed finds what was wished, and does it.
     await db().updateTable('deedWish').set({ outcome: null }).where('jobId', '=', job.id).execute();
-    await runDeed(archive.house, job as JobRow, quiet as unknown as Progress);
+    await runDeed(archive.house, job as JobRow, QUIET);
     expect(await titles()).toEqual(['Once']);
     expect((await ledger(db(), 0, 2, { about: '' })).map(({ total }) => total)).toEqual([
       ids.length,

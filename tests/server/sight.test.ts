@@ -3,6 +3,7 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { parseQuery } from '#core/query/grammar';
 import { EVERYTHING } from '#core/query/tree';
 import type { Access, Subject } from '#core/access/access';
+import type { Role } from '#core/people/roles';
 import { HOUSE, sightOfQuery, type Viewer } from '#core/sight/viewer';
 import { addPerson } from '#server/auth/people';
 import { choicesOf } from '#server/catalogue/facets';
@@ -21,6 +22,9 @@ import {
 import { newId } from '#server/house/ids';
 import { answerFrom } from '#server/index/answer';
 import { LivingIndex } from '#server/index/living';
+import type { LiveMessage } from '#core/live/messages';
+import { notify, notifyItems } from '#server/live/notify';
+import { startStreams } from '#server/live/streams';
 import { undo } from '#server/deeds/undo';
 import { ledger, operationSteps } from '#server/ledger/ledger';
 import { startRename } from '#server/naming/rename';
@@ -30,7 +34,7 @@ import { accessOfItem, itemsUnder, sayAccess, subjectNamed } from '#server/acces
 import { fileFor } from '#server/sight/files';
 import { asSeen, filedOf, seenIds } from '#server/sight/seen';
 import { lettingGo } from '#server/wastebasket/wastebasket';
-import { NOBODY, useArchive } from '../support/archive';
+import { NOBODY, until, useArchive } from '../support/archive';
 import { makeItems, type Plain } from '../support/made';
 
 /** What one may not see is nowhere: not listed, not counted, not completed, not shown, not taken in hand. */
@@ -304,6 +308,48 @@ describe('what one may not see', () => {
     );
     expect((await showItem(db(), TEAMMATE, open.id)).lineage).toEqual([]);
     expect((await showItem(db(), HOUSE, open.id)).lineage).toHaveLength(1);
+  });
+
+  it('is told to no window of those who may not know of it; of counts they hear that there are others', async () => {
+    const { rows } = await sql<{ id: string; access: string }>`
+      (select id, access from item where access = 'closed' order by number limit 1)
+      union all (select id, access from item where access = 'open' order by number limit 1)`.execute(
+      db(),
+    );
+    const [closed, open] = rows.map(({ id }) => id) as [string, string];
+    const streams = startStreams(archive.house);
+    const heard = (role: Role, personId: string): { read: () => LiveMessage[] } => {
+      const messages: LiveMessage[] = [];
+      const stream = streams.open({ personId, sessionId: personId, role });
+      void (async () => {
+        for await (const bytes of stream as unknown as AsyncIterable<Uint8Array>)
+          for (const line of new TextDecoder().decode(bytes).split('\n'))
+            if (line.startsWith('data: ')) messages.push(JSON.parse(line.slice(6)) as LiveMessage);
+      })();
+      return { read: () => messages };
+    };
+    const keeper = heard('keeper', '00000000-0000-7000-8000-0000000000aa');
+    const teammate = heard('teammate', TEAMMATE.id!);
+    const ids = (from: typeof keeper, about: string): string[][] =>
+      from.read().flatMap((one) => (one.about === about && 'ids' in one ? [one.ids] : []));
+    // Listening begins a moment after the hub.
+    await until(async () => {
+      await notifyItems(db(), [closed, open], ['title']);
+      return ids(keeper, 'items').length > 0;
+    }, 'the first message');
+    await notifyItems(db(), [closed], ['title']);
+    await notify(db(), { about: 'counted', ids: [closed, open] });
+    for (const one of [keeper, teammate])
+      await until(() => Promise.resolve(ids(one, 'counted').length > 0), 'the count');
+    expect(ids(keeper, 'items')).toContainEqual([closed]);
+    expect(ids(keeper, 'counted')).toEqual([[closed, open]]);
+    expect(ids(teammate, 'items').length).toBeGreaterThan(0);
+    for (const told of ids(teammate, 'items')) expect(told).toEqual([open]);
+    expect(ids(teammate, 'counted')).toEqual([[]]);
+    // Whoever opens a stream hears of the last moments, and of no more than is his to know.
+    const late = heard('teammate', '00000000-0000-7000-8000-0000000000bc');
+    await until(() => Promise.resolve(ids(late, 'counted').length > 0), 'what was told before');
+    for (const told of ids(late, 'items')) expect(told).toEqual([open]);
   });
 
   it('is taken in hand by no verb: the good ones go on; where none is left it is not found', async () => {

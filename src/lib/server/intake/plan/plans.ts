@@ -1,6 +1,5 @@
 import type { Kysely } from 'kysely';
 import { z } from 'zod';
-import { ArchiveError } from '#core/errors';
 import { MODES, planSchema } from '#core/intake/plan';
 import type { Database } from '../../db/schema';
 import type { Source } from '#core/intake/facts';
