@@ -342,10 +342,12 @@ describe('what one may not see', () => {
     for (const one of [keeper, teammate])
       await until(() => Promise.resolve(ids(one, 'counted').length > 0), 'the count');
     expect(ids(keeper, 'items')).toContainEqual([closed]);
-    expect(ids(keeper, 'counted')).toEqual([[closed, open]]);
+    // The index tells of counts as well, when it is done.
+    expect(ids(keeper, 'counted')).toContainEqual([closed, open]);
     expect(ids(teammate, 'items').length).toBeGreaterThan(0);
     for (const told of ids(teammate, 'items')) expect(told).toEqual([open]);
-    expect(ids(teammate, 'counted')).toEqual([[]]);
+    expect(ids(teammate, 'counted').length).toBeGreaterThan(0);
+    for (const told of ids(teammate, 'counted')) expect([[], [open]]).toContainEqual(told);
     // Whoever opens a stream hears of the last moments, and of no more than is his to know.
     const late = heard('teammate', '00000000-0000-7000-8000-0000000000bc');
     await until(() => Promise.resolve(ids(late, 'counted').length > 0), 'what was told before');

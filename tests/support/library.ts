@@ -7,7 +7,8 @@ import { ADDRESS, endApplication, startApplication } from './running';
 const made = process.env['MINDFUL_TEST_MADE'];
 if (made) {
   const home = process.env['MINDFUL_TEST_HOME']!;
-  rmSync(home, { recursive: true, force: true });
+  // A server that a file of tests left behind may still be writing its last.
+  rmSync(home, { recursive: true, force: true, maxRetries: 20, retryDelay: 250 });
   // Owners and times as they are: PostgreSQL and the watch look at both.
   execFileSync('cp', ['-a', '--reflink=auto', made, home]);
   const child = await startApplication(home, ADDRESS);

@@ -2,15 +2,18 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { chmodSync, mkdirSync, mkdtempSync, renameSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
+import { calm } from './calm';
 
 const ROOT = resolve(import.meta.dirname, '../..');
 /** Below those that systems lend to connections that go out (32768 and above). */
 const PORT = 22181;
+const PG_PORT = '22190';
 export const ADDRESS = `http://127.0.0.1:${PORT}`;
 const READY_MS = 900_000;
 
-/** Start the application by its front door. @param says what it says once it is ready */
+/** Start the application by its front door, and wait until it does nothing by itself. @param says what it says once it is ready */
 export async function startApplication(home: string, says: string): Promise<ChildProcess> {
+  const since = new Date();
   const child = spawn(join(ROOT, 'mindful'), ['demo'], {
     cwd: ROOT,
     env: {
@@ -18,7 +21,7 @@ export async function startApplication(home: string, says: string): Promise<Chil
       MINDFUL_HOME: home,
       MINDFUL_DEMO: 'small',
       PORT: String(PORT),
-      MINDFUL_PG_PORT: '22190',
+      MINDFUL_PG_PORT: PG_PORT,
       MINDFUL_LOG: 'warn',
     },
     stdio: ['ignore', 'pipe', 'inherit'],
@@ -33,6 +36,12 @@ export async function startApplication(home: string, says: string): Promise<Chil
     });
     child.on('exit', (code) => fail(new Error(`the demo ended with ${code}`)));
   });
+  try {
+    await calm(home, PG_PORT, since);
+  } catch (error) {
+    await endApplication(child);
+    throw error;
+  }
   return child;
 }
 
