@@ -160,6 +160,20 @@ describe('the index', () => {
     expect(await living.catchUp()).toBeNull();
   }, 180_000);
 
+  it('is told of names, not of what else happens to what has one', async () => {
+    for (const change of [
+      `update place set looked_at = now()`,
+      `update accession set reason = 'none', state = 'running'`,
+      `update person set updated_at = now()`,
+      `update collection set note = 'Another'`,
+    ]) {
+      await sql.raw(change).execute(db());
+      expect([change, await living.catchUp()]).toEqual([change, null]);
+    }
+    await sql`update accession set title = title || ' again'`.execute(db());
+    expect(await living.catchUp()).toEqual({ ids: [] });
+  });
+
   it('misses nothing of transactions that commit late', async () => {
     const [early, late] = items.slice(100, 102).map(({ id }) => id) as [string, string];
     const title = async (): Promise<void> => agree(parseQuery('title is "Late"'), 'rating');

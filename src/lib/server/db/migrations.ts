@@ -22,6 +22,7 @@ import { refused } from './migrations/021-refused';
 import { sight } from './migrations/022-sight';
 import { placing } from './migrations/023-placing';
 import { deeds } from './migrations/024-deeds';
+import { renaming } from './migrations/025-renaming';
 
 /** In their order, for ever: a migration that has landed is never edited. */
 export const MIGRATIONS: { name: string; statements: string }[] = [
@@ -49,4 +50,5 @@ export const MIGRATIONS: { name: string; statements: string }[] = [
   { name: '022-sight', statements: sight },
   { name: '023-placing', statements: placing },
   { name: '024-deeds', statements: deeds },
+  { name: '025-renaming', statements: renaming },
 ];
