@@ -1,6 +1,6 @@
 import { execFile, spawnSync } from 'node:child_process';
 import { mkdirSync, readFileSync, rmSync } from 'node:fs';
-import { join } from 'node:path';
+import { join, relative } from 'node:path';
 import { promisify } from 'node:util';
 import { z } from 'zod';
 import { APPLICATION } from '#server/house/application';
@@ -54,7 +54,27 @@ const reportSchema = z.object({
   numPassedTests: z.number(),
   numFailedTests: z.number(),
   numFailedTestSuites: z.number(),
+  testResults: z.array(z.object({ name: z.string(), startTime: z.number(), endTime: z.number() })),
 });
+type Report = z.infer<typeof reportSchema>;
+
+/** Files that take longest, and s that one may take before it is parted or made quicker. */
+const SHOWN = 20;
+const BUDGET_SECONDS = 60;
+
+function tellSlowest({ testResults }: Report): void {
+  const files = testResults
+    .map(({ name, startTime, endTime }) => ({
+      name: relative(ROOT, name),
+      seconds: (endTime - startTime) / 1000,
+    }))
+    .sort((a, b) => b.seconds - a.seconds);
+  console.log(`\nThe slowest files, of ${BUDGET_SECONDS} s each may take:`);
+  for (const { name, seconds } of files.slice(0, SHOWN))
+    console.log(
+      `${seconds.toFixed(1).padStart(7)} s  ${name}${seconds > BUDGET_SECONDS ? '  over its budget' : ''}`,
+    );
+}
 
 function suites(names: string[]): Count {
   const report = join(WORK, 'tests.json');
@@ -70,6 +90,7 @@ function suites(names: string[]): Count {
   const done = spawnSync(process.execPath, [vitest, ...args], { cwd: ROOT, stdio: 'inherit' });
   try {
     const found = reportSchema.parse(JSON.parse(readFileSync(report, 'utf8')));
+    tellSlowest(found);
     // A file that could not even be loaded counts as a failure of its own.
     const failed =
       found.numFailedTests + (found.numFailedTests === 0 ? found.numFailedTestSuites : 0);

@@ -115,14 +115,14 @@ describe('the record card', () => {
     const other = (change: object) => fetched('/api/records', 'PATCH', { ids: [id], change });
     await (await visitor.named('Title:', 'aside')).click();
     await opened('Title');
-    await other({ title: 'Theirs', jobId: 'J-7' });
-    await visitor.driver.sleep(1500);
+    // The other's change itself, and what the card asks for because of it.
+    await visitor.answered('/api/records', () => other({ title: 'Theirs', jobId: 'J-7' }), 2);
     await (await opened('Title')).sendKeys(Key.chord(Key.CONTROL, 'a'), 'Mine', Key.ENTER);
     await visitor.says('Title of');
     await visitor.says('meanwhile');
     expect(await text('title')).toBe('Theirs');
     // The wall is loaded anew meanwhile; the question stands until it is answered.
-    await visitor.driver.sleep(2500);
+    await visitor.answered('/api/catalogue/', () => other({ rating: 2 }));
     await visitor.click('Write mine', 'aside');
     await visitor.eventually(
       async () => (await values(1, 'title'))[0]!['title'] === 'Mine',

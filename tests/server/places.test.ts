@@ -250,7 +250,7 @@ describe('a place that goes away', () => {
     expect(await line()).toMatchObject({ missing: 0, items: before.length });
     // The folder of an unmounted disk is there, and empty.
     mkdirSync(root);
-    await new Promise((resolve) => setTimeout(resolve, 4500));
+    await askToCompare(archive.house, place);
     await idle(archive);
     expect(await line()).toMatchObject({ here: false, missing: 0 });
     rmSync(root, { recursive: true });

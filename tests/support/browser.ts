@@ -64,6 +64,8 @@ export interface Visitor {
   write: (label: string, text: string) => Promise<void>;
   /** Wait until something holds. */
   eventually: (holds: () => Promise<boolean>, what: string) => Promise<void>;
+  /** Do something, and wait until the page has so many answers of the server because of it. */
+  answered: (path: string, act: () => Promise<unknown>, times?: number) => Promise<void>;
   /** What axe finds against WCAG 2.2 AA on the page as it stands. */
   axe: () => Promise<string[]>;
   shoot: (path: string) => Promise<void>;
@@ -230,6 +232,15 @@ export async function openBrowser(address: string): Promise<Visitor> {
         const shown = await driver.findElement(By.css('body')).getText();
         throw new Error(`${error.message}\nThe page says: ${shown.slice(0, 1500)}`);
       });
+    },
+    answered: async (path, act, times = 1) => {
+      await driver.executeScript('performance.clearResourceTimings()');
+      await act();
+      const answers = `return performance.getEntriesByType('resource').filter(({ name }) => name.includes(arguments[0])).length`;
+      await visitor.eventually(
+        async () => (await driver.executeScript<number>(answers, path)) >= times,
+        `${times} answers of ${path}`,
+      );
     },
     axe: async () => {
       await driver.executeScript(AXE);

@@ -2,17 +2,21 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { chmodSync, mkdirSync, mkdtempSync, renameSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
+import { freePort } from '../../cli/postgres';
 import { calm } from './calm';
 
 const ROOT = resolve(import.meta.dirname, '../..');
-/** Below those that systems lend to connections that go out (32768 and above). */
+/** From here on a free port is looked for, below those that systems lend to connections that go out (32768 and above). */
 const PORT = 22181;
 const PG_PORT = '22190';
-export const ADDRESS = `http://127.0.0.1:${PORT}`;
 const READY_MS = 900_000;
 
 /** Start the application by its front door, and wait until it does nothing by itself. @param says what it says once it is ready */
-export async function startApplication(home: string, says: string): Promise<ChildProcess> {
+export async function startApplication(
+  home: string,
+  address: string,
+  says = address,
+): Promise<ChildProcess> {
   const since = new Date();
   const child = spawn(join(ROOT, 'mindful'), ['demo'], {
     cwd: ROOT,
@@ -20,7 +24,7 @@ export async function startApplication(home: string, says: string): Promise<Chil
       ...process.env,
       MINDFUL_HOME: home,
       MINDFUL_DEMO: 'small',
-      PORT: String(PORT),
+      PORT: new URL(address).port,
       MINDFUL_PG_PORT: PG_PORT,
       MINDFUL_LOG: 'warn',
     },
@@ -63,10 +67,11 @@ export default async function setup(): Promise<() => void> {
   const home = mkdtempSync(join(tmpdir(), 'mindful-running-'));
   chmodSync(home, 0o755);
   mkdirSync(join(home, 'incoming'));
-  await endApplication(await startApplication(home, 'The library is complete'));
+  const address = `http://127.0.0.1:${await freePort(PORT)}`;
+  await endApplication(await startApplication(home, address, 'The library is complete'));
   renameSync(home, madeOnce(home));
   process.env['MINDFUL_TEST_HOME'] = home;
-  process.env['MINDFUL_TEST_ADDRESS'] = ADDRESS;
+  process.env['MINDFUL_TEST_ADDRESS'] = address;
   process.env['MINDFUL_TEST_MADE'] = madeOnce(home);
   return () => {
     for (const folder of [home, madeOnce(home)]) rmSync(folder, { recursive: true, force: true });
