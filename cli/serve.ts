@@ -79,6 +79,8 @@ function keep(name: string, command: string[], env: NodeJS.ProcessEnv): Kept {
   let ended = false;
   let child: ChildProcess;
   const start = (): void => {
+    // Told to end between its death and its return.
+    if (ended) return;
     const began = Date.now();
     child = spawn(command[0]!, command.slice(1), {
       cwd: ROOT,

@@ -9,8 +9,10 @@ export function untilTold(): Promise<void> {
     }, PARENT_EVERY_MS);
     // Waiting must not keep a process alive that failed to start.
     timer.unref();
+    // Heard to the end: a terminal tells everybody at once, and whoever started us tells us again. A signal nobody
+    // hears would end us in the middle of ending others.
     for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const)
-      process.once(signal, () => {
+      process.on(signal, () => {
         clearInterval(timer);
         resolve();
       });

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { closest, nameOf } from '#core/choices/closest';
-import { SENTENCE_WORDS } from '#core/query/english';
+import { SENTENCE_WORDS } from '#core/english/phrases';
 import { hitsIn, isMistyped, nearness } from '#core/text/close';
 
 const NAMES = [

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import { codesNear, colourFrom, colourName, mainColours, NAMED } from '#core/colour/palette';
 import { formatQuery, parseQuery } from '#core/query/grammar';
-import { readSentence } from '#core/query/english';
+import { readSentence } from '#core/english/read';
 import { sentenceText } from '#core/query/sentence';
 
 /** Pixels of one colour after the other. */

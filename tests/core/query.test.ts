@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { possibleNames, readSentence, type Dictionary, type Named } from '#core/query/english';
-import { guessedIn, readingsOf } from '#core/query/readings';
+import { possibleNames, type Dictionary, type Named } from '#core/english/dictionary';
+import { readSentence } from '#core/english/read';
+import { guessedIn, readingsOf } from '#core/english/readings';
 import { formatQuery, parseQuery } from '#core/query/grammar';
 import { sentence, sentenceText } from '#core/query/sentence';
 import { DEFAULT_ORDER, has, is, not, refTo, type Node, type Query } from '#core/query/tree';

@@ -1,10 +1,10 @@
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
 import { createServer } from 'node:net';
 import { existsSync, mkdirSync, readFileSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { saveStamp } from '#server/lists/stamps';
-import { useArchive } from '../support/archive';
+import { until, useArchive } from '../support/archive';
 import { exiv2, jpeg, writeJpeg } from '../support/pictures';
 
 /** Commands as a person types them, each a process of its own that brings its own worker. */
@@ -357,5 +357,32 @@ describe('what was in the way', () => {
     expect(answer).toMatchObject({ done: 1, failed: 1 });
     expect(answer.left[0]!.reason).toMatch(/takes \d+ bytes; 240 is the most/);
     expect(existsSync(join(odd, 'good.jpg'))).toBe(true);
+  });
+});
+
+describe('a process that is told to end', () => {
+  it('ends what it began, however often it is told', async () => {
+    const { db } = archive.house;
+    const child = spawn(join(ROOT, 'mindful'), ['worker'], {
+      cwd: ROOT,
+      env: {
+        ...process.env,
+        MINDFUL_HOME: archive.house.settings.home,
+        DATABASE_URL: archive.databaseUrl,
+        MINDFUL_LOG: 'silent',
+      },
+      stdio: 'ignore',
+      detached: true,
+    });
+    const ended = new Promise<number | null>((done) => child.once('exit', done));
+    const workers = () => db.selectFrom('worker').select('id').execute();
+    await until(async () => (await workers()).length > 0, 'a worker');
+    // A terminal tells all of the group; the front door tells its own again.
+    for (let times = 0; times < 5; times += 1) {
+      process.kill(-child.pid!, 'SIGINT');
+      await new Promise((done) => setTimeout(done, 5 * times));
+    }
+    expect(await ended).toBe(0);
+    expect(await workers()).toEqual([]);
   });
 });

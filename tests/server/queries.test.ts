@@ -4,7 +4,7 @@ import type { Field } from '#core/fields/field';
 import { ALL_FIELDS, fieldOf } from '#core/fields/registry';
 import { HOUSE } from '#core/sight/viewer';
 import { formatQuery, parseQuery } from '#core/query/grammar';
-import { readSentence } from '#core/query/english';
+import { readSentence } from '#core/english/read';
 import { sentenceText } from '#core/query/sentence';
 import { EVERYTHING, has, not, type Condition, type Query } from '#core/query/tree';
 import { complete, understand } from '#server/catalogue/complete';

@@ -1,15 +1,8 @@
 import fc from 'fast-check';
 import { ALL_FIELDS } from '#core/fields/registry';
 import type { Field } from '#core/fields/field';
-import {
-  DEFAULT_ORDER,
-  LAST_UNITS,
-  TESTS_OF,
-  type Condition,
-  type Node,
-  type Query,
-  type Test,
-} from '#core/query/tree';
+import { TYPES, type Test } from '#core/fields/types';
+import { DEFAULT_ORDER, LAST_UNITS, type Condition, type Node, type Query } from '#core/query/tree';
 
 /** Random queries that can be asked, and what they name. */
 export interface Choice {
@@ -92,7 +85,7 @@ function valuesOf(field: Field, test: Test, choice: Choice): fc.Arbitrary<Condit
 
 export function conditions(choice: Choice): fc.Arbitrary<Condition> {
   return fc.constantFrom(...(choice.fields ?? ALL_FIELDS)).chain((field) =>
-    fc.constantFrom(...TESTS_OF[field.type]).chain((test) =>
+    fc.constantFrom(...TYPES[field.type].tests).chain((test) =>
       fc.tuple(valuesOf(field, test, choice), fc.boolean()).map(([list, negated]) => ({
         ...{ field: field.key, test, values: list },
         ...(negated ? ({ not: true } as const) : {}),

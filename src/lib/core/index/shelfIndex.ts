@@ -1,5 +1,6 @@
 import type { Field } from '../fields/field';
 import { ALL_FIELDS, can } from '../fields/registry';
+import type { ByType } from '../fields/types';
 import { stepNames } from '../timeline/bins';
 import { CodeColumn } from './codeColumn';
 import { ManyColumn } from './manyColumn';
@@ -51,16 +52,29 @@ export type Keeping = 'code' | 'plain' | 'said' | 'number' | 'pair' | 'many' | '
 export function keepingOf(field: Field): Keeping {
   // Numbers of the catalogue order by their key; one of them is found by the database.
   if (field.key === 'number') return 'said';
-  if (field.type === 'date' || field.type === 'position') return 'pair';
-  if (field.type === 'words') return 'words';
-  if (field.type === 'languages') return 'said';
-  if (field.many) return 'many';
-  if (field.type === 'text' || field.type === 'long-text') {
-    if (can(field, 'count') || can(field, 'group')) return 'code';
-    return can(field, 'sort') ? 'plain' : 'said';
-  }
-  return field.unit === 'bytes' ? 'number' : 'code';
+  return KEEPINGS[field.type](field);
 }
+
+const coded = ({ many }: Field): Keeping => (many ? 'many' : 'code');
+const text = (field: Field): Keeping => {
+  if (field.many || can(field, 'count') || can(field, 'group')) return coded(field);
+  return can(field, 'sort') ? 'plain' : 'said';
+};
+const KEEPINGS: ByType<(field: Field) => Keeping> = {
+  text,
+  'long-text': text,
+  names: coded,
+  number: (field) => (!field.many && field.unit === 'bytes' ? 'number' : coded(field)),
+  enum: coded,
+  'yes-no': coded,
+  date: () => 'pair',
+  ref: coded,
+  folder: coded,
+  position: () => 'pair',
+  languages: () => 'said',
+  colour: coded,
+  words: () => 'words',
+};
 
 const SAID = new Set(ALL_FIELDS.flatMap((field) => (keepingOf(field) === 'said' ? field.key : [])));
 

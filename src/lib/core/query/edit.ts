@@ -1,16 +1,7 @@
 import type { Field } from '../fields/field';
+import { TYPES, type Test } from '../fields/types';
 import { searchWords } from '../text/words';
-import {
-  conditionsOf,
-  has,
-  isCondition,
-  not,
-  replaced,
-  TESTS_OF,
-  type Condition,
-  type Query,
-  type Test,
-} from './tree';
+import { conditionsOf, has, isCondition, not, replaced, type Condition, type Query } from './tree';
 
 /** How the sheets of the sentence change it. */
 
@@ -60,4 +51,4 @@ export function turned({ not: negated, ...plain }: Condition): Condition {
 
 /** Tests of a field that take typed text. */
 export const textTests = ({ type }: Field): readonly Test[] =>
-  TESTS_OF[type].filter((test) => test === 'contains' || test === 'begins' || test === 'is');
+  TYPES[type].tests.filter((test) => test === 'contains' || test === 'begins' || test === 'is');

@@ -2,6 +2,7 @@ import { parseNumber } from '../catalogue/number';
 import { colourFrom } from '../colour/palette';
 import type { Field } from '../fields/field';
 import { ALL_FIELDS, fieldOf } from '../fields/registry';
+import { TESTS, TYPES, type ByType, type Test } from '../fields/types';
 import {
   checkQuery,
   DEFAULT_ORDER,
@@ -14,13 +15,10 @@ import {
   LONGEST_QUERY,
   not,
   shortened,
-  TESTS,
-  TESTS_OF,
   unclear,
   type Condition,
   type Node,
   type Query,
-  type Test,
 } from './tree';
 
 /**
@@ -203,7 +201,7 @@ function conditionsFrom(word: string, values: Word[][]): Node[] {
     );
   const [first] = values[0]!;
   const said = TESTS.find((test) => isBare(first, test));
-  const test = said && TESTS_OF[field.type].includes(said) ? said : null;
+  const test = said && TYPES[field.type].tests.includes(said) ? said : null;
   const rest = test ? [values[0]!.slice(1), ...values.slice(1)] : values;
   return conditionOf(
     field,
@@ -222,46 +220,56 @@ const numberOf = (field: Field, text: string): number => {
   return number;
 };
 
+/** How the values behind a field are read; `test` is null where none was said. */
+type Reading = (field: Field, test: Test | null, values: Word[][]) => Node[];
+
+const asked = ({ key }: Field, test: Test, ...values: Condition['values']): Node[] => [
+  { field: key, test, values },
+];
+const texts: Reading = (field, test, values) => {
+  if (field.key === 'number' && (test ?? 'is') === 'is')
+    for (const text of textsOf(values))
+      if (!parseNumber(text))
+        throw unclear(`“${shortened(text)}” is no catalogue number like 2026.014.0237`);
+  return asked(field, test ?? TYPES[field.type].tests[0]!, ...textsOf(values));
+};
+
+const READINGS: ByType<Reading> = {
+  text: texts,
+  'long-text': texts,
+  names: texts,
+  'yes-no': texts,
+  languages: texts,
+  number: (field, _, values) => [numbers(field, textsOf(values))],
+  date(field, test, values) {
+    if (test === 'last') {
+      const [count, unit = 'days'] = joined(values[0]!).split(' ');
+      return asked(field, 'last', Number(count), unit.endsWith('s') ? unit : `${unit}s`);
+    }
+    if (joined(values[0]!) === 'unknown') return [not(has(field.key))];
+    return asked(field, test ?? 'within', ...textsOf(values));
+  },
+  folder(field, test, values) {
+    const lists = values.map(folderValue);
+    const { only } = lists[0]!;
+    if (lists.some((list) => list.only !== only))
+      throw unclear('“in” takes folders of one way: all with “only”, or none');
+    return asked(field, only || test === 'only' ? 'only' : 'in', ...lists.map(({ path }) => path));
+  },
+  position: (field, test, values) =>
+    asked(field, test ?? 'near', ...values.map((value) => Number(joined(value)))),
+  colour: (field, _, values) =>
+    asked(field, 'near', ...textsOf(values).map((text) => colourFrom(text) ?? text)),
+  words: (field, _, values) => asked(field, 'says', values.map(joined).join(' ')),
+  ref: (field, _, values) => refs(field, values),
+  enum: (field, _, values) =>
+    asked(field, 'is', ...textsOf(values).map((text) => enumKey(field, text))),
+};
+
 function conditionOf(field: Field, test: Test | null, values: Word[][]): Node[] {
-  const one = (name: Test, ...list: Condition['values']): Node[] => [
-    { field: field.key, test: name, values: list },
-  ];
   if (values.length === 0 && test !== 'has')
     throw unclear(`“${field.key} ${test ?? ''}” takes a value`);
-  switch (field.type) {
-    case 'number':
-      return [numbers(field, textsOf(values))];
-    case 'date':
-      if (test === 'last') {
-        const [count, unit = 'days'] = joined(values[0]!).split(' ');
-        return one('last', Number(count), unit.endsWith('s') ? unit : `${unit}s`);
-      }
-      if (joined(values[0]!) === 'unknown') return [not(has(field.key))];
-      return one(test ?? 'within', ...textsOf(values));
-    case 'folder': {
-      const lists = values.map(folderValue);
-      const { only } = lists[0]!;
-      if (lists.some((list) => list.only !== only))
-        throw unclear('“in” takes folders of one way: all with “only”, or none');
-      return one(only || test === 'only' ? 'only' : 'in', ...lists.map(({ path }) => path));
-    }
-    case 'position':
-      return one(test ?? 'near', ...values.map((value) => Number(joined(value))));
-    case 'colour':
-      return one('near', ...textsOf(values).map((text) => colourFrom(text) ?? text));
-    case 'words':
-      return one('says', values.map(joined).join(' '));
-    case 'ref':
-      return refs(field, values);
-    case 'enum':
-      return one('is', ...textsOf(values).map((text) => enumKey(field, text)));
-    default:
-      if (field.key === 'number' && (test ?? 'is') === 'is')
-        for (const text of textsOf(values))
-          if (!parseNumber(text))
-            throw unclear(`“${shortened(text)}” is no catalogue number like 2026.014.0237`);
-      return one(test ?? TESTS_OF[field.type][0]!, ...textsOf(values));
-  }
+  return READINGS[field.type](field, test, values);
 }
 
 function numbers(field: Field, texts: string[]): Condition {
@@ -342,33 +350,45 @@ function valueText(field: Field, value: string | number | null): string {
   return idOfRef(value) ? value : quote(value);
 }
 
-function formatCondition(condition: Condition): string {
-  const { field: key, test, values } = condition;
+/** How the values of a test are written behind the word of their field. */
+type Writing = (values: string[], field: Field) => string;
+
+const listed: Writing = (values) => values.join(', ');
+const behind =
+  (test: Test): Writing =>
+  (values) =>
+    `${test} ${values.join(', ')}`;
+/** Of long texts the first test is another one. */
+const unlessLong =
+  (test: Test, isLong: boolean): Writing =>
+  (values, { type }) =>
+    `${(type === 'long-text') === isLong ? `${test} ` : ''}${values.join(', ')}`;
+
+const WRITINGS: Record<Exclude<Test, 'has'>, Writing> = {
+  is: (values, field) =>
+    `${field.of === 'term' && values.length > 1 ? 'any ' : ''}${unlessLong('is', true)(values, field)}`,
+  contains: unlessLong('contains', false),
+  begins: behind('begins'),
+  range: (values) => values.join('..'),
+  within: listed,
+  before: behind('before'),
+  after: behind('after'),
+  overlaps: behind('overlaps'),
+  last: ([count, unit]) => `last ${count} ${unit}`,
+  each: behind('each'),
+  in: listed,
+  only: (values) => values.map((value) => `${value} only`).join(', '),
+  near: behind('near'),
+  box: behind('box'),
+  says: listed,
+};
+
+function formatCondition({ field: key, test, values, not: isNot }: Condition): string {
   const field = fieldOf(key)!;
-  if (test === 'has') return `${condition.not ? 'lacking' : 'has'} ${key}`;
-  const word = WORD_OF[key] ?? key;
-  const list = values.map((value) => valueText(field, value)).join(', ');
-  const said = ((): string => {
-    switch (test) {
-      case 'range':
-        return `${word} ${values.map((value) => valueText(field, value)).join('..')}`;
-      case 'last':
-        return `${word} last ${values.join(' ')}`;
-      case 'only':
-        return `in ${values.map((value) => `${valueText(field, value)} only`).join(', ')}`;
-      case 'is':
-        return `${word} ${field.of === 'term' && values.length > 1 ? 'any ' : ''}${field.type === 'long-text' ? 'is ' : ''}${list}`;
-      case 'in':
-      case 'within':
-      case 'says':
-        return `${word} ${list}`;
-      case 'contains':
-        return `${word} ${field.type === 'long-text' ? '' : 'contains '}${list}`;
-      default:
-        return `${word} ${test} ${list}`;
-    }
-  })();
-  return condition.not ? `not ${said}` : said;
+  if (test === 'has') return `${isNot ? 'lacking' : 'has'} ${key}`;
+  const written = values.map((value) => valueText(field, value));
+  const said = `${WORD_OF[key] ?? key} ${WRITINGS[test](written, field)}`;
+  return isNot ? `not ${said}` : said;
 }
 
 function formatNode(node: Node): string {

@@ -1,34 +1,15 @@
 import { ArchiveError } from '../errors';
-import type { Field, FieldType } from '../fields/field';
+import type { Field } from '../fields/field';
 import { can, fieldOf } from '../fields/registry';
+import { TYPES, type Test } from '../fields/types';
 import { NAMED } from '../colour/palette';
 import { takenFromText } from '../records/taken';
 
 /**
  * The query: conditions on fields of the registry, under *all of*, *any of*, *none of* to some depth. References hold
  * ids (`#018f…`), so that renaming breaks nothing kept; a label stands where nobody looked it up yet. Its compact text
- * is read and written by ./grammar, its English by ./sentence and ./english.
+ * is read and written by ./grammar, its English by ./sentence and ../english.
  */
-export const TESTS = [
-  'is',
-  'contains',
-  'begins',
-  'range',
-  'within',
-  'before',
-  'after',
-  'overlaps',
-  'last',
-  'each',
-  'in',
-  'only',
-  'near',
-  'box',
-  'has',
-  'says',
-] as const;
-export type Test = (typeof TESTS)[number];
-
 /**
  * `is`: any of the values. `range`: [from, to], null without end. `last`: [count, unit]. `near`: [lat, lon, km]; of a colour [`#rrggbb`].
  * `box`: [south, west, north, east], across the date line where west is the greater.
@@ -57,23 +38,6 @@ export function groupOf(node: Exclude<Node, Condition>): ['all' | 'any' | 'none'
 export const groupNode = (word: 'all' | 'any' | 'none', nodes: Node[]): Node =>
   word === 'all' ? { all: nodes } : word === 'any' ? { any: nodes } : { none: nodes };
 
-/** What can be asked of a field, the usual first; the type tells. */
-export const TESTS_OF: Record<FieldType, readonly Test[]> = {
-  text: ['is', 'contains', 'begins', 'has'],
-  'long-text': ['contains', 'begins', 'is', 'has'],
-  names: ['is', 'contains', 'begins', 'has'],
-  number: ['range', 'is', 'has'],
-  enum: ['is', 'has'],
-  'yes-no': ['has'],
-  date: ['within', 'before', 'after', 'overlaps', 'last', 'each', 'has'],
-  ref: ['is', 'has'],
-  folder: ['in', 'only'],
-  position: ['near', 'box', 'has'],
-  languages: ['has'],
-  colour: ['near', 'has'],
-  words: ['says'],
-};
-
 export const LAST_UNITS = ['days', 'weeks', 'months', 'years'] as const;
 export type LastUnit = (typeof LAST_UNITS)[number];
 
@@ -100,80 +64,87 @@ const isText = (value: unknown): value is string => typeof value === 'string' &&
 const isNumber = (value: unknown): value is number =>
   typeof value === 'number' && Number.isFinite(value);
 
-/** What is wrong with the values of a test; null where nothing is. */
+/** What values a test takes: null where these are fit, else what it takes instead. */
+type Wrong = (values: Condition['values'], field: Field) => string | null;
+
+const takesTexts: Wrong = (values) =>
+  values.length > 0 && values.every(isText) ? null : 'takes at least one value';
+const takesDate: Wrong = (values) =>
+  values.length === 1 && isText(values[0]) && takenFromText(values[0])
+    ? null
+    : 'takes one date: 2026, 2026-09, 2026-09-12 or 2026-09-01/2026-09-12';
+
+const WRONG: Record<Test, Wrong> = {
+  has: (values) => (values.length === 0 ? null : 'takes no value'),
+  is(values, field) {
+    if (field.type === 'number')
+      return values.length > 0 && values.every(isNumber) ? null : 'takes numbers';
+    const all = field.type === 'enum' ? field.values! : null;
+    return (
+      takesTexts(values, field) ??
+      (!all || values.every((value) => all.some(({ key }) => key === value))
+        ? null
+        : `takes ${all.map(({ key }) => key.split('/').at(-1)).join(', ')}`)
+    );
+  },
+  contains: takesTexts,
+  begins: takesTexts,
+  range(values) {
+    const [from, to] = values;
+    const fits = values.length === 2 && values.every((value) => value === null || isNumber(value));
+    if (!fits || (from === null && to === null)) return 'takes numbers like 3, 3.. or 1..4';
+    return from === null || to === null || from! <= to! ? null : 'ends before it begins';
+  },
+  within: takesDate,
+  before: takesDate,
+  after: takesDate,
+  overlaps: takesDate,
+  last(values) {
+    const [count, unit] = values;
+    const fits = isNumber(count) && Number.isInteger(count) && count > 0 && count <= 10_000;
+    return fits && values.length === 2 && LAST_UNITS.includes(unit as LastUnit)
+      ? null
+      : 'takes a count of days, weeks, months or years';
+  },
+  each: (values) =>
+    values.length === 1 && isText(values[0]) && isEach(values[0])
+      ? null
+      : 'takes a month or a day of it, like 09 or 09-12',
+  in: takesTexts,
+  only: takesTexts,
+  near(values, field) {
+    if (field.type === 'colour')
+      return values.length > 0 && values.every((one) => /^#[0-9a-f]{6}$/.test(String(one)))
+        ? null
+        : `takes colours like #a63 or ${Object.keys(NAMED).join(', ')}`;
+    const [latitude, longitude, km] = values;
+    const fits = values.length === 3 && values.every(isNumber);
+    return fits &&
+      Math.abs(Number(latitude)) <= 90 &&
+      Math.abs(Number(longitude)) <= 180 &&
+      Number(km) > 0 &&
+      Number(km) <= 20_100
+      ? null
+      : 'takes latitude, longitude and kilometres';
+  },
+  box(values) {
+    const [south, west, north, east] = values.map(Number) as [number, number, number, number];
+    const fits = values.length === 4 && values.every(isNumber) && south <= north;
+    return fits && south >= -90 && north <= 90 && Math.abs(west) <= 180 && Math.abs(east) <= 180
+      ? null
+      : 'takes south, west, north and east in degrees';
+  },
+  says(values) {
+    if (values.length !== 1 || !isText(values[0])) return 'takes words';
+    return values[0].split(/\s+/).length > MOST_WORDS ? `takes ${MOST_WORDS} words at most` : null;
+  },
+};
+
+/** What is wrong with the values of a condition; null where nothing is. */
 function wrongValues(field: Field, { test, values }: Condition): string | null {
-  const texts = values.every(isText) && values.length > 0;
-  if (
-    field.key === 'rating' &&
-    values.some((value) => isNumber(value) && (value < -1 || value > 5))
-  )
-    return 'lies between rejected and 5';
-  switch (test) {
-    case 'has':
-      return values.length === 0 ? null : 'takes no value';
-    case 'is':
-      if (field.type === 'number')
-        return values.length > 0 && values.every(isNumber) ? null : 'takes numbers';
-      if (!texts) return 'takes at least one value';
-      if (field.type !== 'enum') return null;
-      return values.every((value) => field.values!.some(({ key }) => key === value))
-        ? null
-        : `takes ${field.values!.map(({ key }) => key.split('/').at(-1)).join(', ')}`;
-    case 'range': {
-      const [from, to] = values;
-      const fits =
-        values.length === 2 && values.every((value) => value === null || isNumber(value));
-      if (!fits || (from === null && to === null)) return 'takes numbers like 3, 3.. or 1..4';
-      return from === null || to === null || from! <= to! ? null : 'ends before it begins';
-    }
-    case 'within':
-    case 'overlaps':
-    case 'before':
-    case 'after':
-      return values.length === 1 && isText(values[0]) && takenFromText(values[0])
-        ? null
-        : 'takes one date: 2026, 2026-09, 2026-09-12 or 2026-09-01/2026-09-12';
-    case 'last': {
-      const [count, unit] = values;
-      const fits = isNumber(count) && Number.isInteger(count) && count > 0 && count <= 10_000;
-      return fits && values.length === 2 && LAST_UNITS.includes(unit as LastUnit)
-        ? null
-        : 'takes a count of days, weeks, months or years';
-    }
-    case 'each':
-      return values.length === 1 && isText(values[0]) && isEach(values[0])
-        ? null
-        : 'takes a month or a day of it, like 09 or 09-12';
-    case 'near': {
-      if (field.type === 'colour')
-        return values.length > 0 && values.every((one) => /^#[0-9a-f]{6}$/.test(String(one)))
-          ? null
-          : `takes colours like #a63 or ${Object.keys(NAMED).join(', ')}`;
-      const [latitude, longitude, km] = values;
-      const fits = values.length === 3 && values.every(isNumber);
-      return fits &&
-        Math.abs(Number(latitude)) <= 90 &&
-        Math.abs(Number(longitude)) <= 180 &&
-        Number(km) > 0 &&
-        Number(km) <= 20_100
-        ? null
-        : 'takes latitude, longitude and kilometres';
-    }
-    case 'box': {
-      const [south, west, north, east] = values.map(Number) as [number, number, number, number];
-      const fits = values.length === 4 && values.every(isNumber) && south <= north;
-      return fits && south >= -90 && north <= 90 && Math.abs(west) <= 180 && Math.abs(east) <= 180
-        ? null
-        : 'takes south, west, north and east in degrees';
-    }
-    case 'says':
-      if (values.length !== 1 || !isText(values[0])) return 'takes words';
-      return values[0].split(/\s+/).length > MOST_WORDS
-        ? `takes ${MOST_WORDS} words at most`
-        : null;
-    default:
-      return texts ? null : 'takes at least one value';
-  }
+  const isNoRating = (value: unknown): boolean => isNumber(value) && (value < -1 || value > 5);
+  if (field.key === 'rating' && values.some(isNoRating)) return 'lies between rejected and 5';
+  return WRONG[test](values, field);
 }
 
 /** A month, or a day that some year has. */
@@ -186,8 +157,9 @@ function checkCondition(condition: Condition): void {
   const { field: key, test, values } = condition;
   const field = fieldOf(key);
   if (!field) throw unclear(`“${shortened(key)}” is no field; docs/query.md lists them`);
-  if (!TESTS_OF[field.type].includes(test))
-    throw unclear(`“${key}” cannot be asked “${test}”; it can: ${TESTS_OF[field.type].join(', ')}`);
+  const { tests } = TYPES[field.type];
+  if (!tests.includes(test))
+    throw unclear(`“${key}” cannot be asked “${test}”; it can: ${tests.join(', ')}`);
   if (values.length > MOST_VALUES)
     throw unclear(`“${key}” takes ${MOST_VALUES} values at most; ask in parts`);
   for (const value of values) {

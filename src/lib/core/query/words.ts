@@ -3,9 +3,10 @@ import { colourName } from '../colour/palette';
 import type { Field } from '../fields/field';
 import { hasWords, knownField, lacksWords, leadOf } from '../fields/registry';
 import { KIND_WORDS, type Kind } from '../kinds/kinds';
+import type { Test } from '../fields/types';
 import { idOfRef, type Condition } from './tree';
 
-/** The words of one condition, which ./english reads back. */
+/** The words of one condition, which ../english reads back. */
 export const NUMBERS = ['no', 'one', 'two', 'three', 'four', 'five'];
 
 /** Label of a reference as trees hold it; what nobody knows any more is said so. */
@@ -81,25 +82,6 @@ function numberWords(field: Field, { test, values }: Condition): string {
     : `${nounOf(field)} from ${from} to ${to}${unit}`;
 }
 
-function timeWords(lead: string, { test, values }: Condition): string {
-  const [value] = values as [string];
-  switch (test) {
-    case 'before':
-    case 'after':
-      return `${lead} ${test} ${dateWords(value)}`;
-    case 'overlaps':
-      return `${lead} about ${value.includes('/') ? quoted(value) : dateWords(value)}`;
-    case 'last':
-      return `${lead} in the last ${values[0]} ${String(values[1])}`;
-    case 'each': {
-      const [month, day] = value.split('-');
-      return `${lead} each ${day ? `${Number(day)} ` : ''}${MONTHS[Number(month) - 1]}`;
-    }
-    default:
-      return `${lead} ${withinWords(value)}`;
-  }
-}
-
 /** `Wind Week, all levels` of a folder's whole path. */
 export function folderWords(path: string, deep: boolean): string {
   return `${nameInSentence(path)}, ${deep ? 'all levels' : 'this level'}`;
@@ -113,39 +95,61 @@ export function refWords(value: unknown, labelOf: LabelOf): string {
   return idOfRef(text) ? quoted(text) : nameInSentence(text);
 }
 
+/** What a condition of a test says, without its negation. */
+type Saying = (field: Field, condition: Condition, labelOf: LabelOf) => string;
+
+const texts = ({ values }: Condition): string => either(values.map((one) => quoted(String(one))));
+const noun =
+  (word: string): Saying =>
+  (field, condition) =>
+    `${nounOf(field)} ${word} ${texts(condition)}`;
+const time =
+  (said: (value: string) => string): Saying =>
+  (field, { values }) =>
+    `${leadOf(field)} ${said(String(values[0]))}`;
+const folders: Saying = (_, { test, values }, labelOf) =>
+  `in ${either(values.map((value) => refWords(value, labelOf)))}, ${test === 'in' ? 'all levels' : 'this level'}`;
+
+const SAYINGS: Record<Exclude<Test, 'has'>, Saying> = {
+  is(field, condition, labelOf) {
+    if (field.type === 'number') return numberWords(field, condition);
+    const { values } = condition;
+    const words =
+      field.type === 'enum'
+        ? either(values.map((value) => enumWords(field, String(value))))
+        : field.of
+          ? either(values.map((value) => refWords(value, labelOf)))
+          : texts(condition);
+    return `${leadOf(field)} ${words}`;
+  },
+  contains: noun('containing'),
+  begins: noun('beginning'),
+  range: numberWords,
+  within: time(withinWords),
+  before: time((value) => `before ${dateWords(value)}`),
+  after: time((value) => `after ${dateWords(value)}`),
+  overlaps: time((value) => `about ${value.includes('/') ? quoted(value) : dateWords(value)}`),
+  last: (field, { values }) => `${leadOf(field)} in the last ${values[0]} ${String(values[1])}`,
+  each: time((value) => {
+    const [month, day] = value.split('-');
+    return `each ${day ? `${Number(day)} ` : ''}${MONTHS[Number(month) - 1]}`;
+  }),
+  in: folders,
+  only: folders,
+  near: (field, { values }) =>
+    field.type === 'colour'
+      ? `${leadOf(field)} ${either(values.map((value) => colourName(String(value))))}`
+      : `within ${values[2]} km of ${values[0]}, ${values[1]}`,
+  box: (_, { values }) => `between ${values[0]}, ${values[1]} and ${values[2]}, ${values[3]}`,
+  says: (_, { values }) => `saying ${quoted(String(values[0]))}`,
+};
+
 /** One condition in words. */
 export function conditionWords(condition: Condition, labelOf: LabelOf): string {
   const field = knownField(condition.field);
-  const { test, values } = condition;
+  const { test } = condition;
   if (test === 'has') return condition.not ? lacksWords(field) : hasWords(field);
-  const lead = leadOf(field);
-  const words = ((): string => {
-    if (field.type === 'number') return numberWords(field, condition);
-    if (field.type === 'date') return timeWords(lead, condition);
-    switch (test) {
-      case 'in':
-      case 'only':
-        return `in ${either(values.map((value) => refWords(value, labelOf)))}, ${test === 'in' ? 'all levels' : 'this level'}`;
-      case 'near':
-        if (field.type === 'colour')
-          return `${lead} ${either(values.map((value) => colourName(String(value))))}`;
-        return `within ${values[2]} km of ${values[0]}, ${values[1]}`;
-      case 'box':
-        return `between ${values[0]}, ${values[1]} and ${values[2]}, ${values[3]}`;
-      case 'says':
-        return `saying ${quoted(String(values[0]))}`;
-      case 'contains':
-        return `${nounOf(field)} containing ${either(values.map((value) => quoted(String(value))))}`;
-      case 'begins':
-        return `${nounOf(field)} beginning ${either(values.map((value) => quoted(String(value))))}`;
-      default:
-        if (field.type === 'enum')
-          return `${lead} ${either(values.map((value) => enumWords(field, String(value))))}`;
-        return field.of
-          ? `${lead} ${either(values.map((value) => refWords(value, labelOf)))}`
-          : `${lead} ${either(values.map((value) => quoted(String(value))))}`;
-    }
-  })();
+  const words = SAYINGS[test](field, condition, labelOf);
   // “not rejected” and “not rated” are ratings of their own.
   return condition.not ? `${field.key === 'rating' ? 'other than' : 'not'} ${words}` : words;
 }

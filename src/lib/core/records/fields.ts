@@ -1,5 +1,6 @@
 import type { Field } from '../fields/field';
 import { ALL_FIELDS, type RecordEntry } from '../fields/registry';
+import { TYPES } from '../fields/types';
 import type { Taken } from './taken';
 
 /** The record: the entries of the registry that people describe, and what their values may be. */
@@ -42,9 +43,7 @@ export type RecordValues = { [E in RecordEntry as E['key']]: ValueOf<E> };
 export type Shape = 'text' | 'list' | 'number' | 'taken' | 'languages';
 export function shapeOf({ key, type, many }: Field): Shape {
   if (key === 'taken') return 'taken';
-  if (type === 'languages') return 'languages';
-  if (many) return 'list';
-  return type === 'number' ? 'number' : 'text';
+  return many ? 'list' : TYPES[type].shape;
 }
 
 const EMPTY: Record<Shape, unknown> = { text: '', list: [], number: 0, taken: null, languages: {} };

@@ -7,6 +7,7 @@ import {
   inOrder,
   LIST_KEYS,
   shapeOf,
+  type Shape,
   type FieldKey,
   type RecordChange,
   type RecordValues,
@@ -49,21 +50,21 @@ const takenShape = z.object({
 });
 
 function schemaOf(field: Field): z.ZodType {
-  const most = field.most ?? LONGEST;
-  if (field.type === 'position') return position;
-  switch (shapeOf(field)) {
-    case 'taken':
-      return takenShape.nullable();
-    case 'list':
-      return z.array(text(most)).max(field.key === 'terms' ? MOST_TERMS : MOST_NAMES);
-    case 'languages':
-      return languages;
-    case 'number':
-      return z.number().int().min(-1).max(5);
-    default:
-      return text(most);
-  }
+  return field.type === 'position'
+    ? position
+    : SHAPES[shapeOf(field)](
+        field.key === 'terms' ? MOST_TERMS : MOST_NAMES,
+        field.most ?? LONGEST,
+      );
 }
+/** What values of a shape may be. @param many values of a list @param most characters of a text */
+const SHAPES: Record<Shape, (many: number, most: number) => z.ZodType> = {
+  taken: () => takenShape.nullable(),
+  list: (many, most) => z.array(text(most)).max(many),
+  languages: () => languages,
+  number: () => z.number().int().min(-1).max(5),
+  text: (_, most) => text(most),
+};
 /** What the value of each field may be. */
 export const VALUES = Object.fromEntries(FIELD_KEYS.map((key) => [key, schemaOf(FIELDS[key])])) as {
   [K in FieldKey]: z.ZodType<RecordValues[K]>;

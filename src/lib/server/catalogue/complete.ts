@@ -3,7 +3,7 @@ import { closest, nodeOfName, type Close } from '#core/choices/closest';
 import { REFS } from '#core/fields/refs';
 import { fieldsThatCan } from '#core/fields/registry';
 import type { Viewer } from '#core/sight/viewer';
-import type { Guess, Readings } from '#core/query/readings';
+import type { Guess, Readings } from '#core/english/readings';
 import { formatQuery } from '#core/query/grammar';
 import { nodeWords } from '#core/query/sentence';
 import { EVERYTHING, type Query } from '#core/query/tree';

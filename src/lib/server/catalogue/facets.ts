@@ -2,6 +2,7 @@ import { sql, type Kysely } from 'kysely';
 import type { Choice, Choices, FolderNode, Histogram } from '#core/catalogue/tile';
 import { ArchiveError } from '#core/errors';
 import type { Field } from '#core/fields/field';
+import { TYPES, type TypeTraits } from '#core/fields/types';
 import { fieldOf } from '#core/fields/registry';
 import type { Viewer } from '#core/sight/viewer';
 import { EVERYTHING, refTo, type Query } from '#core/query/tree';
@@ -154,20 +155,20 @@ export async function choicesOf(
 ): Promise<Choices> {
   const field = countedField(key);
   const rest = countedQuery(query, at);
-  const all = await ((): Promise<Choice[]> => {
-    if (field.type === 'long-text' || field.type === 'yes-no' || field.type === 'position')
-      return Promise.resolve([]);
-    if (field.type === 'colour')
-      return colourChoices((near) =>
-        countOf(db, viewer, { ...rest, where: [...rest.where, near] }),
-      );
-    if (isSpread(field)) return Promise.resolve([]);
-    if (field.type === 'date') return times(db, viewer, rest, field);
-    if (field.type === 'folder') return folders(db, viewer, rest);
-    if (field.of === 'term') return terms(db, viewer, rest, typed);
-    if (field.of === 'collection') return collections(db, viewer, rest);
-    return field.many ? names(db, viewer, rest, field) : singles(db, viewer, rest, field);
-  })();
+  const counted: Record<TypeTraits['choices'], () => Promise<Choice[]>> = {
+    none: () => Promise.resolve([]),
+    colours: () =>
+      colourChoices((near) => countOf(db, viewer, { ...rest, where: [...rest.where, near] })),
+    times: () => times(db, viewer, rest, field),
+    folders: () => folders(db, viewer, rest),
+    values() {
+      if (field.of === 'term') return terms(db, viewer, rest, typed);
+      if (field.of === 'collection') return collections(db, viewer, rest);
+      return field.many ? names(db, viewer, rest, field) : singles(db, viewer, rest, field);
+    },
+  };
+  // What is spread over a range is counted in bars.
+  const all = isSpread(field) ? [] : await counted[TYPES[field.type].choices]();
   return {
     ...shownChoices(
       field,

@@ -1,5 +1,5 @@
-import type { Named } from '#core/query/english';
-import { guessedIn, readingsOf, type Guess, type Readings } from '#core/query/readings';
+import type { Named } from '#core/english/dictionary';
+import { guessedIn, readingsOf, type Guess, type Readings } from '#core/english/readings';
 
 export interface Typed {
   text: string;

@@ -2,7 +2,9 @@ import type { Box, Cluster } from '#core/atlas/clusters';
 import type { Density, Unit } from '#core/timeline/bins';
 import type { Choice, Choices, FolderNode, Wall } from '#core/catalogue/tile';
 import { closest, nodeOfName, type Close } from '#core/choices/closest';
+import type { Field } from '#core/fields/field';
 import { fieldOf, knownField } from '#core/fields/registry';
+import { TYPES, type TypeTraits } from '#core/fields/types';
 import type { Facets } from '#core/index/answers';
 import { shelfOf, type Shelf } from '#core/holdings/shelf';
 import { formatQuery } from '#core/query/grammar';
@@ -136,30 +138,7 @@ const answers: {
   async choices(living, { query, field: key, at, typed }) {
     const field = knownField(key);
     const rest = countedQuery(query, at);
-    if (field.type === 'folder') {
-      const nodes = await answers.folders(living, { ask: 'folders', query: rest });
-      const all = nodes.map(({ id, parentId, name, count }) => ({
-        value: refTo(id),
-        label: name,
-        count,
-        under: parentId && refTo(parentId),
-      }));
-      return { ...shownChoices(field, all, typed), lacking: 0 };
-    }
-    const around = await living.around(rest);
-    const { counts, lacking, histogram } = await living.remember(
-      `counts ${key} ${formatQuery(rest)}`,
-      () => Promise.resolve(living.answers.count(rest, key, around)),
-    );
-    if (field.type === 'colour') {
-      const all = await colourChoices((near) =>
-        Promise.resolve(
-          living.answers.found({ ...rest, where: [...rest.where, near] }, around).count,
-        ),
-      );
-      return { ...shownChoices(field, all, typed), lacking };
-    }
-    return { ...shownChoices(field, choicesFrom(living, key, counts), typed, histogram), lacking };
+    return CHOICES[TYPES[field.type].choices](living, rest, field, typed);
   },
   async sums(living, { query, field, values }) {
     const { counts } = living.answers.count(query, field, await living.around(query));
@@ -218,6 +197,57 @@ const answers: {
   },
 };
 
+/** Choices of a field among what a query finds, by what is counted of its type. */
+type Choosing = (
+  living: LivingIndex,
+  query: Query,
+  field: Field,
+  typed: string,
+) => Promise<Choices>;
+
+async function countsOf(living: LivingIndex, query: Query, { key }: Field) {
+  const around = await living.around(query);
+  return living.remember(`counts ${key} ${formatQuery(query)}`, () =>
+    Promise.resolve(living.answers.count(query, key, around)),
+  );
+}
+/** Choices made of the counts of values. */
+const fromCounts =
+  (choices: (living: LivingIndex, field: Field, counts: Counts) => Choice[]): Choosing =>
+  async (living, query, field, typed) => {
+    const { counts, lacking, histogram } = await countsOf(living, query, field);
+    return { ...shownChoices(field, choices(living, field, counts), typed, histogram), lacking };
+  };
+type Counts = Map<string | number, number>;
+
+const CHOICES: Record<TypeTraits['choices'], Choosing> = {
+  none: fromCounts(() => []),
+  times: fromCounts((_, __, counts) =>
+    timeChoices([...counts].map(([value, count]) => ({ value: String(value), count }))),
+  ),
+  values: fromCounts(valuesFrom),
+  async folders(living, query, field, typed) {
+    const nodes = await answers.folders(living, { ask: 'folders', query });
+    const all = nodes.map(({ id, parentId, name, count }) => ({
+      value: refTo(id),
+      label: name,
+      count,
+      under: parentId && refTo(parentId),
+    }));
+    return { ...shownChoices(field, all, typed), lacking: 0 };
+  },
+  async colours(living, query, field, typed) {
+    const around = await living.around(query);
+    const { lacking } = await countsOf(living, query, field);
+    const all = await colourChoices((near) =>
+      Promise.resolve(
+        living.answers.found({ ...query, where: [...query.where, near] }, around).count,
+      ),
+    );
+    return { ...shownChoices(field, all, typed), lacking };
+  },
+};
+
 function labelOf(living: LivingIndex, field: string, id: string): string | undefined {
   const { of } = knownField(field);
   if (!of) return undefined;
@@ -243,15 +273,7 @@ function broaderOf(names: Names): ReadonlyMap<string, string> {
   return tree;
 }
 
-function choicesFrom(
-  living: LivingIndex,
-  key: string,
-  counts: Map<string | number, number>,
-): Choice[] {
-  const field = knownField(key);
-  if (field.type === 'date')
-    return timeChoices([...counts].map(([value, count]) => ({ value: String(value), count })));
-  if (field.type === 'yes-no' || field.type === 'position' || field.type === 'long-text') return [];
+function valuesFrom(living: LivingIndex, field: Field, counts: Counts): Choice[] {
   if (field.of === 'term') {
     const broader = broaderOf(living.names);
     return [...counts].map(([id, count]) => {

@@ -1,4 +1,5 @@
 import { setImmediate } from 'node:timers/promises';
+import { TYPES } from '#core/fields/types';
 import { fieldsThatCan } from '#core/fields/registry';
 import type { Field } from '#core/fields/field';
 import type { Facets } from '#core/index/answers';
@@ -36,8 +37,9 @@ async function likely(living: LivingIndex): Promise<Node[]> {
     ...fields.flatMap((field): Node[] => [
       not(has(field.key)),
       ...told(field, facets).map((value): Node => {
-        if (field.type === 'date') return ask(field.key, 'within', String(value));
-        if (field.type === 'folder') return ask(field.key, 'in', refTo(String(value)));
+        const first = TYPES[field.type].tests[0]!;
+        if (first === 'within') return ask(field.key, first, String(value));
+        if (first === 'in') return ask(field.key, first, refTo(String(value)));
         if (typeof value === 'number') return ask(field.key, 'range', value, null);
         // Of numbers that all differ, bars are told.
         const bar = field.type === 'number' ? /^(.+)\.\.(.+)$/.exec(value) : null;

@@ -1,6 +1,7 @@
 import { sql, type Kysely } from 'kysely';
 import type { Pool } from 'pg';
 import type { Field } from '#core/fields/field';
+import type { ByType } from '#core/fields/types';
 import { ALL_FIELDS } from '#core/fields/registry';
 import { keepingOf, type Row, type ShelfIndex } from '#core/index/shelfIndex';
 import { tileAspect } from '#core/wall/justify';
@@ -29,20 +30,30 @@ const ms = (value: Expression): Expression => sql`(extract(epoch from ${value}) 
 
 /** What SQL gives of a field for the index. */
 function columnOf(field: Field): Expression {
-  if (field.type === 'date') {
+  return keepingOf(field) === 'said' ? isSaid(field) : GIVEN[field.type](field);
+}
+
+const text = (field: Field): Expression =>
+  field.many ? valueOf(field) : sql`(${valueOf(field)})::text`;
+const GIVEN: ByType<(field: Field) => Expression> = {
+  text,
+  'long-text': text,
+  names: text,
+  number: (field) => sql`(${valueOf(field)})::float8`,
+  enum: text,
+  'yes-no': valueOf,
+  date(field) {
     const { from, to } = intervalOf(field);
     return sql`case when ${from} is null then null else array[${ms(from)}, ${ms(to)}] end`;
-  }
-  if (field.type === 'position')
-    return sql`case when i.latitude is null or i.longitude is null then null else array[i.latitude, i.longitude] end`;
-  if (field.type === 'words')
-    return sql`(select tsvector_to_array(w.words) from item_words w where w.item_id = i.id)`;
-  const keeping = keepingOf(field);
-  if (keeping === 'said') return isSaid(field);
-  if (field.many || field.type === 'yes-no' || field.type === 'number')
-    return field.type === 'number' ? sql`(${valueOf(field)})::float8` : valueOf(field);
-  return sql`(${valueOf(field)})::text`;
-}
+  },
+  ref: text,
+  folder: text,
+  position: () =>
+    sql`case when i.latitude is null or i.longitude is null then null else array[i.latitude, i.longitude] end`,
+  languages: text,
+  colour: text,
+  words: () => sql`(select tsvector_to_array(w.words) from item_words w where w.item_id = i.id)`,
+};
 
 const DAY = sql`case when i.taken_from is null then '' when i.taken_edtf ~ '^[0-9]{4}-[0-9]{2}-[0-9]{2}'
   then to_char(i.taken_from, 'YYYY-MM-DD') else i.taken_edtf end`;

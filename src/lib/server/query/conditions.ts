@@ -1,5 +1,6 @@
 import { sql, type Kysely, type Transaction } from 'kysely';
 import type { Field } from '#core/fields/field';
+import type { ByType } from '#core/fields/types';
 import { codesNear } from '#core/colour/palette';
 import { fieldOf, knownField } from '#core/fields/registry';
 import { sightOfQuery, type Viewer } from '#core/sight/viewer';
@@ -222,31 +223,32 @@ function refCondition(field: Field, { values }: Condition, looked: Looked): Expr
   return sql`${valueOf(field)} = any(${ids}::uuid[])`;
 }
 
+/** What SQL says for a condition on a field, whatever it is asked but `has`. */
+type Saying = (field: Field, condition: Condition, looked: Looked) => Expression;
+
+const SAYINGS: ByType<Saying> = {
+  text: textCondition,
+  'long-text': textCondition,
+  names: textCondition,
+  'yes-no': textCondition,
+  languages: textCondition,
+  number: (field, { test, values }) =>
+    test === 'is'
+      ? sql`${valueOf(field)} = any(${values.map(Number)}::float8[])`
+      : sql`${valueOf(field)} >= ${values[0] ?? -Infinity}::float8 and ${valueOf(field)} <= ${values[1] ?? Infinity}::float8`,
+  date: dateCondition,
+  folder: (_, condition, looked) => folderCondition(condition, looked),
+  position: (_, condition) => nearCondition(condition),
+  colour: (field, { values }) =>
+    sql`${valueOf(field)} && ${values.flatMap((one) => codesNear(String(one)))}::text[]`,
+  words: (_, { values }) => wordsCondition(String(values[0])),
+  ref: refCondition,
+  enum: (field, { values }) => sql`${valueOf(field)}::text = any(${values.map(String)}::text[])`,
+};
+
 function conditionSql(condition: Condition, looked: Looked): Expression {
   const field = knownField(condition.field);
-  const { test, values } = condition;
-  if (test === 'has') return isSaid(field);
-  switch (field.type) {
-    case 'number':
-      if (test === 'is') return sql`${valueOf(field)} = any(${values.map(Number)}::float8[])`;
-      return sql`${valueOf(field)} >= ${values[0] ?? -Infinity}::float8 and ${valueOf(field)} <= ${values[1] ?? Infinity}::float8`;
-    case 'date':
-      return dateCondition(field, condition, looked);
-    case 'folder':
-      return folderCondition(condition, looked);
-    case 'position':
-      return nearCondition(condition);
-    case 'colour':
-      return sql`${valueOf(field)} && ${values.flatMap((one) => codesNear(String(one)))}::text[]`;
-    case 'words':
-      return wordsCondition(String(values[0]));
-    case 'ref':
-      return refCondition(field, condition, looked);
-    case 'enum':
-      return sql`${valueOf(field)}::text = any(${values.map(String)}::text[])`;
-    default:
-      return textCondition(field, condition);
-  }
+  return condition.test === 'has' ? isSaid(field) : SAYINGS[field.type](field, condition, looked);
 }
 
 function nodeSql(node: Node, looked: Looked): Expression {

@@ -1,5 +1,6 @@
 import { sql, type RawBuilder } from 'kysely';
 import type { Field } from '#core/fields/field';
+import type { ByType } from '#core/fields/types';
 import { isHeld } from '../sight/seen';
 
 /** What SQL says for a field, over the tables `item i`, `file f` (the original it stands on), `folder d`, `place p`. */
@@ -61,13 +62,29 @@ export function valueOf(field: Field): Expression {
 
 /** Whether an item says anything in a field. */
 export function isSaid(field: Field): Expression {
-  const value = valueOf(field);
-  if (field.type === 'yes-no' || field.type === 'position') return value;
   if (field.key === 'terms') return sql`exists (select from item_term it where it.item_id = i.id)`;
-  if (field.many) return sql`cardinality(${value}) > 0`;
-  if (field.type === 'text' || field.type === 'long-text') return sql`coalesce(${value}, '') <> ''`;
-  return sql`${value} is not null`;
+  const value = valueOf(field);
+  return field.many ? sql`cardinality(${value}) > 0` : SAID[field.type](value);
 }
+
+const isThere = (value: Expression): Expression => sql`${value} is not null`;
+const isWritten = (value: Expression): Expression => sql`coalesce(${value}, '') <> ''`;
+/** Whether one value says anything. */
+const SAID: ByType<(value: Expression) => Expression> = {
+  text: isWritten,
+  'long-text': isWritten,
+  names: isThere,
+  number: isThere,
+  enum: isThere,
+  'yes-no': (value) => value,
+  date: isThere,
+  ref: isThere,
+  folder: isThere,
+  position: (value) => value,
+  languages: isThere,
+  colour: isThere,
+  words: isThere,
+};
 
 /** Wall-clock ends of a date field. */
 export function intervalOf(field: Field): { from: Expression; to: Expression } {
@@ -81,8 +98,23 @@ export function orderOf(field: Field): Expression {
   if (field.key === 'number' || field.key === 'brought' || field.key === 'accession')
     return sql`i.number_key`;
   if (field.key === 'stage') return sql`(select s.position from stage s where s.id = i.stage_id)`;
-  if (field.type === 'folder') return sql`lower(p.name || '/' || d.path) collate "C"`;
-  if (field.type === 'text') return sql`nullif(lower(${valueOf(field)}), '') collate "C"`;
-  if (field.type === 'enum') return sql`${valueOf(field)}::text collate "C"`;
-  return valueOf(field);
+  return ORDERS[field.type](valueOf(field));
 }
+
+const asItIs = (value: Expression): Expression => value;
+/** What one value is ordered by. */
+const ORDERS: ByType<(value: Expression) => Expression> = {
+  text: (value) => sql`nullif(lower(${value}), '') collate "C"`,
+  'long-text': asItIs,
+  names: asItIs,
+  number: asItIs,
+  enum: (value) => sql`${value}::text collate "C"`,
+  'yes-no': asItIs,
+  date: asItIs,
+  ref: asItIs,
+  folder: () => sql`lower(p.name || '/' || d.path) collate "C"`,
+  position: asItIs,
+  languages: asItIs,
+  colour: asItIs,
+  words: asItIs,
+};

@@ -3,7 +3,7 @@ import { nameOf, type Name } from '#core/choices/closest';
 import type { Field } from '#core/fields/field';
 import { REF_KINDS, REFS, type RefKind } from '#core/fields/refs';
 import { fieldOf } from '#core/fields/registry';
-import { dictionaryOf, possibleNames, type Dictionary, type Named } from '#core/query/english';
+import { dictionaryOf, possibleNames, type Dictionary, type Named } from '#core/english/dictionary';
 import { conditionsOf, idOfRef, mapRefs, refTo, type Query } from '#core/query/tree';
 import { WASTEBASKET } from '#core/holdings/wastebasket';
 import type { Database } from '../db/schema';

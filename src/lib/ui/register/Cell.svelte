@@ -2,6 +2,7 @@
   import { cellWords, isPlain } from '#core/register/columns';
   import { writtenAs } from '#core/records/written';
   import type { Field } from '#core/fields/field';
+  import { TYPES } from '#core/fields/types';
   import type { Stage } from '#core/stages/stages';
   import Marked from '../common/Marked.svelte';
   import Pips from '../common/Pips.svelte';
@@ -46,8 +47,7 @@
   const lacking = $derived(known && told === '' && field.key === 'creditLine');
   const isBook = $derived(['title', 'caption', 'headline'].includes(field.key));
   const isMono = $derived(
-    field.type === 'number' ||
-      field.type === 'position' ||
+    TYPES[field.type].face === 'figures' ||
       ['number', 'name', 'originalName', 'timecode'].includes(field.key),
   );
 

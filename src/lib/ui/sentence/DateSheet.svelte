@@ -2,7 +2,8 @@
   import type { Choices } from '#core/catalogue/tile';
   import type { Field } from '#core/fields/field';
   import { conditionAt, withCondition } from '#core/query/edit';
-  import { LAST_UNITS, type LastUnit, type Query, type Test } from '#core/query/tree';
+  import type { Test } from '#core/fields/types';
+  import { LAST_UNITS, type LastUnit, type Query } from '#core/query/tree';
   import { dateWords } from '#core/query/words';
   import { MONTHS } from '#core/text/dateWords';
   import { takenFromText } from '#core/records/taken';

@@ -3,7 +3,8 @@
   import { can, hasWords, knownField, lacksWords } from '#core/fields/registry';
   import { conditionAt, saying, turned, withCondition } from '#core/query/edit';
   import { formatQuery } from '#core/query/grammar';
-  import { replaced, TESTS_OF, type Query } from '#core/query/tree';
+  import { replaced, type Query } from '#core/query/tree';
+  import { TYPES } from '#core/fields/types';
   import { api } from '../common/api';
   import Segments from '../common/Segments.svelte';
   import ChoiceList from './ChoiceList.svelte';
@@ -22,9 +23,7 @@
   const { query, at, field: key, onchange }: Props = $props();
   const field = $derived(knownField(key));
   const now = $derived(conditionAt(query, at, key));
-  const isCounted = $derived(
-    can(field, 'count') && field.type !== 'yes-no' && field.type !== 'position',
-  );
+  const isCounted = $derived(can(field, 'count') && TYPES[field.type].choices !== 'none');
   let found = $state<Choices | null>(null);
   let filter = $state('');
   let wrong = $state('');
@@ -77,7 +76,7 @@
   <TextSheet {query} {at} {field} {onchange} />
 {/if}
 <div class="ends">
-  {#if TESTS_OF[field.type].includes('has')}
+  {#if TYPES[field.type].tests.includes('has')}
     {#each [true, false] as says (says)}
       <SheetRow
         count={says ? null : (found?.lacking ?? null)}

@@ -2,7 +2,8 @@
   import { colourFrom } from '#core/colour/palette';
   import type { Field } from '#core/fields/field';
   import { conditionAt, textTests, withCondition } from '#core/query/edit';
-  import { TESTS_OF, type Query, type Test } from '#core/query/tree';
+  import { TYPES, type Test } from '#core/fields/types';
+  import type { Query } from '#core/query/tree';
 
   interface Props {
     query: Query;
@@ -19,7 +20,7 @@
       ? now.test
       : tests.includes('contains')
         ? 'contains'
-        : TESTS_OF[field.type][0]!,
+        : TYPES[field.type].tests[0]!,
   );
   // svelte-ignore state_referenced_locally
   let text = $state(

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { OPERATIONS } from '#core/api/shapes';
 import { ALL_FIELDS } from '#core/fields/registry';
-import { TESTS_OF } from '#core/query/tree';
+import { TYPES } from '#core/fields/types';
 import type { PageServerLoad } from './$types';
 
 const described = (schema: z.ZodType): string =>
@@ -29,6 +29,6 @@ export const load: PageServerLoad = () => ({
     part,
     unit: unit ?? '',
     uses: uses.join(', '),
-    tests: TESTS_OF[type].join(', '),
+    tests: TYPES[type].tests.join(', '),
   })),
 });

@@ -1,5 +1,5 @@
 import { ALL_FIELDS } from '#core/fields/registry';
-import { TESTS_OF } from '#core/query/tree';
+import { TYPES } from '#core/fields/types';
 import { endpoint } from '#server/edge/edge';
 
 export const GET = endpoint(async () =>
@@ -10,7 +10,7 @@ export const GET = endpoint(async () =>
     part,
     uses,
     many: many === true,
-    tests: TESTS_OF[type],
+    tests: TYPES[type].tests,
     unit: unit ?? null,
     values: values ?? null,
   })),

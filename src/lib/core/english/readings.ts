@@ -1,13 +1,8 @@
 import { isMistyped, folded } from '../text/close';
-import {
-  dictionaryOf,
-  possibleNames,
-  readSentence,
-  SENTENCE_WORDS,
-  type Named,
-  type Understood,
-} from './english';
-import { formatQuery } from './grammar';
+import { dictionaryOf, possibleNames, type Named } from './dictionary';
+import { SENTENCE_WORDS } from './phrases';
+import { readSentence, type Understood } from './read';
+import { formatQuery } from '../query/grammar';
 
 /** What a text may mean as a sentence, each way it may be read, and what its unread words may have been meant to be. */
 export interface Readings {
