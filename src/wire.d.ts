@@ -115,6 +115,7 @@ declare global {
       '/api/v1/openapi.json': typeof import('./routes/api/v1/openapi.json/+server');
       '/api/wastebasket': typeof import('./routes/api/wastebasket/+server');
       '/api/wastebasket/preview': typeof import('./routes/api/wastebasket/preview/+server');
+      '/r/[token]/pick': typeof import('./routes/r/[token]/pick/+server');
     }
   }
 }

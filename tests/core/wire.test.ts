@@ -2,7 +2,7 @@ import { readFileSync, readdirSync } from 'node:fs';
 import { dirname, join, resolve } from 'node:path';
 import { describe, expect, expectTypeOf, it } from 'vitest';
 import type { LedgerLine } from '#server/ledger/ledger';
-import type { AnswerOf } from '../../src/lib/ui/common/wire';
+import type { AnswerOf, BodyOf } from '../../src/lib/ui/common/wire';
 
 const SRC = resolve(import.meta.dirname, '../../src');
 
@@ -30,6 +30,15 @@ describe('the wire', () => {
     expectTypeOf<AnswerOf<'GET', `/api/lists/terms/${string}`>>().toHaveProperty('entry');
     expectTypeOf<AnswerOf<'GET', '/api/nowhere'>>().toHaveProperty('there is no such door');
     expectTypeOf<AnswerOf<'DELETE', '/api/jobs'>>().toHaveProperty('there is no such door');
+  });
+
+  it('takes what the schema of the route takes, and nothing where the route takes nothing', () => {
+    expectTypeOf<BodyOf<'POST', '/api/places'>>().toEqualTypeOf<{ name: string }>();
+    expectTypeOf<BodyOf<'POST', `/api/ledger/${string}/undo`>>().toEqualTypeOf<{
+      partly?: boolean | undefined;
+    }>();
+    expectTypeOf<BodyOf<'DELETE', `/api/collections/${string}`>>().toBeUndefined();
+    expectTypeOf<BodyOf<'POST', '/api/nowhere'>>().toBeNever();
   });
 
   it('has no answer that is said a second time', () => {

@@ -7,7 +7,7 @@ export interface PatternEntry {
   name: string;
   pattern: string;
   /** What goes with it: the rule for clashes, the extension, what happens where a piece is missing. */
-  choices: Record<string, unknown>;
+  choices: Record<string, string | boolean>;
 }
 export const pattern: EntryKind<PatternEntry> = {
   deed: 'patterns',

@@ -159,7 +159,7 @@ export interface Database {
     purpose: 'naming' | 'filing';
     name: string;
     pattern: string;
-    choices: ColumnType<Record<string, unknown>, string, string>;
+    choices: ColumnType<Record<string, string | boolean>, string, string>;
     madeBy: string | null;
     madeAt: Generated<Date>;
   };

@@ -76,14 +76,33 @@ export const isGone = (error: unknown): boolean =>
 
 const LARGEST_ID_LIST = 5_000_000;
 
-/** A handler that carries what it answers in its type: what the client of the wire is told of it. */
-export type Handler<A> = ((event: RequestEvent) => Promise<Response>) & { readonly answers?: A };
+/** A handler that carries in its type what it takes and answers: what the client of the wire is told of it. */
+export type Handler<A, Taken = undefined> = ((event: RequestEvent) => Promise<Response>) & {
+  readonly answers?: A;
+  readonly takes?: Taken;
+};
+/** What a request holds: the schema of its JSON body, of so many bytes at most. */
+export interface Contract<S extends z.ZodType> {
+  body: S;
+  most?: number;
+}
 
-/** An endpoint that answers JSON, or a Response of its own. */
-export function endpoint<A>(run: (event: RequestEvent) => Promise<A>): Handler<A> {
+/** An endpoint that answers JSON, or a Response of its own; with a contract it is handed the body, checked. */
+export function endpoint<A>(run: (event: RequestEvent) => Promise<A>): Handler<A>;
+export function endpoint<A, S extends z.ZodType>(
+  contract: Contract<S>,
+  run: (event: RequestEvent, body: z.output<S>) => Promise<A>,
+): Handler<A, z.input<S>>;
+export function endpoint<A, S extends z.ZodType>(
+  ...given:
+    | [run: (event: RequestEvent) => Promise<A>]
+    | [contract: Contract<S>, run: (event: RequestEvent, body: z.output<S>) => Promise<A>]
+): Handler<A, z.input<S>> {
   return async (event: RequestEvent): Promise<Response> => {
     try {
-      const answer = await run(event);
+      const answer = await (given.length === 1
+        ? given[0](event)
+        : given[1](event, await body(event, given[0])));
       if (answer instanceof Response) return answer;
       return answer === undefined ? new Response(null, { status: 204 }) : json(answer);
     } catch (error) {
@@ -126,10 +145,9 @@ export function checked<S extends z.ZodType>(schema: S, value: unknown): z.outpu
 }
 
 /** The JSON body of a request of so many bytes at most, checked. @throws ArchiveError bad-request, value-refused */
-export async function body<S extends z.ZodType>(
+async function body<S extends z.ZodType>(
   event: RequestEvent,
-  schema: S,
-  most = LARGEST_ID_LIST,
+  { body: schema, most = LARGEST_ID_LIST }: Contract<S>,
 ): Promise<z.output<S>> {
   if (Number(event.request.headers.get('content-length') ?? 0) > most)
     throw new ArchiveError('too-large', 'This request is too large.');

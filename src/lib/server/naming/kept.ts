@@ -12,7 +12,7 @@ export interface KeptPattern {
   id: string;
   name: string;
   pattern: string;
-  choices: Record<string, unknown>;
+  choices: Record<string, string | boolean>;
 }
 
 /** More than a list of names is read for. */
@@ -31,7 +31,7 @@ export const keptPatterns = (db: Kysely<Database>, purpose: Purpose): Promise<Ke
 export async function keepPattern(
   db: Kysely<Database>,
   madeBy: string | null,
-  wish: { purpose: Purpose; name: string; pattern: string; choices: Record<string, unknown> },
+  wish: { purpose: Purpose; name: string; pattern: string; choices: Record<string, string | boolean> },
 ): Promise<string> {
   const { purpose, pattern } = wish;
   if (purpose === 'filing') folderPieces(pattern);

@@ -1,4 +1,4 @@
-import type { AnswerOf } from './wire';
+import type { AnswerOf, Sent } from './wire';
 
 /** Talk to the server; problems (RFC 9457) are thrown as errors with the server's sentence. */
 export class Problem extends Error {
@@ -68,12 +68,14 @@ export const api = {
     ).toString();
     return call('GET', search ? `${path}?${search}` : path);
   },
-  post: <P extends string>(path: P, body: unknown = {}): Promise<AnswerOf<'POST', P>> =>
+  post: <P extends string>(path: P, ...[body]: Sent<'POST', P>): Promise<AnswerOf<'POST', P>> =>
     call('POST', path, body),
-  patch: <P extends string>(path: P, body: unknown): Promise<AnswerOf<'PATCH', P>> =>
+  patch: <P extends string>(path: P, ...[body]: Sent<'PATCH', P>): Promise<AnswerOf<'PATCH', P>> =>
     call('PATCH', path, body),
-  put: <P extends string>(path: P, body: unknown): Promise<AnswerOf<'PUT', P>> =>
+  put: <P extends string>(path: P, ...[body]: Sent<'PUT', P>): Promise<AnswerOf<'PUT', P>> =>
     call('PUT', path, body),
-  delete: <P extends string>(path: P, body?: unknown): Promise<AnswerOf<'DELETE', P>> =>
-    call('DELETE', path, body),
+  delete: <P extends string>(
+    path: P,
+    ...[body]: Sent<'DELETE', P>
+  ): Promise<AnswerOf<'DELETE', P>> => call('DELETE', path, body),
 };

@@ -11,7 +11,7 @@ const NOTHING = { changed: 0, problems: 0, fingerprint: '' };
 const PAUSE_MS = 200;
 
 /** What a wish would do, shown while it is being said; only what was shown can be done. */
-export class Previewed<Told extends Answer> {
+export class Previewed<Wish extends object, Told extends Answer> {
   told = $state.raw<Told | typeof NOTHING>(NOTHING);
   wrong = $state('');
   isBusy = $state(false);
@@ -23,7 +23,7 @@ export class Previewed<Told extends Answer> {
    * @param ask asks what a wish would do
    * @param asked what is wished, as a body of the request; null while it is not said whole
    */
-  constructor(ask: (wish: object) => Promise<Told>, asked: () => object | null) {
+  constructor(ask: (wish: Wish) => Promise<Told>, asked: () => Wish | null) {
     $effect(() => {
       const wish = asked();
       untrack(() => (this.told = { ...this.told, fingerprint: '' }));

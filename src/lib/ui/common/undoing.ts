@@ -18,7 +18,7 @@ const PATIENCE_MS = 60_000;
 async function askBack(operation: string): Promise<ChangeAnswer> {
   for (const until = Date.now() + PATIENCE_MS; ;) {
     try {
-      return await api.post(`/api/ledger/${operation}/undo`);
+      return await api.post(`/api/ledger/${operation}/undo`, {});
     } catch (error) {
       const isUnfinished = error instanceof Problem && error.data['isUnfinished'] === true;
       if (!isUnfinished || Date.now() > until) throw error;

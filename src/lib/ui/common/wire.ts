@@ -1,6 +1,6 @@
 /**
- * Types of the wire: what a path answers follows from the handler it leads to, so that nothing an answer holds is said a
- * second time here.
+ * Types of the wire: what a path takes and answers follows from the handler it leads to and the schema of its body, so
+ * that nothing is said a second time here.
  */
 export type Method = 'GET' | 'POST' | 'PATCH' | 'PUT' | 'DELETE';
 
@@ -64,3 +64,15 @@ export type AnswerOf<M extends Method, Path extends string> = [Given<M, Path>] e
   : Given<M, Path> extends [infer Answer]
     ? Json<Exclude<Answer, Response | undefined>>
     : never;
+
+/** What a method takes at a path: the body as its schema reads it, or nothing. */
+export type BodyOf<M extends Method, Path extends string> = [RouteOf<Path>] extends [never]
+  ? never
+  : Routes[RouteOf<Path>] extends Record<M, { readonly takes?: infer Taken }>
+    ? Taken
+    : never;
+
+/** The arguments behind a path: none where nothing is taken. */
+export type Sent<M extends Method, Path extends string> = [BodyOf<M, Path>] extends [undefined]
+  ? []
+  : [body: BodyOf<M, Path>];

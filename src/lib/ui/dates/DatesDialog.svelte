@@ -5,6 +5,7 @@
   import { shownDate } from '#core/text/dateWords';
   import { counted } from '#core/text/quantities';
   import { api } from '../common/api';
+  import type { BodyOf } from '../common/wire';
   import Changes from '../common/Changes.svelte';
   import Dialog from '../common/Dialog.svelte';
   import { Previewed, type Answer } from '../common/previewed.svelte';
@@ -54,8 +55,8 @@
     return first.trim() ? { act, from: first, every } : null;
   });
 
-  const seen = new Previewed<Answer & { lines: DateLine[] }>(
-    (wish) => api.post('/api/dates/preview', wish),
+  const seen = new Previewed<BodyOf<'POST', '/api/dates/preview'>, Answer & { lines: DateLine[] }>(
+    (asked) => api.post('/api/dates/preview', asked),
     () => wish && { ids, wish },
   );
   const lines = $derived('lines' in seen.told ? seen.told.lines : []);
@@ -64,8 +65,10 @@
     date === '' ? 'no date' : /\d:\d/.test(date) ? date : shownDate(date);
 
   async function set(): Promise<void> {
+    if (!wish) return;
+    const wished = { ids, wish };
     const isDone = await seen.act(async (fingerprint) => {
-      const done = await api.post('/api/dates', { ids, wish, fingerprint });
+      const done = await api.post('/api/dates', { ...wished, fingerprint });
       sayChanged(done, `The dates of ${counted(done.changed, 'item')} are set.`);
     });
     if (!isDone) return;

@@ -19,7 +19,7 @@ export class FolderVerbs {
       label: 'Undo',
       run: async () => {
         for (const operation of operations.toReversed())
-          await api.post(`/api/ledger/${operation}/undo`);
+          await api.post(`/api/ledger/${operation}/undo`, {});
         await this.#load();
       },
     });

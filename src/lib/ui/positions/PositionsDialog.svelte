@@ -6,6 +6,7 @@
   import { amountSeconds, parseAmount } from '#core/records/dates';
   import { counted } from '#core/text/quantities';
   import { api } from '../common/api';
+  import type { BodyOf } from '../common/wire';
   import Changes from '../common/Changes.svelte';
   import Dialog from '../common/Dialog.svelte';
   import { Previewed, type Answer } from '../common/previewed.svelte';
@@ -62,20 +63,20 @@
     return minutes > 0 ? { act, minutes } : null;
   });
   const unread = $derived(act === 'set' && text.trim() !== '' && !parsePosition(text));
-  const seen = new Previewed<Answer & { lines: PositionLine[] }>(
-    (wish) => api.post('/api/positions/preview', wish),
+  const seen = new Previewed<
+    BodyOf<'POST', '/api/positions/preview'>,
+    Answer & { lines: PositionLine[] }
+  >(
+    (asked) => api.post('/api/positions/preview', asked),
     () => wish && { ids, wish, naming: $state.snapshot(naming) },
   );
   const lines = $derived('lines' in seen.told ? seen.told.lines : []);
 
   async function set(): Promise<void> {
+    if (!wish) return;
+    const wished = { ids, wish, naming };
     const isDone = await seen.act(async (fingerprint) => {
-      const done = await api.post('/api/positions', {
-        ids,
-        wish,
-        naming,
-        fingerprint,
-      });
+      const done = await api.post('/api/positions', { ...wished, fingerprint });
       localStorage.setItem(NAMING, JSON.stringify(naming));
       sayChanged(done, `Where ${counted(done.changed, 'item')} were taken is set.`);
     });

@@ -7,6 +7,7 @@
   import type { Picked } from '#core/query/picked';
   import { counted, formatBytes } from '#core/text/quantities';
   import { api } from '../common/api';
+  import type { BodyOf } from '../common/wire';
   import Dialog from '../common/Dialog.svelte';
   import { sayWrong } from '../common/notices.svelte';
   import { Previewed } from '../common/previewed.svelte';
@@ -63,8 +64,8 @@
     into: placeId === '' ? null : { placeId, path: path.replace(/^\/+|\/+$/g, '').trim() },
     ...(renames ? { naming: { pattern: naming, extension: 'keep' as const } } : {}),
   });
-  const seen = new Previewed<FilingPreview>(
-    (wish) => api.post('/api/filing/preview', wish),
+  const seen = new Previewed<BodyOf<'POST', '/api/filing/preview'>, FilingPreview>(
+    (asked) => api.post('/api/filing/preview', asked),
     () => ({
       ...wish,
       itemIds: ids,

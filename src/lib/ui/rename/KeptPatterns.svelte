@@ -7,7 +7,7 @@
     id: string;
     name: string;
     pattern: string;
-    choices: Record<string, unknown>;
+    choices: Record<string, string | boolean>;
   }
   interface Props {
     purpose: 'naming' | 'filing';

@@ -29,7 +29,7 @@
     try {
       const collectionId =
         collection?.id ?? (await api.post('/api/collections', { name: title, itemIds: ids })).id;
-      const sizes = [...(original ? ['original'] : []), ...(web ? ['2048'] : [])];
+      const sizes = [...(original ? ['original' as const] : []), ...(web ? ['2048' as const] : [])];
       const expiresAt = new Date(`${until}T23:59:59`).toISOString();
       const { token } = await api.post('/api/rooms', {
         collectionId,

@@ -1,6 +1,7 @@
 <script lang="ts">
   import { counted, formatBytes } from '#core/text/quantities';
   import { api } from '$lib/ui/common/api';
+  import type { BodyOf } from '$lib/ui/common/wire';
   import { freshen } from '$lib/ui/common/freshen';
   import { calmly, hear } from '$lib/ui/common/live';
   import { sayDone, sayWrong } from '$lib/ui/common/notices.svelte';
@@ -27,7 +28,8 @@
       sayWrong(error);
     }
   }
-  const change = (id: string, body: unknown, said: string): Promise<void> =>
+  type PlaceChange = BodyOf<'PATCH', '/api/places/[id]'>;
+  const change = (id: string, body: PlaceChange, said: string): Promise<void> =>
     act(() => api.patch(`/api/places/${id}`, body), said);
   type Said = (name: string) => string;
   /** What a keeper decides of a place, and what is said when it is so and when it is not. */

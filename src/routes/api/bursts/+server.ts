@@ -4,15 +4,14 @@ import { pickedSchema } from '#core/query/picked';
 import { BURST_ACTS } from '#core/bursts/byHand';
 import { burstByHand } from '#server/lists/burstsByHand';
 import { idsOfPicked } from '#server/catalogue/picked';
-import { actorOf, body, endpoint } from '#server/edge/edge';
+import { actorOf, endpoint } from '#server/edge/edge';
 
 /** More frames than any camera takes at a press. */
 const MOST = 2000;
 const wish = z.object({ ids: pickedSchema, act: z.enum(BURST_ACTS) });
 
 /** Fold frames by hand, take them apart, or let another one stand for its burst. */
-export const POST = endpoint(async (event) => {
-  const { ids: picked, act } = await body(event, wish);
+export const POST = endpoint({ body: wish }, async (event, { ids: picked, act }) => {
   const viewer = actorOf(event);
   const ids = await idsOfPicked(event.locals.house, viewer, picked);
   if (ids.length > MOST)

@@ -1,7 +1,7 @@
 import { z } from 'zod';
 import { pickedSchema } from '#core/query/picked';
 import { idsOfPicked } from '#server/catalogue/picked';
-import { actorOf, body, endpoint } from '#server/edge/edge';
+import { actorOf, endpoint } from '#server/edge/edge';
 import { addCollection, addItems } from '#server/collections/collections';
 import { keptCollections } from '#server/collections/kept';
 import { resolve } from '#server/query/names';
@@ -19,10 +19,9 @@ const newSchema = z.object({
   itemIds: pickedSchema.optional(),
 });
 
-export const POST = endpoint(async (event) => {
+export const POST = endpoint({ body: newSchema }, async (event, { name, note, query, itemIds }) => {
   const { house } = event.locals;
   const { db } = house;
-  const { name, note, query, itemIds } = await body(event, newSchema);
   const ids = itemIds ? await idsOfPicked(house, actorOf(event), itemIds) : asSeen([]);
   if (query !== undefined) {
     const { query: named } = await resolve(db, parseQuery(query));

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { pickedSchema } from '#core/query/picked';
 import { dateWishSchema } from '#core/records/dates';
 import { idsOfPicked } from '#server/catalogue/picked';
-import { actorOf, body, endpoint } from '#server/edge/edge';
+import { actorOf, endpoint } from '#server/edge/edge';
 import { perform } from '#server/deeds/large';
 import { counted } from '#core/text/quantities';
 
@@ -13,8 +13,7 @@ const schema = z.object({
 });
 
 /** Set dates as they were shown. */
-export const POST = endpoint(async (event) => {
-  const { ids, wish, fingerprint } = await body(event, schema);
+export const POST = endpoint({ body: schema }, async (event, { ids, wish, fingerprint }) => {
   const { house } = event.locals;
   const actor = actorOf(event);
   const items = await idsOfPicked(house, actor, ids);

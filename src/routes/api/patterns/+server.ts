@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { patternSchema } from '#core/naming/wish';
-import { actorOf, body, checked, endpoint } from '#server/edge/edge';
+import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { keepPattern, keptPatterns } from '#server/naming/kept';
 
 const purpose = z.enum(['naming', 'filing']);
@@ -24,6 +24,6 @@ const keptSchema = z.object({
 });
 
 /** Keep one; one of the same name is replaced. */
-export const POST = endpoint(async (event) => ({
-  id: await keepPattern(event.locals.house.db, actorOf(event).id, await body(event, keptSchema)),
+export const POST = endpoint({ body: keptSchema }, async (event, wish) => ({
+  id: await keepPattern(event.locals.house.db, actorOf(event).id, wish),
 }));

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { nameProblem } from '#core/naming/names';
 import { ArchiveError } from '#core/errors';
 import { can } from '#core/people/roles';
-import { actorOf, body, endpoint } from '#server/edge/edge';
+import { actorOf, endpoint } from '#server/edge/edge';
 import { makeFolder } from '#server/files/disk';
 import { addPlace, allPlaces } from '#server/places/places';
 
@@ -14,15 +14,14 @@ export const GET = endpoint(async (event) => {
 });
 
 /** A new place of ours, a folder of the holdings. */
-export const POST = endpoint(async (event) => {
-  const { house } = event.locals;
-  const { name } = await body(
-    event,
-    z.object({ name: z.string().trim().min(1, 'a name is needed').max(120) }),
-  );
-  const problem = nameProblem(name);
-  if (problem) throw new ArchiveError('name-refused', `“${name}”: ${problem}.`);
-  const root = join(house.folders.holdings, name);
-  await makeFolder(root);
-  return addPlace(house, name, root);
-});
+export const POST = endpoint(
+  { body: z.object({ name: z.string().trim().min(1, 'a name is needed').max(120) }) },
+  async (event, { name }) => {
+    const { house } = event.locals;
+    const problem = nameProblem(name);
+    if (problem) throw new ArchiveError('name-refused', `“${name}”: ${problem}.`);
+    const root = join(house.folders.holdings, name);
+    await makeFolder(root);
+    return addPlace(house, name, root);
+  },
+);

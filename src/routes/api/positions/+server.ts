@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { namingSchema, NO_NAMES, positionWishSchema } from '#core/positions/wish';
 import { pickedSchema } from '#core/query/picked';
 import { idsOfPicked } from '#server/catalogue/picked';
-import { actorOf, body, endpoint } from '#server/edge/edge';
+import { actorOf, endpoint } from '#server/edge/edge';
 import { checkTrack } from '#server/positions/tracks';
 import { perform } from '#server/deeds/large';
 import { counted } from '#core/text/quantities';
@@ -15,8 +15,7 @@ const schema = z.object({
 });
 
 /** Set positions as they were shown. */
-export const POST = endpoint(async (event) => {
-  const { ids, ...wished } = await body(event, schema);
+export const POST = endpoint({ body: schema }, async (event, { ids, ...wished }) => {
   const { house } = event.locals;
   const actor = actorOf(event);
   await checkTrack(house.db, actor.id, wished.wish);

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { pickedSchema } from '#core/query/picked';
 import { changeSchema, VALUES } from '#core/records/schemas';
 import { idsOfPicked, seenOfPicked } from '#server/catalogue/picked';
-import { actorOf, body, endpoint } from '#server/edge/edge';
+import { actorOf, endpoint } from '#server/edge/edge';
 import { counted } from '#core/text/quantities';
 import { perform } from '#server/deeds/large';
 import { summaryOfItems } from '#server/records/summary';
@@ -25,35 +25,31 @@ async function told(event: RequestEvent, ids: SeenIds): Promise<CardAnswer> {
 }
 
 /** What is said of many items. */
-export const POST = endpoint(async (event) => {
-  const picked = (await body(event, z.object({ ids: pickedSchema }))).ids;
+export const POST = endpoint({ body: z.object({ ids: pickedSchema }) }, async (event, wish) => {
+  const picked = wish.ids;
   const ids = await seenOfPicked(event.locals.house, actorOf(event), picked);
   return told(event, ids);
 });
 
 /** Change the records of one or many items. */
-export const PATCH = endpoint(async (event) => {
-  const {
-    ids: picked,
-    change,
-    versions,
-    base,
-  } = await body(
-    event,
-    z.object({
+export const PATCH = endpoint(
+  {
+    body: z.object({
       ids: pickedSchema,
       change: changeSchema,
       versions: z.record(z.string(), z.number()).default({}),
       base: z.object(VALUES).partial().optional(),
     }),
-  );
-  const ids = await idsOfPicked(event.locals.house, actorOf(event), picked);
-  const done = await perform(
-    event.locals.house,
-    actorOf(event).id,
-    'describe',
-    { ids, change, versions, base },
-    { size: ids.length, title: `Describing ${counted(ids.length, 'item')}` },
-  );
-  return { ...done, card: await told(event, ids) };
-});
+  },
+  async (event, { ids: picked, change, versions, base }) => {
+    const ids = await idsOfPicked(event.locals.house, actorOf(event), picked);
+    const done = await perform(
+      event.locals.house,
+      actorOf(event).id,
+      'describe',
+      { ids, change, versions, base },
+      { size: ids.length, title: `Describing ${counted(ids.length, 'item')}` },
+    );
+    return { ...done, card: await told(event, ids) };
+  },
+);

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { namingSchema } from '#core/naming/wish';
 import { pickedSchema } from '#core/query/picked';
 import { idsOfPicked } from '#server/catalogue/picked';
-import { actorOf, body, endpoint } from '#server/edge/edge';
+import { actorOf, endpoint } from '#server/edge/edge';
 import { startRename } from '#server/naming/rename';
 
 const wishSchema = namingSchema.extend({
@@ -17,8 +17,7 @@ const DAY_MS = 86_400_000;
 const todayOf = (shown: number | undefined, now: number): number =>
   shown !== undefined && Math.abs(now - shown) < DAY_MS ? shown : now;
 
-export const POST = endpoint(async (event) => {
-  const wish = await body(event, wishSchema);
+export const POST = endpoint({ body: wishSchema }, async (event, wish) => {
   const { house } = event.locals;
   const viewer = actorOf(event);
   const itemIds = await idsOfPicked(house, viewer, wish.itemIds);

@@ -1,6 +1,6 @@
-import { actorOf, body, endpoint } from '#server/edge/edge';
+import { actorOf, endpoint } from '#server/edge/edge';
 import { newRoomSchema, openRoom } from '#server/rooms/rooms';
 
-export const POST = endpoint(async (event) =>
-  openRoom(event.locals.house.db, actorOf(event).id, await body(event, newRoomSchema)),
+export const POST = endpoint({ body: newRoomSchema }, async (event, wish) =>
+  openRoom(event.locals.house.db, actorOf(event).id, wish),
 );

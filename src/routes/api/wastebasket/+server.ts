@@ -1,15 +1,14 @@
 import { z } from 'zod';
 import { pickedSchema } from '#core/query/picked';
 import { idsOfPicked } from '#server/catalogue/picked';
-import { actorOf, body, endpoint } from '#server/edge/edge';
+import { actorOf, endpoint } from '#server/edge/edge';
 import { emptyWastebasket, letGo } from '#server/wastebasket/wastebasket';
 
 const wishSchema = z.object({ ids: pickedSchema, fingerprint: z.string().max(100) });
 const emptySchema = z.object({ operation: z.uuid().nullable() });
 
 /** Put items into the wastebasket. */
-export const POST = endpoint(async (event) => {
-  const { ids, fingerprint } = await body(event, wishSchema);
+export const POST = endpoint({ body: wishSchema }, async (event, { ids, fingerprint }) => {
   const { house } = event.locals;
   const actor = actorOf(event);
   const items = await idsOfPicked(house, actor, ids);
@@ -17,7 +16,6 @@ export const POST = endpoint(async (event) => {
 });
 
 /** Remove for good what lies in it, or what one step put there. */
-export const DELETE = endpoint(async (event) => {
-  const { operation } = await body(event, emptySchema);
+export const DELETE = endpoint({ body: emptySchema }, async (event, { operation }) => {
   return emptyWastebasket(event.locals.house, actorOf(event).id, operation);
 });

@@ -13,7 +13,7 @@
   );
   let onlyPicks = $state(false);
   let looksAt = $state<string | null>(null);
-  const base = $derived(`/r/${page.params['token']}`);
+  const base = $derived(`/r/${page.params['token']}` as const);
   const picks = $derived(data.items.filter(({ id }) => picked[id]));
   const shown = $derived(onlyPicks ? picks : data.items);
   const at = $derived(shown.findIndex(({ id }) => id === looksAt));
@@ -26,7 +26,7 @@
   async function toggle(id: string): Promise<void> {
     picked[id] = !picked[id];
     try {
-      await api.post(`${base}/pick`, { itemId: id, picked: picked[id] });
+      await api.post(`${base}/pick`, { itemId: id, picked: picked[id] ?? false });
     } catch (error) {
       picked[id] = !picked[id];
       sayWrong(error);

@@ -19,7 +19,7 @@
   const says = $derived(
     sentenceText(data.query, (reference) => data.labels[reference]?.split('/').at(-1)),
   );
-  const path = $derived(`/api/collections/${data.collection.id}`);
+  const path = $derived(`/api/collections/${data.collection.id}` as const);
   const inCatalogue = $derived(`/catalogue?q=${encodeURIComponent(formatQuery(data.query))}`);
 
   $effect(() => {

@@ -47,9 +47,9 @@
     });
   });
 
-  async function act(path: string, body: unknown, said: string): Promise<void> {
+  async function act(run: () => Promise<unknown>, said: string): Promise<void> {
     try {
-      await api.post(path, body);
+      await run();
       sayDone(said);
       await freshen('mindful:accession');
     } catch (error) {
@@ -57,12 +57,11 @@
     }
   }
   const retry = (): Promise<void> =>
-    act(`/api/intake/accessions/${report.id}`, {}, 'Trying what failed once more.');
+    act(() => api.post(`/api/intake/accessions/${report.id}`), 'Trying what failed once more.');
   function empty(): void {
     empties = false;
     void act(
-      `/api/intake/accessions/${report.id}/empty`,
-      { confirmed: true },
+      () => api.post(`/api/intake/accessions/${report.id}/empty`, { confirmed: true }),
       'The source is being emptied.',
     );
   }

@@ -1,15 +1,14 @@
 import { z } from 'zod';
 import { parseQuery } from '#core/query/grammar';
 import { LONGEST_QUERY } from '#core/query/tree';
-import { body, endpoint } from '#server/edge/edge';
+import { endpoint } from '#server/edge/edge';
 import { labelsOf } from '#server/query/names';
 
 const MOST = 30;
 const wishSchema = z.object({ queries: z.array(z.string().max(LONGEST_QUERY)).max(MOST) });
 
 /** What the references of some queries are called. */
-export const POST = endpoint(async (event) => {
-  const { queries } = await body(event, wishSchema);
+export const POST = endpoint({ body: wishSchema }, async (event, { queries }) => {
   const found = await Promise.all(
     queries.map((text) => labelsOf(event.locals.house.db, parseQuery(text))),
   );

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { parseQuery } from '#core/query/grammar';
 import { LONGEST_QUERY } from '#core/query/tree';
 import { resolve } from '#server/query/names';
-import { actorOf, body, checked, endpoint } from '#server/edge/edge';
+import { actorOf, checked, endpoint } from '#server/edge/edge';
 import {
   editCollection,
   removeCollection,
@@ -18,8 +18,7 @@ const editSchema = z
   })
   .partial();
 
-export const PATCH = endpoint(async (event) => {
-  const values = await body(event, editSchema);
+export const PATCH = endpoint({ body: editSchema }, async (event, values) => {
   const { db } = event.locals.house;
   const query =
     values.query === undefined ? undefined : (await resolve(db, parseQuery(values.query))).query;

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { MODES, planSchema } from '#core/intake/plan';
-import { actorOf, body, endpoint } from '#server/edge/edge';
+import { actorOf, endpoint } from '#server/edge/edge';
 import { startAccession } from '#server/intake/plan/accession';
 import { bundled } from '#server/intake/sources/files';
 import { readScan } from '#server/intake/look/scan';
@@ -26,9 +26,8 @@ const wishSchema = z.object({
 });
 
 /** Bring the chosen files of a scan in. */
-export const POST = endpoint(async (event) => {
+export const POST = endpoint({ body: wishSchema }, async (event, wish) => {
   const { db } = event.locals.house;
-  const wish = await body(event, wishSchema);
   const actor = actorOf(event);
   const scan = await readScan(db, wish.scanId);
   const chosen = new Set(wish.positions);

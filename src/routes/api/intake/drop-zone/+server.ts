@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { body, endpoint } from '#server/edge/edge';
+import { endpoint } from '#server/edge/edge';
 import { arrived, dropZoneRule, setDropZoneRule } from '#server/watching/dropzone';
 import { keptPlanSchema } from '#server/intake/plan/plans';
 
@@ -14,7 +14,9 @@ export const GET = endpoint(async ({ locals: { house } }) => {
   };
 });
 
-export const PUT = endpoint(async (event) => {
-  const { rule } = await body(event, z.object({ rule: keptPlanSchema.nullable() }));
-  await setDropZoneRule(event.locals.house, rule);
-});
+export const PUT = endpoint(
+  { body: z.object({ rule: keptPlanSchema.nullable() }) },
+  async (event, { rule }) => {
+    await setDropZoneRule(event.locals.house, rule);
+  },
+);

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { actorOf, body, endpoint } from '#server/edge/edge';
+import { actorOf, endpoint } from '#server/edge/edge';
 import { heldNamesOf } from '#server/uploads/names';
 import { newParcel } from '#server/uploads/parcels';
 
@@ -14,9 +14,8 @@ const wishSchema = z.object({
 });
 
 /** Begin a parcel. Answers which of the files to come are held under their names already. */
-export const POST = endpoint(async (event) => {
+export const POST = endpoint({ body: wishSchema }, async (event, { kind, title, files }) => {
   const { house } = event.locals;
-  const { kind, title, files } = await body(event, wishSchema);
   const parcel = await newParcel(house, { kind, title, by: actorOf(event).id });
   return { ...parcel, held: await heldNamesOf(house.db, files) };
 });

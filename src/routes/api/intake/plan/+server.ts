@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { body, endpoint } from '#server/edge/edge';
+import { endpoint } from '#server/edge/edge';
 import { planSchema } from '#core/intake/plan';
 import { previewPlan } from '#server/intake/plan/targets';
 
@@ -11,7 +11,9 @@ const wishSchema = z.object({
 });
 
 /** Folders and names a plan would give. */
-export const POST = endpoint(async (event) => {
-  const { scanId, positions, placeId, plan } = await body(event, wishSchema);
-  return previewPlan(event.locals.house.db, scanId, positions, placeId, plan);
-});
+export const POST = endpoint(
+  { body: wishSchema },
+  async (event, { scanId, positions, placeId, plan }) => {
+    return previewPlan(event.locals.house.db, scanId, positions, placeId, plan);
+  },
+);

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { actorOf, body, endpoint } from '#server/edge/edge';
+import { actorOf, endpoint } from '#server/edge/edge';
 import { keptPlanSchema, savedPlans, savePlan } from '#server/intake/plan/plans';
 
 export const GET = endpoint(({ locals }) => savedPlans(locals.house.db));
@@ -9,7 +9,6 @@ const namedSchema = keptPlanSchema.extend({
 });
 
 /** Save a plan; one of the same name is replaced. */
-export const POST = endpoint(async (event) => {
-  const { name, ...kept } = await body(event, namedSchema);
+export const POST = endpoint({ body: namedSchema }, async (event, { name, ...kept }) => {
   return { id: await savePlan(event.locals.house.db, actorOf(event).id, name, kept) };
 });

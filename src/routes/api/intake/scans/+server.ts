@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { actorOf, body, endpoint } from '#server/edge/edge';
+import { actorOf, endpoint } from '#server/edge/edge';
 import { startScan } from '#server/intake/look/scan';
 
 const sourceSchema = z.object({
@@ -8,6 +8,6 @@ const sourceSchema = z.object({
 });
 
 /** Look through a source. */
-export const POST = endpoint(async (event) => ({
-  id: await startScan(event.locals.house, actorOf(event).id, await body(event, sourceSchema)),
+export const POST = endpoint({ body: sourceSchema }, async (event, wish) => ({
+  id: await startScan(event.locals.house, actorOf(event).id, wish),
 }));

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { planSchema } from '#core/intake/plan';
 import { runApart } from '#server/apart/apart';
 import { TEMPLATE } from '#server/sheets/apart';
-import { actorOf, body, checked, endpoint } from '#server/edge/edge';
+import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { attachment } from '#server/edge/send';
 import { placeById } from '#server/places/places';
 import { dryRun, fetchForSheet, startSheet, told } from '#server/sheets/sheets';
@@ -25,28 +25,28 @@ export const GET = endpoint(async ({ url }) => {
 });
 
 /** Dry run: what would come in, and every error by its row and column. */
-export const POST = endpoint(async (event) => {
-  const { parcel, fetch } = await body(
-    event,
-    z.object({ parcel: z.uuid(), fetch: z.boolean().default(false) }),
-  );
-  const { house } = event.locals;
-  if (fetch) await fetchForSheet(house, actorOf(event).id, parcel);
-  return told(await dryRun(house, parcel));
-});
+export const POST = endpoint(
+  { body: z.object({ parcel: z.uuid(), fetch: z.boolean().default(false) }) },
+  async (event, { parcel, fetch }) => {
+    const { house } = event.locals;
+    if (fetch) await fetchForSheet(house, actorOf(event).id, parcel);
+    return told(await dryRun(house, parcel));
+  },
+);
 
 /** Bring the good rows in. */
-export const PUT = endpoint(async (event) => {
-  const wish = await body(
-    event,
-    z.object({
+export const PUT = endpoint(
+  {
+    body: z.object({
       parcel: z.uuid(),
       placeId: z.uuid(),
       title: z.string().trim().min(1).max(200),
       plan: planSchema,
     }),
-  );
-  const { house } = event.locals;
-  const place = await placeById(house.db, wish.placeId);
-  return startSheet(house, actorOf(event).id, { ...wish, place });
-});
+  },
+  async (event, wish) => {
+    const { house } = event.locals;
+    const place = await placeById(house.db, wish.placeId);
+    return startSheet(house, actorOf(event).id, { ...wish, place });
+  },
+);

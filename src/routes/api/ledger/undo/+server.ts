@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { actorOf, body, checked, endpoint } from '#server/edge/edge';
+import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { ledgerWishSchema } from '#server/ledger/export';
 import { MOST_AT_ONCE, undoable, undoAll } from '#server/deeds/many';
 
@@ -11,7 +11,6 @@ export const GET = endpoint(({ locals, url }) =>
 const schema = z.object({ ids: z.array(z.uuid()).min(1).max(MOST_AT_ONCE) });
 
 /** Take changes back, the newest first; each asks for what it asked for itself. */
-export const POST = endpoint(async (event) => {
-  const { ids } = await body(event, schema);
+export const POST = endpoint({ body: schema }, async (event, { ids }) => {
   return undoAll(event.locals.house, actorOf(event), ids);
 });

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { termSchema } from '#core/lists/schemas';
-import { actorOf, body, checked, endpoint } from '#server/edge/edge';
+import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { saveTerm, termsUnder, termsWith } from '#server/lists/thesaurus';
 
 const wishSchema = z.object({
@@ -18,8 +18,10 @@ export const GET = endpoint(async (event) => {
 });
 
 /** Make a term. */
-export const POST = endpoint(async (event) => {
-  const { entry } = await body(event, z.object({ entry: termSchema }));
-  const { id, done } = await saveTerm(event.locals.house.db, actorOf(event).id, null, entry);
-  return { id, operation: done?.operationId ?? null };
-});
+export const POST = endpoint(
+  { body: z.object({ entry: termSchema }) },
+  async (event, { entry }) => {
+    const { id, done } = await saveTerm(event.locals.house.db, actorOf(event).id, null, entry);
+    return { id, operation: done?.operationId ?? null };
+  },
+);

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { actorOf, body, checked, endpoint } from '#server/edge/edge';
+import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { askToCompare } from '#server/watching/compare';
 import { pointPlace, setPlace } from '#server/watching/manage';
 import { placeById } from '#server/places/places';
@@ -16,10 +16,9 @@ const changeSchema = z
   .strict();
 
 /** Hands off, records beside its files, watched, or pointed to another path. */
-export const PATCH = endpoint(async (event) => {
+export const PATCH = endpoint({ body: changeSchema }, async (event, { root, ...change }) => {
   const { house } = event.locals;
   const id = checked(z.uuid(), event.params['id']);
-  const { root, ...change } = await body(event, changeSchema);
   if (root) await pointPlace(house, id, root);
   if (Object.keys(change).length > 0) await setPlace(house, id, change);
 });

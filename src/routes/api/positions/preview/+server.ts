@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { namingSchema, NO_NAMES, positionWishSchema } from '#core/positions/wish';
 import { pickedSchema } from '#core/query/picked';
 import { idsOfPicked } from '#server/catalogue/picked';
-import { actorOf, body, endpoint } from '#server/edge/edge';
+import { actorOf, endpoint } from '#server/edge/edge';
 import { checkTrack } from '#server/positions/tracks';
 import { positionsPreview } from '#server/positions/positions';
 
@@ -13,8 +13,7 @@ const schema = z.object({
 });
 
 /** Where every one of them would be; nothing is changed. */
-export const POST = endpoint(async (event) => {
-  const { ids, wish, naming } = await body(event, schema);
+export const POST = endpoint({ body: schema }, async (event, { ids, wish, naming }) => {
   const { house } = event.locals;
   await checkTrack(house.db, actorOf(event).id, wish);
   const items = await idsOfPicked(house, actorOf(event), ids);

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { FIELD_KEYS, type FieldKey } from '#core/records/fields';
-import { actorOf, body, endpoint } from '#server/edge/edge';
+import { actorOf, endpoint } from '#server/edge/edge';
 import { settleDisputes } from '#server/records/settle';
 import { seenId } from '#server/sight/seen';
 
@@ -12,8 +12,7 @@ const schema = z.object({
 });
 
 /** Settle fields in which a record and its file were both changed. */
-export const POST = endpoint(async (event) => {
-  const { id, version, wish } = await body(event, schema);
+export const POST = endpoint({ body: schema }, async (event, { id, version, wish }) => {
   const { db } = event.locals.house;
   await seenId(db, actorOf(event), id);
   const { operationId, left } = await settleDisputes(db, actorOf(event).id, id, wish, version);

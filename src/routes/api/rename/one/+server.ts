@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { actorOf, body, endpoint } from '#server/edge/edge';
+import { actorOf, endpoint } from '#server/edge/edge';
 import { renameOne } from '#server/naming/rename';
 
 const wishSchema = z.object({
@@ -10,10 +10,10 @@ const wishSchema = z.object({
 });
 
 /** Another name for one file. */
-export const POST = endpoint(async (event) => {
+export const POST = endpoint({ body: wishSchema }, async (event, wish) => {
   const { house } = event.locals;
   const viewer = actorOf(event);
   return {
-    operation: await renameOne(house.db, viewer.id, { ...(await body(event, wishSchema)), viewer }),
+    operation: await renameOne(house.db, viewer.id, { ...wish, viewer }),
   };
 });

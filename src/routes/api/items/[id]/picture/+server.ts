@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { actorOf, body, checked, endpoint } from '#server/edge/edge';
+import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { askForPicture } from '#server/renditions/again';
 import { fileFor } from '#server/sight/files';
 
@@ -15,8 +15,7 @@ const wishSchema = z.object({
 });
 
 /** Make the pictures of an item anew; of footage at a moment, of raw data developed here. */
-export const POST = endpoint(async (event) => {
-  const { choice } = await body(event, wishSchema);
+export const POST = endpoint({ body: wishSchema }, async (event, { choice }) => {
   const id = checked(z.uuid(), event.params['id']);
   const { itemId } = await fileFor(event.locals.house.db, actorOf(event), id, 'show');
   await askForPicture(event.locals.house, itemId, choice);

@@ -1,13 +1,12 @@
 import { z } from 'zod';
 import { contributorSchema } from '#core/lists/schemas';
-import { body, endpoint } from '#server/edge/edge';
+import { endpoint } from '#server/edge/edge';
 import { followPreview } from '#server/lists/contributors';
 
 /** How many items would follow a contributor who is changed. */
-export const POST = endpoint(async (event) => {
-  const { id, entry } = await body(
-    event,
-    z.object({ id: z.uuid().nullable(), entry: contributorSchema }),
-  );
-  return followPreview(event.locals.house.db, id, entry);
-});
+export const POST = endpoint(
+  { body: z.object({ id: z.uuid().nullable(), entry: contributorSchema }) },
+  async (event, { id, entry }) => {
+    return followPreview(event.locals.house.db, id, entry);
+  },
+);

@@ -1,17 +1,16 @@
 import { z } from 'zod';
 import { spotSchema } from '#core/lists/schemas';
-import { actorOf, body, checked, endpoint } from '#server/edge/edge';
+import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { saveSpot } from '#server/lists/spots';
 
-export const PATCH = endpoint(async (event) => {
-  const own = checked(z.uuid(), event.params['id']);
-  const { entry, seen } = await body(
-    event,
-    z.object({ entry: spotSchema, seen: spotSchema.optional() }),
-  );
-  const { done } = await saveSpot(event.locals.house.db, actorOf(event).id, own, entry, seen);
-  return { operation: done?.operationId ?? null };
-});
+export const PATCH = endpoint(
+  { body: z.object({ entry: spotSchema, seen: spotSchema.optional() }) },
+  async (event, { entry, seen }) => {
+    const own = checked(z.uuid(), event.params['id']);
+    const { done } = await saveSpot(event.locals.house.db, actorOf(event).id, own, entry, seen);
+    return { operation: done?.operationId ?? null };
+  },
+);
 
 export const DELETE = endpoint(async (event) => {
   const own = checked(z.uuid(), event.params['id']);

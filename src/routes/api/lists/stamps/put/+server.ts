@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { pickedSchema } from '#core/query/picked';
 import { LONGEST_QUERY } from '#core/query/tree';
 import { pickedInOrder } from '#server/catalogue/picked';
-import { actorOf, body, endpoint } from '#server/edge/edge';
+import { actorOf, endpoint } from '#server/edge/edge';
 import { startStamp } from '#server/lists/stamping';
 import { linesToPut, stampPreview } from '#server/lists/stamps';
 
@@ -18,8 +18,7 @@ const putSchema = z.object({
     .optional(),
 });
 
-export const POST = endpoint(async (event) => {
-  const { kind, id, ids, q, shown } = await body(event, putSchema);
+export const POST = endpoint({ body: putSchema }, async (event, { kind, id, ids, q, shown }) => {
   const { house } = event.locals;
   const actor = actorOf(event);
   const stamp = await linesToPut(house.db, { kind, id });

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { termSchema } from '#core/lists/schemas';
 import { parseQuery } from '#core/query/grammar';
 import { LONGEST_QUERY } from '#core/query/tree';
-import { actorOf, body, checked, endpoint } from '#server/edge/edge';
+import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { counted } from '#core/text/quantities';
 import { perform } from '#server/deeds/large';
 import { dropTerm, itemsUnder, splitTerm, termCard } from '#server/lists/thesaurus';
@@ -13,22 +13,21 @@ export const GET = endpoint((event) =>
 );
 
 /** Change a term: records, files and words of its items follow. */
-export const PATCH = endpoint(async (event) => {
-  const own = checked(z.uuid(), event.params['id']);
-  const { entry, seen } = await body(
-    event,
-    z.object({ entry: termSchema, seen: termSchema.optional() }),
-  );
-  const { house } = event.locals;
-  const done = await perform(
-    house,
-    actorOf(event).id,
-    'term',
-    { id: own, entry, ...(seen ? { seen } : {}) },
-    { size: await itemsUnder(house.db, [own]), title: `Changing the term “${entry.label}”` },
-  );
-  return { ...done, items: done.changed };
-});
+export const PATCH = endpoint(
+  { body: z.object({ entry: termSchema, seen: termSchema.optional() }) },
+  async (event, { entry, seen }) => {
+    const own = checked(z.uuid(), event.params['id']);
+    const { house } = event.locals;
+    const done = await perform(
+      house,
+      actorOf(event).id,
+      'term',
+      { id: own, entry, ...(seen ? { seen } : {}) },
+      { size: await itemsUnder(house.db, [own]), title: `Changing the term “${entry.label}”` },
+    );
+    return { ...done, items: done.changed };
+  },
+);
 
 const actSchema = z.union([
   /** Merge it and others into another. */
@@ -37,9 +36,8 @@ const actSchema = z.union([
   z.object({ split: z.string().trim().min(1).max(200), q: z.string().max(LONGEST_QUERY) }),
 ]);
 
-export const POST = endpoint(async (event) => {
+export const POST = endpoint({ body: actSchema }, async (event, act) => {
   const own = checked(z.uuid(), event.params['id']);
-  const act = await body(event, actSchema);
   const { db } = event.locals.house;
   const actor = actorOf(event);
   if ('into' in act) {

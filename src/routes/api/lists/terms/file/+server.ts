@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { EXCHANGE_FORMS, type ExchangeForm } from '#core/terms/exchange';
-import { actorOf, body, checked, endpoint } from '#server/edge/edge';
+import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { exportedThesaurus, importThesaurus } from '#server/lists/thesaurus';
 
 const formSchema = z.enum(Object.keys(EXCHANGE_FORMS) as [ExchangeForm, ...ExchangeForm[]]);
@@ -25,8 +25,7 @@ const fileSchema = z.object({
 });
 
 /** What a file would change; or, where it is not dry, change it. */
-export const POST = endpoint(async (event) => {
-  const wish = await body(event, fileSchema, 2 * LONGEST_FILE);
+export const POST = endpoint({ body: fileSchema, most: 2 * LONGEST_FILE }, async (event, wish) => {
   const { changes, given, operation } = await importThesaurus(
     event.locals.house.db,
     actorOf(event).id,

@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { actorOf, body, checked, endpoint } from '#server/edge/edge';
+import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { removeEmptyFolders } from '#server/places/emptyFolders';
 import { moveFolder } from '#server/places/folders';
 
@@ -8,12 +8,12 @@ const wishSchema = z
   .refine(({ name, parentId }) => name ?? parentId, 'a name or a folder it goes to');
 
 /** Give a folder another name, or put it into another one. */
-export const PATCH = endpoint(async (event) => ({
+export const PATCH = endpoint({ body: wishSchema }, async (event, wish) => ({
   operation: await moveFolder(
     event.locals.house.db,
     actorOf(event).id,
     checked(z.uuid(), event.params['id']),
-    await body(event, wishSchema),
+    wish,
   ),
 }));
 

@@ -5,7 +5,7 @@ import { ALL_FIELDS } from '#core/fields/registry';
 import { can } from '#core/people/roles';
 import { rowsOf } from '#server/catalogue/rows';
 import { itemByNumber } from '#server/catalogue/show';
-import { actorOf, body, endpoint } from '#server/edge/edge';
+import { actorOf, endpoint } from '#server/edge/edge';
 import { changeRecords, readRecords } from '#server/records/records';
 import { asSeen } from '#server/sight/seen';
 
@@ -26,12 +26,11 @@ export const GET = endpoint(async (event) => {
   return { id: row.id, version: record!.version, values: row.values };
 });
 
-export const PATCH = endpoint(async (event) => {
+export const PATCH = endpoint({ body: describeBody }, async (event, { change, version }) => {
   const { db } = event.locals.house;
   const actor = actorOf(event);
   if (!can(actor.role, 'describe'))
     throw new ArchiveError('not-allowed', 'Your role does not describe.');
-  const { change, version } = await body(event, describeBody);
   const id = await itemByNumber(db, actor, numberOf(event.params['number'] ?? ''));
   const done = await changeRecords(
     db,

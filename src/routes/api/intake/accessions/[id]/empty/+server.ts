@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { actorOf, body, checked, endpoint } from '#server/edge/edge';
+import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { emptyingOf, startEmptying } from '#server/intake/run/release';
 
 /** What emptying the source would do. */
@@ -8,8 +8,10 @@ export const GET = endpoint(({ locals, params }) =>
 );
 
 /** Empty the source: only what was brought in, each file after a fresh look at its copy. */
-export const POST = endpoint(async (event) => {
-  const { confirmed } = await body(event, z.object({ confirmed: z.boolean() }));
-  const id = checked(z.uuid(), event.params['id']);
-  return { job: await startEmptying(event.locals.house, id, actorOf(event).id, confirmed) };
-});
+export const POST = endpoint(
+  { body: z.object({ confirmed: z.boolean() }) },
+  async (event, { confirmed }) => {
+    const id = checked(z.uuid(), event.params['id']);
+    return { job: await startEmptying(event.locals.house, id, actorOf(event).id, confirmed) };
+  },
+);
