@@ -378,6 +378,30 @@ describe('what one may not see', () => {
     expect(await operationSteps(db(), HOUSE, done!.operationId)).toHaveLength(2);
   });
 
+  it('is given back by no undo of those who may not see it by now: the rest is, where they wish it', async () => {
+    const ada = await addPerson(db(), {
+      ...{ name: 'Ada', email: 'ada@sight.example', role: 'contributor', password: 'sails' },
+    });
+    const seen = new Set(await findIds(db(), TEAMMATE, EVERYTHING));
+    const open = items.filter(({ id }) => seen.has(id)).slice(-2);
+    const [one, other] = open.map(({ id }) => id) as [string, string];
+    const titles = async (): Promise<string[]> =>
+      (await readRecords(db(), [one, other])).map(({ values }) => values.title).sort();
+    const done = await changeRecords(db(), ada, asSeen([one, other]), { title: 'Of both' });
+    await say('item', open[0]!.number, 'closed');
+    await expect(undo(db(), ada, done!.operationId)).rejects.toMatchObject({
+      code: 'conflict',
+      message: expect.stringMatching(/^1 item of this is not yours to see by now/) as string,
+      data: { rest: 1 },
+    });
+    expect(await titles()).toEqual(['Of both', 'Of both']);
+    const again = await undo(db(), ada, done!.operationId, true);
+    expect((await titles()).filter((title) => title === 'Of both')).toHaveLength(1);
+    await undo(db(), null, again);
+    expect(await titles()).toEqual(['Of both', 'Of both']);
+    await say('item', open[0]!.number, 'open');
+  });
+
   it('gives its file for no more than it says', async () => {
     const { rows } = await sql<{
       id: string;

@@ -1,6 +1,7 @@
 import { sql, type Kysely } from 'kysely';
 import { deedNamed, DEEDS, type DeedName } from '#core/deeds/kinds';
 import { ArchiveError } from '#core/errors';
+import { sightOf } from '#core/sight/viewer';
 import { refuseWhereShown, type By } from '../collections/collections';
 import type { Database } from '../db/schema';
 import { isPaused } from '../ledger/ledger';
@@ -8,6 +9,7 @@ import { stillWasted, undoMoves, type Movement } from '../ledger/undoMoves';
 import { undoLists } from '../lists/undo';
 import { undoFolders } from '../places/emptyFolders';
 import { undoRecords } from '../records/undo';
+import { withinAccess } from '../sight/seen';
 
 type Db = Kysely<Database>;
 
@@ -22,9 +24,17 @@ interface Undoing {
   /**
    * @param partly give back what can be, where later changes stand in the way of the rest
    * @param rest positions of steps that an undo before this one could not give back; none: all of it
+   * @param hidden items it changed that whoever takes it back may not see by now; only what `leavesOut` is handed any
    * @returns the new operation
    */
-  undo: (db: Db, by: By, done: Done, how: { partly: boolean; rest: number[] }) => Promise<string>;
+  undo: (
+    db: Db,
+    by: By,
+    done: Done,
+    how: { partly: boolean; rest: number[]; hidden: ReadonlySet<string> },
+  ) => Promise<string>;
+  /** Each item is given back by itself: those that are hidden stay, the others may be given back. */
+  leavesOut?: true;
   /** Steps that an undo could not give back and may give back now. */
   rest?: (db: Db, operationId: string) => Promise<number[]>;
 }
@@ -51,7 +61,10 @@ const entries: Undoing = {
 
 /** What undoes each kind; null: nothing does. A new kind is one line here and one in core/deeds. */
 const UNDOING: Record<DeedName, Undoing | null> = {
-  record: { undo: (db, by, { id }, { partly }) => undoRecords(db, by.id, id, partly) },
+  record: {
+    undo: (db, by, { id }, { partly, hidden }) => undoRecords(db, by.id, id, { partly, hidden }),
+    leavesOut: true,
+  },
   rename: moved('rename'),
   filing: moved('filing'),
   waste: { ...moved('waste'), rest: stillWasted },
@@ -75,6 +88,16 @@ async function byOf(db: Db, id: string | null): Promise<By> {
     ? await db.selectFrom('person').select('role').where('id', '=', id).executeTakeFirst()
     : null;
   return { id, role: person?.role ?? 'keeper' };
+}
+
+/** Items an operation changed that somebody may not know of. */
+async function hiddenFrom(db: Db, by: By, operationId: string): Promise<ReadonlySet<string>> {
+  const sight = sightOf({ role: by.role, ...(by.id ? { id: by.id } : {}) }, 'list');
+  if (!sight) return new Set();
+  const { rows } = await sql<{ id: string }>`select distinct i.id from operation_step s
+    join item i on i.id = s.item_id
+    where s.operation_id = ${operationId}::uuid and not ${withinAccess(sight, 'i')}`.execute(db);
+  return new Set(rows.map(({ id }) => id));
 }
 
 /**
@@ -113,6 +136,13 @@ export async function undo(
   if (rows[0] && rest.length === 0) throw new ArchiveError('conflict', 'This was undone already.');
   if (!undoing || operation.emptiedAt)
     throw new ArchiveError('conflict', 'These files were removed for good.');
+  const by = await byOf(db, actorId);
+  const hidden = await hiddenFrom(db, by, operationId);
+  if (hidden.size > 0 && !undoing.leavesOut)
+    throw new ArchiveError(
+      'conflict',
+      'Some of what this changed is not yours to see by now; a keeper can undo it.',
+    );
   const { id, summary } = operation;
-  return undoing.undo(db, await byOf(db, actorId), { id, summary }, { partly, rest });
+  return undoing.undo(db, by, { id, summary }, { partly, rest, hidden });
 }

@@ -98,15 +98,28 @@ export const doneSteps = (db: Transaction<Database>, operationId: string) =>
     .orderBy('position')
     .execute();
 
-/** Records as they were before an operation. @throws ArchiveError conflict where others changed them again */
+/**
+ * Records as they were before an operation.
+ * @param hidden items whoever takes it back may not see: they stay as they are
+ * @throws ArchiveError conflict where others changed them again, or some are hidden and it is not to be done in part
+ */
 export async function undoRecords(
   db: Kysely<Database>,
   actorId: string | null,
   operationId: string,
-  partly: boolean,
+  { partly, hidden = new Set() }: { partly: boolean; hidden?: ReadonlySet<string> },
 ): Promise<string> {
   return wholly(db, async (transaction) => {
-    const rows = await doneSteps(transaction, operationId);
+    const all = await doneSteps(transaction, operationId);
+    const rows = all.filter(({ itemId }) => !itemId || !hidden.has(itemId));
+    if (rows.length < all.length && (rows.length === 0 || !partly))
+      throw new ArchiveError(
+        'conflict',
+        `${counted(all.length - rows.length, 'item')} of this ${all.length - rows.length === 1 ? 'is' : 'are'} not yours to see by now. ${
+          rows.length > 0 ? 'The rest can be given back.' : 'A keeper can undo it.'
+        }`,
+        { rest: rows.length },
+      );
     const { steps, standing } = await backSteps(
       transaction,
       await underPresentNames(transaction, rows),
