@@ -58,6 +58,23 @@ export default ts.config(
     },
   },
   {
+    files: ['src/routes/**', 'src/lib/server/{rooms,edge,collections}/**'],
+    rules: {
+      '@typescript-eslint/no-restricted-imports': [
+        'error',
+        {
+          patterns: [
+            {
+              regex: 'files/(located|door)$',
+              allowTypeImports: true,
+              message: 'where an original lies is asked of server/sight, by viewer and purpose',
+            },
+          ],
+        },
+      ],
+    },
+  },
+  {
     files: ['src/lib/ui/**'],
     rules: layer('#server|lib/server|^node:', 'the interface does not know the server'),
   },

@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { possibleNames, type Dictionary, type Named } from '#core/english/dictionary';
 import { readSentence } from '#core/english/read';
+import { folderAsked, inCollection, inFolder, orderedBy } from '#core/query/edit';
 import { guessedIn, readingsOf } from '#core/english/readings';
 import { formatQuery, parseQuery } from '#core/query/grammar';
 import { sentence, sentenceText } from '#core/query/sentence';
@@ -241,5 +242,32 @@ describe('what is typed', () => {
       id: `${names[0]!.id.slice(0, -2)}${10 + at}`,
     }));
     expect(readingsOf('photos night kites', many, today).ways.length).toBeLessThanOrEqual(6);
+  });
+});
+
+describe('a query changed by one step', () => {
+  const asked = (text: string) => parseQuery(text);
+  const id = '01890000-0000-7000-8000-000000000001';
+  it('asks of one folder, of all levels or this one, or of everywhere', () => {
+    const inside = inFolder(asked('rated 3..; in "Studio shelf"'), id, false);
+    expect(formatQuery(inside)).toBe(`rated 3..; in #${id} only`);
+    expect(folderAsked(inside)).toEqual({ at: 1, deep: false });
+    expect(formatQuery(inFolder(inside, null, true))).toBe('rated 3..');
+    expect(folderAsked(asked('not in "Studio shelf"'))).toEqual({ at: -1, deep: true });
+    expect(formatQuery(inFolder(asked(''), id, true))).toBe(`in #${id}`);
+  });
+  it('asks of a collection, in its own order where it has one', () => {
+    expect(formatQuery(inCollection(asked('rated 3..'), id, true))).toBe(
+      `collection #${id}; order hand`,
+    );
+    expect(formatQuery(inCollection(asked('order name'), id, false))).toBe(
+      `collection #${id}; order name`,
+    );
+  });
+  it('is ordered by a field, and by the same the other way round', () => {
+    const byName = orderedBy(asked(''), 'name');
+    expect(byName.order).toEqual({ by: 'name', down: false });
+    expect(orderedBy(byName, 'name').order).toEqual({ by: 'name', down: true });
+    expect(orderedBy(byName, 'bytes').order).toEqual({ by: 'bytes', down: true });
   });
 });

@@ -1,7 +1,18 @@
 import type { Field } from '../fields/field';
 import { TYPES, type Test } from '../fields/types';
 import { searchWords } from '../text/words';
-import { conditionsOf, has, isCondition, not, replaced, type Condition, type Query } from './tree';
+import { fieldOf } from '../fields/registry';
+import {
+  conditionsOf,
+  has,
+  is,
+  isCondition,
+  not,
+  refTo,
+  replaced,
+  type Condition,
+  type Query,
+} from './tree';
 
 /** How the sheets of the sentence change it. */
 
@@ -52,3 +63,36 @@ export function turned({ not: negated, ...plain }: Condition): Condition {
 /** Tests of a field that take typed text. */
 export const textTests = ({ type }: Field): readonly Test[] =>
   TYPES[type].tests.filter((test) => test === 'contains' || test === 'begins' || test === 'is');
+
+/** The condition on one folder, and whether it takes in all levels below; −1 where there is none: everywhere, all levels. */
+export function folderAsked({ where }: Query): { at: number; deep: boolean } {
+  const at = where.findIndex(
+    (node) => isCondition(node) && node.field === 'folder' && !node.not && node.values.length === 1,
+  );
+  const node = where[at];
+  return { at, deep: !node || !isCondition(node) || node.test === 'in' };
+}
+
+/** The same asked of one folder, or with null of all. */
+export const inFolder = (query: Query, id: string | null, deep: boolean): Query =>
+  replaced(
+    query,
+    folderAsked(query).at,
+    id ? { field: 'folder', test: deep ? 'in' : 'only', values: [refTo(id)] } : null,
+  );
+
+/** What lies in a collection; one filled by hand has an order of its own. */
+export const inCollection = (query: Query, id: string, byHand: boolean): Query => ({
+  ...query,
+  where: [is('collection', refTo(id))],
+  ...(byHand ? { order: { by: 'hand', down: false } } : {}),
+});
+
+/** Ordered by a field; by the same once more, the other way round. Texts begin upwards. */
+export const orderedBy = (query: Query, by: string): Query => ({
+  ...query,
+  order: {
+    by,
+    down: query.order.by === by ? !query.order.down : fieldOf(by)?.type !== 'text',
+  },
+});

@@ -10,7 +10,7 @@ import type { AnswerTo, Ask } from '../index/answer';
 import { askIndex } from '../index/client';
 import { resolve } from '../query/names';
 import { asSeen, type SeenIds } from '../sight/seen';
-import { withPlaces } from './gazetteer';
+import { withPlaces } from '../gazetteer/clusters';
 import { densityIn, positionsIn } from './spread';
 import { choicesOf, countedField, holdings, termSums } from './facets';
 import {

@@ -29,6 +29,74 @@ export async function itemByNumber(
   return row.id;
 }
 
+/** Pictures that were made of it, for either choice of how it is developed. */
+const renditionsOf = (db: Kysely<Database>, pictureKey: string) =>
+  db
+    .selectFrom('rendition')
+    .select(['recipe', 'width', 'height', 'bytes'])
+    .where('pictureKey', 'in', [pictureKey, withoutChoice(pictureKey)])
+    .orderBy('recipe')
+    .execute();
+
+/** The last work of each kind on it. */
+const workOn = async (db: Kysely<Database>, itemId: string) => {
+  const jobs = await db
+    .selectFrom('job')
+    .select(['task', 'state', 'attempts', 'reason'])
+    .distinctOn('task')
+    .where('itemId', '=', itemId)
+    .orderBy('task')
+    .orderBy('createdAt', 'desc')
+    .execute();
+  return jobs.map((job) => ({ ...job, reason: job.reason && withoutPaths(job.reason) }));
+};
+
+/** What it is in relation to others that may be seen. */
+const relationsOf = (db: Kysely<Database>, viewer: Viewer, itemId: string) =>
+  db
+    .selectFrom('lineage as l')
+    .innerJoin('item as o', 'o.id', 'l.ofId')
+    .select(['l.kind', 'o.number', 'o.id'])
+    .where('l.itemId', '=', itemId)
+    .where(seenBy(viewer, 'list', 'o'))
+    .unionAll(
+      // Likeness has no direction: either is like the other.
+      db
+        .selectFrom('lineage as l')
+        .innerJoin('item as o', 'o.id', 'l.itemId')
+        .select(['l.kind', 'o.number', 'o.id'])
+        .where('l.ofId', '=', itemId)
+        .where('l.kind', 'in', ['twin of', 'lookalike of'])
+        .where(seenBy(viewer, 'list', 'o')),
+    )
+    .orderBy('number')
+    .limit(MOST_LINEAGE)
+    .execute();
+
+/** Names of the collections it was put into. */
+const collectionsOf = async (db: Kysely<Database>, itemId: string): Promise<string[]> => {
+  const rows = await db
+    .selectFrom('collection as c')
+    .innerJoin('collectionItem as ci', 'ci.collectionId', 'c.id')
+    .select('c.name')
+    .where('ci.itemId', '=', itemId)
+    .where(isHeld('c'))
+    .orderBy(sql`lower(c.name)`)
+    .execute();
+  return rows.map(({ name }) => name);
+};
+
+/** Its files; where they lie is told to keepers. */
+const filesShown = async (db: Kysely<Database>, viewer: Viewer, holderId: string) => {
+  const tellsPaths = viewer.role === 'house' || can(viewer.role as Role, 'manage');
+  return (await filesOf(db, [holderId])).map(
+    ({ role, state, place, folder, name, path, size, contentHash, essenceHash }) => ({
+      ...{ role, state, place, folder, name, size, contentHash, essenceHash },
+      path: tellsPaths ? path : '',
+    }),
+  );
+};
+
 /** Everything known of one item. @throws ArchiveError not-found */
 export async function showItem(
   db: Kysely<Database>,
@@ -43,55 +111,18 @@ export async function showItem(
     .executeTakeFirst();
   const [record] = await readRecords(db, [itemId]);
   if (!item || !record) throw new ArchiveError('not-found', 'There is no such item.');
-  const files = await filesOf(db, [item.holderId]);
   const original = await db
     .selectFrom('file')
     .selectAll()
     .where('itemId', '=', item.holderId)
     .where('role', '=', 'original')
     .executeTakeFirstOrThrow();
-  const [renditions, jobs, lineage, collections] = await Promise.all([
-    db
-      .selectFrom('rendition')
-      .select(['recipe', 'width', 'height', 'bytes'])
-      .where('pictureKey', 'in', [original.pictureKey, withoutChoice(original.pictureKey)])
-      .orderBy('recipe')
-      .execute(),
-    db
-      .selectFrom('job')
-      .select(['task', 'state', 'attempts', 'reason'])
-      .distinctOn('task')
-      .where('itemId', '=', itemId)
-      .orderBy('task')
-      .orderBy('createdAt', 'desc')
-      .execute(),
-    db
-      .selectFrom('lineage as l')
-      .innerJoin('item as o', 'o.id', 'l.ofId')
-      .select(['l.kind', 'o.number', 'o.id'])
-      .where('l.itemId', '=', itemId)
-      .where(seenBy(viewer, 'list', 'o'))
-      .unionAll(
-        // Likeness has no direction: either is like the other.
-        db
-          .selectFrom('lineage as l')
-          .innerJoin('item as o', 'o.id', 'l.itemId')
-          .select(['l.kind', 'o.number', 'o.id'])
-          .where('l.ofId', '=', itemId)
-          .where('l.kind', 'in', ['twin of', 'lookalike of'])
-          .where(seenBy(viewer, 'list', 'o')),
-      )
-      .orderBy('number')
-      .limit(MOST_LINEAGE)
-      .execute(),
-    db
-      .selectFrom('collection as c')
-      .innerJoin('collectionItem as ci', 'ci.collectionId', 'c.id')
-      .select('c.name')
-      .where('ci.itemId', '=', itemId)
-      .where(isHeld('c'))
-      .orderBy(sql`lower(c.name)`)
-      .execute(),
+  const [files, renditions, jobs, lineage, collections] = await Promise.all([
+    filesShown(db, viewer, item.holderId),
+    renditionsOf(db, original.pictureKey),
+    workOn(db, itemId),
+    relationsOf(db, viewer, itemId),
+    collectionsOf(db, itemId),
   ]);
   const isWritten = original.writtenVersion >= item.version;
   return {
@@ -121,22 +152,10 @@ export async function showItem(
             : 'waiting',
     disputes: item.disputes,
     writeProblem: original.writeProblem && withoutPaths(original.writeProblem),
-    files: files.map(
-      ({ role, state, place, folder, name, path, size, contentHash, essenceHash }) => ({
-        role,
-        state,
-        place,
-        folder,
-        name,
-        path: viewer.role === 'house' || can(viewer.role as Role, 'manage') ? path : '',
-        size,
-        contentHash,
-        essenceHash,
-      }),
-    ),
+    files,
     renditions,
-    jobs: jobs.map((job) => ({ ...job, reason: job.reason && withoutPaths(job.reason) })),
+    jobs,
     lineage,
-    collections: collections.map(({ name }) => name),
+    collections,
   };
 }

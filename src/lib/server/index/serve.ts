@@ -1,57 +1,24 @@
-import { createServer, type IncomingMessage, type ServerResponse } from 'node:http';
 import { chmod, rename, rm, writeFile } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
 import { setFlagsFromString } from 'node:v8';
 import { runInNewContext } from 'node:vm';
 import { sql } from 'kysely';
-import { z } from 'zod';
-import { ArchiveError } from '#core/errors';
-import { checkQuery, type Query } from '#core/query/tree';
 import type { House } from '../house/house';
 import { startListening } from '../live/listen';
 import { notify } from '../live/notify';
-import { answerFrom, ASKS, type Ask } from './answer';
+import { answerFrom } from './answer';
+import { BEHIND, serverOf } from './asking';
 import { Counter } from './counter';
 import { exercise } from './exercise';
 import { LivingIndex } from './living';
 import { restored, saved } from './snapshot';
 import { socketOf } from './socket';
 
-/** What every question has; who asks is our own, and may be of another release. */
-const count = z.number().int().min(0);
-const askSchema = z
-  .looseObject({
-    ask: z.enum(ASKS),
-    query: z.looseObject({
-      where: z.array(z.unknown()),
-      order: z.looseObject({ by: z.string(), down: z.boolean() }),
-    }),
-    fields: z.array(z.string()),
-    values: z.array(z.string()),
-    field: z.string(),
-    typed: z.string(),
-    id: z.string(),
-    unit: z.string(),
-    folder: z.string().nullable(),
-    ...{ from: count, to: count, count, page: count },
-    sight: z
-      .object({
-        states: z.array(z.string()),
-        own: z.string().nullable(),
-        room: z.string().nullable(),
-      })
-      .nullable(),
-  })
-  .partial()
-  .required({ ask: true, query: true });
-
 const POLL_MS = 400;
 /** Behind by more than this it does not answer: the database does. */
 const BEHIND_MS = 2000;
 const SNAPSHOT_EVERY_MS = 10 * 60_000;
-/** A question is small; selections are queries. */
-const LARGEST_ASK = 1 << 20;
 const TRY_AGAIN_MS = 1000;
 const FIRST_ORDERS = ['taken', 'name', 'bytes'];
 
@@ -66,29 +33,6 @@ export interface IndexServer {
   /** It answers from now on. */
   ready: Promise<void>;
   stop: () => Promise<void>;
-}
-
-async function bodyOf(request: IncomingMessage): Promise<string> {
-  const parts: Buffer[] = [];
-  let size = 0;
-  for await (const part of request as AsyncIterable<Buffer>) {
-    size += part.length;
-    if (size > LARGEST_ASK) throw new ArchiveError('bad-request', 'This question is too large.');
-    parts.push(part);
-  }
-  return Buffer.concat(parts).toString();
-}
-
-/** A question as it came. @throws ArchiveError bad-request for what is none */
-function askIn(text: string): Ask {
-  try {
-    const ask = askSchema.parse(JSON.parse(text));
-    checkQuery(ask.query as Query);
-    return ask as unknown as Ask;
-  } catch (error) {
-    if (error instanceof ArchiveError) throw error;
-    throw new ArchiveError('bad-request', 'The index is asked nothing it knows.');
-  }
 }
 
 /**
@@ -160,28 +104,9 @@ export function startIndex(house: House, counting: URL | null): IndexServer {
     }
   };
 
-  const reply = (response: ServerResponse, status: number, value: unknown): void => {
-    response.writeHead(status, { 'content-type': 'application/json' });
-    response.end(JSON.stringify(value));
-  };
-  const server = createServer((request, response) => {
-    void (async () => {
-      try {
-        const ask = askIn(await bodyOf(request));
-        if (!isReady || Date.now() - living.caughtUpAt > BEHIND_MS)
-          return reply(response, 503, { behind: true });
-        reply(response, 200, await answerFrom(living, ask));
-      } catch (error) {
-        if (error instanceof ArchiveError)
-          return reply(response, 422, { code: error.code, message: error.message });
-        house.log.error(
-          { error: String(error), stack: (error as Error).stack },
-          'the index failed',
-        );
-        reply(response, 500, {});
-      }
-    })();
-  });
+  const server = serverOf(house, async (ask) =>
+    isReady && Date.now() - living.caughtUpAt <= BEHIND_MS ? answerFrom(living, ask) : BEHIND,
+  );
 
   const socket = socketOf(house);
   const listening = rm(socket, { force: true }).then(

@@ -31,7 +31,12 @@ export const keptPatterns = (db: Kysely<Database>, purpose: Purpose): Promise<Ke
 export async function keepPattern(
   db: Kysely<Database>,
   madeBy: string | null,
-  wish: { purpose: Purpose; name: string; pattern: string; choices: Record<string, string | boolean> },
+  wish: {
+    purpose: Purpose;
+    name: string;
+    pattern: string;
+    choices: Record<string, string | boolean>;
+  },
 ): Promise<string> {
   const { purpose, pattern } = wish;
   if (purpose === 'filing') folderPieces(pattern);

@@ -14,7 +14,7 @@ import {
   type PositionWish,
 } from '#core/positions/wish';
 import { apart, runApart } from '../apart/apart';
-import type { namesNear } from '../catalogue/nearest';
+import type { namesNear } from '../gazetteer/nearest';
 import type { Database } from '../db/schema';
 import { listedSpots } from '../lists/spots';
 import { changeEach, readRecords, type ItemRecord } from '../records/records';
@@ -31,7 +31,7 @@ export interface PositionsPreview {
   fingerprint: string;
 }
 
-const NAMES = apart<typeof namesNear>('catalogue/nearest', 'namesNear');
+const NAMES = apart<typeof namesNear>('gazetteer/nearest', 'namesNear');
 const SECONDS = 60;
 
 /** What the gazetteer calls positions; one that is not asked twice is looked up once. */

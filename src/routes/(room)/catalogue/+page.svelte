@@ -3,14 +3,13 @@
   import { onMount, untrack } from 'svelte';
   import { afterNavigate, goto } from '$app/navigation';
   import { page } from '$app/state';
-  import { fieldOf } from '#core/fields/registry';
-  import { soughtWords } from '#core/query/edit';
+  import { folderAsked, inCollection, inFolder, orderedBy, soughtWords } from '#core/query/edit';
   import { foldingOf, toggled, withFolding } from '#core/bursts/folding';
   import { formatQuery } from '#core/query/grammar';
-  import { is, isCondition, refTo, replaced, type Query } from '#core/query/tree';
+  import type { Query } from '#core/query/tree';
   import type { Column } from '#core/register/columns';
   import { can } from '#core/people/roles';
-  import { counted, formatBytes, formatCount } from '#core/text/quantities';
+  import { counted, formatCount } from '#core/text/quantities';
   import { collectInto } from '$lib/ui/collections/collect';
   import { api } from '$lib/ui/common/api';
   import Foldaway from '$lib/ui/common/Foldaway.svelte';
@@ -22,7 +21,7 @@
   import { fileInto } from '$lib/ui/rename/fileInto';
   import { sayChanged } from '$lib/ui/common/undoing';
   import Sentence from '$lib/ui/sentence/Sentence.svelte';
-  import { headingOf, hours } from '$lib/ui/wall/dates';
+  import GroupHeading from '$lib/ui/wall/GroupHeading.svelte';
   import Peek from '$lib/ui/wall/Peek.svelte';
   import { Selection } from '$lib/ui/wall/selection.svelte';
   import Verbs from '$lib/ui/wall/Verbs.svelte';
@@ -140,30 +139,15 @@
     go({ q: formatQuery(query) || null });
   };
 
-  const folderAt = $derived(
-    data.query.where.findIndex(
-      (node) =>
-        isCondition(node) && node.field === 'folder' && !node.not && node.values.length === 1,
-    ),
-  );
-  const folder = $derived(data.query.where[folderAt]);
-  const deep = $derived(!folder || !isCondition(folder) || folder.test === 'in');
+  const deep = $derived(folderAsked(data.query).deep);
   function look(id: string | null, allLevels = deep): void {
     if (holdings === 'open') holdings = 'shut';
-    const node = id
-      ? {
-          field: 'folder',
-          test: allLevels ? ('in' as const) : ('only' as const),
-          values: [refTo(id)],
-        }
-      : null;
-    ask(replaced(data.query, folderAt, node));
+    ask(inFolder(data.query, id, allLevels));
   }
   function collection(id: string): void {
     if (holdings === 'open') holdings = 'shut';
     const kept = data.collections.find((one) => one.id === id);
-    const next = { ...data.query, where: [is('collection', refTo(id))] };
-    ask(kept?.kind === 'standing' ? next : { ...next, order: { by: 'hand', down: false } });
+    ask(inCollection(data.query, id, kept?.kind !== 'standing'));
   }
   /** What is selected goes with the item that is carried, where that is one of it. */
   function collect(into: { id: string; name: string }, item: string): void {
@@ -290,36 +274,6 @@
     return { destroy: () => node.removeEventListener('wheel', pinch) };
   }
 
-  const order = (by: string): void =>
-    ask({
-      ...data.query,
-      order: {
-        by,
-        down: data.query.order.by === by ? !data.query.order.down : fieldOf(by)?.type !== 'text',
-      },
-    });
-
-  const placesOf = (from: number, count: number): string => {
-    const names = new Set(
-      Array.from({ length: Math.min(count, 40) }, (_, step) =>
-        store
-          .at(from + step)
-          ?.folder.split('/')
-          .at(-1),
-      ).filter(Boolean),
-    );
-    return names.size === 1 ? `${[...names][0]} · ` : '';
-  };
-  const starts = $derived.by(() => {
-    let at = 0;
-    return found.wall.groups.map(({ count }) => (at += count) - count);
-  });
-  const grouped = $derived(
-    data.query.group ??
-      (fieldOf(data.query.order.by)?.type === 'date' ? data.query.order.by : null),
-  );
-  const headingText = (key: string | null, label?: string): string =>
-    key === null ? 'All together' : headingOf(grouped, key, label, data.stages);
   const wrongs = $derived([
     ...(data.unclear ? [`${data.unclear} Everything is shown instead.`] : []),
     ...data.unknown.map((name) => `There is no ${name}; nothing can be found by it.`),
@@ -427,13 +381,7 @@
         onmove={(from, to, event) => void move(from, to, event).catch(sayWrong)}
       >
         {#snippet heading(group)}
-          {@const { key, label, count, from, to } = found.wall.groups[group]!}
-          <h2>{headingText(key, label)}</h2>
-          <span class="pencil"
-            >{placesOf(starts[group]!, count)}{counted(count, 'item')}{key && grouped === 'taken'
-              ? ` · ${hours(from, to)}`
-              : ''}{key === null ? ` · ${formatBytes(found.wall.bytes)}` : ''}</span
-          >
+          <GroupHeading {found} {group} stages={data.stages} />
         {/snippet}
         {#snippet tile(index, width, height)}
           {@const one = store.at(index)}
@@ -469,7 +417,7 @@
           oncolumns={(changed) => keepColumns(changed)}
           onpick={(index, event) => void pick(index, event).catch(sayWrong)}
           onopen={open}
-          onorder={order}
+          onorder={(by) => ask(orderedBy(data.query, by))}
           onkeys={keys}
           onmove={(from, to, event) => void move(from, to, event).catch(sayWrong)}
         />{/await}
@@ -554,9 +502,6 @@
     min-width: 0;
     min-height: 0;
     background: var(--well);
-  }
-  .result h2 {
-    font-size: 16.5px;
   }
   /* A phone, or a narrow window beside another program. */
   @media (max-width: 760px) {

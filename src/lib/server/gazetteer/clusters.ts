@@ -5,7 +5,7 @@ import type { placesNear } from './nearest';
 /** Marks that get a name; smaller ones have none. */
 const MOST_NAMED = 120;
 const SECONDS = 10;
-const NEAREST = apart<typeof placesNear>('catalogue/nearest', 'placesNear');
+const NEAREST = apart<typeof placesNear>('gazetteer/nearest', 'placesNear');
 
 /** Name clusters by the nearest place of the gazetteer, which is held by a process of its own while it is needed. */
 export async function withPlaces(clusters: Cluster[], cell: number): Promise<Cluster[]> {
