@@ -9,6 +9,7 @@ import {
   type RecordChange,
 } from '#core/records/fields';
 import { isBlank } from '#core/records/takeOver';
+import { PLAIN } from './columns';
 import type { Database } from '../db/schema';
 import { ensureStage } from '../stages/stages';
 import { lockRecords } from './store';
@@ -33,18 +34,9 @@ export function plainOf(change: RecordChange): Plain | null {
   return entries.length > 0 && entries.every(isPlain) ? (change as Plain) : null;
 }
 
-const OWN: Partial<Record<FieldKey, string>> = {
-  title: 'title',
-  caption: 'caption',
-  creator: 'creator',
-  creditLine: 'credit_line',
-  copyrightNotice: 'copyright_notice',
-  rating: 'rating',
-};
-
 /** What an item `i` says now in a field, as the ledger holds it. */
 function saidNow(key: FieldKey): RawBuilder<unknown> {
-  const column = OWN[key];
+  const column = PLAIN.get(key)?.name;
   if (column) return sql`to_jsonb(i.${sql.ref(column)})`;
   if (key === 'stage')
     return sql`to_jsonb(coalesce((select s.name from stage s where s.id = i.stage_id), ''))`;
@@ -56,7 +48,7 @@ async function setting(db: Transaction<Database>, plain: Plain): Promise<RawBuil
   const sets: RawBuilder<unknown>[] = [];
   const described: Record<string, unknown> = {};
   for (const [key, value] of Object.entries(plain) as [FieldKey, string | number | string[]][]) {
-    const column = OWN[key];
+    const column = PLAIN.get(key)?.name;
     if (column) sets.push(sql`${sql.ref(column)} = ${value}`);
     else if (key === 'stage') sets.push(sql`stage_id = ${await ensureStage(db, value as string)}`);
     else described[key] = isBlank(value) ? null : value;

@@ -27,6 +27,7 @@ import { howFar } from '../jobs/reporting';
 import { notifyItems } from '../live/notify';
 import { givenTerms } from '../terms/rules';
 import { plainOf, setAlike, type Plain } from './alike';
+import { PLAIN } from './columns';
 import { lockRecords, storeValues } from './store';
 import { asSeen, filedOf, isHeld, type SeenIds } from '../sight/seen';
 
@@ -67,7 +68,7 @@ export async function readRecords(db: Db, itemIds: string[]): Promise<ItemRecord
     .selectFrom('item as i')
     .leftJoin('stage as s', 's.id', 'i.stageId')
     .select(['i.id', 'i.number', 'i.version', 'i.provenance', 'i.record', 's.name as stage'])
-    .select(['i.title', 'i.caption', 'i.creator', 'i.creditLine', 'i.copyrightNotice', 'i.rating'])
+    .select([...PLAIN].map(([key, { name }]) => sql.ref(`i.${name}`).as(key)))
     .select([
       'i.takenEdtf',
       'i.takenFrom',
@@ -91,13 +92,8 @@ export async function readRecords(db: Db, itemIds: string[]): Promise<ItemRecord
     values: {
       ...EMPTY_RECORD,
       ...row.record,
-      title: row.title,
-      caption: row.caption,
-      creator: row.creator,
-      creditLine: row.creditLine,
-      copyrightNotice: row.copyrightNotice,
+      ...Object.fromEntries([...PLAIN].map(([key]) => [key, row[key]])),
       terms: row.terms,
-      rating: row.rating,
       stage: row.stage ?? '',
       taken: takenOfRow(row),
       position: positionText(row.latitude, row.longitude),

@@ -3,6 +3,7 @@ import type { FieldKey, RecordValues, ValueSource } from '#core/records/fields';
 import { parsePosition } from '#core/geo/position';
 import { isBlank } from '#core/records/takeOver';
 import type { Taken } from '#core/records/taken';
+import { columnsOfField, plainColumns } from './columns';
 import type { Database } from '../db/schema';
 import { ensureStage } from '../stages/stages';
 import { ensureTerms } from '../terms/terms';
@@ -23,34 +24,6 @@ export interface Stored {
   changed: readonly FieldKey[];
 }
 
-/** Fields that have columns of their own; the rest is kept in `item.record`. Terms have their table. */
-const COLUMNS: Partial<Record<FieldKey, string[]>> = {
-  title: ['title'],
-  caption: ['caption'],
-  creator: ['creator'],
-  creditLine: ['credit_line'],
-  copyrightNotice: ['copyright_notice'],
-  rating: ['rating'],
-  stage: ['stage_id'],
-  taken: ['taken_edtf', 'taken_from', 'taken_to', 'taken_offset'],
-  position: ['latitude', 'longitude'],
-};
-const TYPES: Record<string, string> = {
-  title: 'text',
-  caption: 'text',
-  creator: 'text[]',
-  credit_line: 'text',
-  copyright_notice: 'text',
-  rating: 'smallint',
-  stage_id: 'uuid',
-  taken_edtf: 'text',
-  taken_from: 'timestamp',
-  taken_to: 'timestamp',
-  taken_offset: 'smallint',
-  latitude: 'float8',
-  longitude: 'float8',
-};
-
 async function stageIdsOf(db: Db, stored: Stored[]): Promise<Map<string, string | null>> {
   const names = new Set(
     stored.filter(({ changed }) => changed.includes('stage')).map(({ values }) => values.stage),
@@ -64,7 +37,7 @@ async function stageIdsOf(db: Db, stored: Stored[]): Promise<Map<string, string 
 const describedOf = (values: RecordValues, changed: readonly FieldKey[]): Record<string, unknown> =>
   Object.fromEntries(
     changed
-      .filter((key) => key !== 'terms' && !COLUMNS[key])
+      .filter((key) => key !== 'terms' && columnsOfField(key).length === 0)
       .map((key) => [key, isBlank(values[key]) ? null : values[key]]),
   );
 
@@ -76,12 +49,7 @@ function columnsOf(
   const taken = takenColumns(values.taken);
   const position = values.position === '' ? null : parsePosition(values.position);
   return {
-    title: values.title,
-    caption: values.caption,
-    creator: values.creator,
-    credit_line: values.creditLine,
-    copyright_notice: values.copyrightNotice,
-    rating: values.rating,
+    ...plainColumns(values),
     stage_id: stages.get(values.stage) ?? null,
     taken_edtf: taken.takenEdtf,
     taken_from: taken.takenFrom,
@@ -101,12 +69,13 @@ async function storeColumns(
   const stages = await stageIdsOf(db, stored);
   const mark = { source: origin.source, by: origin.by, at: origin.at.toISOString() };
   const touched = new Set(stored.flatMap(({ changed }) => changed));
-  const names = [...touched].flatMap((key) => COLUMNS[key] ?? []);
+  const own = [...touched].flatMap(columnsOfField);
+  const names = own.map(({ name }) => name);
   const rows = stored.map(({ itemId, values, changed }) => {
     const all = names.length > 0 ? columnsOf(values, stages) : {};
     return {
       id: itemId,
-      changed: changed.flatMap((key) => COLUMNS[key] ?? []),
+      changed: changed.flatMap(columnsOfField).map(({ name }) => name),
       provenance: Object.fromEntries(changed.map((key) => [key, mark])),
       described: describedOf(values, changed),
       ...Object.fromEntries(names.map((name) => [name, all[name]])),
@@ -116,7 +85,7 @@ async function storeColumns(
     (name) =>
       sql`${sql.ref(name)} = case when ${name} = any(row.changed) then row.${sql.ref(name)} else i.${sql.ref(name)} end`,
   );
-  const columns = names.map((name) => sql`${sql.ref(name)} ${sql.raw(TYPES[name]!)}`);
+  const columns = own.map(({ name, type }) => sql`${sql.ref(name)} ${sql.raw(type)}`);
   const given = [sql`id uuid, changed text[], provenance jsonb, described jsonb`, ...columns];
   await sql`update item i set ${sql.join([
     ...sets,

@@ -1,37 +1,34 @@
 import { sql, type Kysely, type RawBuilder } from 'kysely';
 import { positionText } from '#core/geo/position';
 import type { RecordValues } from '#core/records/fields';
-import { balance, merge, MOST_TERMS, MOST_VERSIONS, type Summary } from '#core/records/merge';
+import {
+  balance,
+  merge,
+  MOST_TERMS,
+  MOST_VERSIONS,
+  type Columns,
+  type Summary,
+} from '#core/records/merge';
 import type { Taken } from '#core/records/taken';
 import type { Database } from '../db/schema';
+import { PLAIN } from './columns';
 import { takenOfRow } from './records';
 import { isHeld, type SeenIds } from '../sight/seen';
 
 type Db = Kysely<Database>;
 
 /** Columns of items, each as one list in the order of the others: rows of thousands cost more than what they say. */
-interface Told {
+type Told = Omit<Columns, 'stage' | 'taken' | 'position'> & {
   count: number;
-  title: string[];
-  caption: string[];
-  creator: string[][];
-  creditLine: string[];
-  copyrightNotice: string[];
-  rating: number[];
   stage: (string | null)[];
   /** What a date and a position are made of, as one text. */
   taken: (string | null)[];
   position: (string | null)[];
   record: Partial<RecordValues>[];
-}
+};
 const PART = '|';
-const COLUMNS: Record<Exclude<keyof Told, 'count'>, RawBuilder<unknown>> = {
-  title: sql`title`,
-  caption: sql`caption`,
-  creator: sql`creator`,
-  creditLine: sql`credit_line`,
-  copyrightNotice: sql`copyright_notice`,
-  rating: sql`rating`,
+const COLUMNS: Record<string, RawBuilder<unknown>> = {
+  ...Object.fromEntries([...PLAIN].map(([key, { name }]) => [key, sql`${sql.ref(name)}`])),
   stage: sql`stage_id`,
   record: sql`record`,
   taken: sql`taken_edtf || ${PART} || taken_from || ${PART} || taken_to || ${PART} || coalesce(taken_offset::text, '')`,
@@ -118,7 +115,7 @@ export async function summaryOfItems(db: Db, ids: SeenIds): Promise<Summary & { 
     merged: count > 0 ? { ...merged, taken: first, position: { ...where, among: among5 } } : null,
     terms: balance(given, count),
     moreTerms: (given[0]?.all ?? 0) - given.length,
-    lackCredit: columns.creditLine.filter((text) => text === '').length,
+    lackCredit: (columns.creditLine ?? []).filter((text) => text === '').length,
     versions: Object.fromEntries(few.map(({ id, version }) => [id, version])),
     bytes: sizes.rows[0]!.bytes,
   };
