@@ -1,5 +1,10 @@
+import { once } from 'node:events';
+import { createServer, get, type IncomingMessage, type ServerResponse } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import type { RequestEvent } from '@sveltejs/kit';
 import { describe, expect, it } from 'vitest';
-import { laneOf, takeTurn } from '#server/edge/turns';
+import { inTurn, laneOf, takeTurn } from '#server/edge/turns';
+import { until } from '../support/archive';
 
 describe('a share for each person', () => {
   const lane = { atOnce: 2, waiting: 3 };
@@ -39,6 +44,33 @@ describe('a share for each person', () => {
     give();
     (await next)();
   });
+
+  it('is not used up by requests that were given up before their turn', async () => {
+    const came: (IncomingMessage & { answer?: ServerResponse })[] = [];
+    const server = createServer((request, answer) =>
+      came.push(Object.assign(request, { answer })),
+    ).listen(0, '127.0.0.1');
+    await once(server, 'listening');
+    const { port } = server.address() as AddressInfo;
+    const answered = (req: (typeof came)[number]): Promise<Response> =>
+      inTurn(
+        {
+          route: { id: '/api/catalogue/csv' },
+          locals: { actor: { id: 'hasty' } },
+          platform: { req },
+        } as unknown as RequestEvent,
+        () => Promise.resolve(new Response('rows')),
+      );
+    // As often as anybody may ask at once, and then once more.
+    for (let times = 1; times <= 4; times += 1) {
+      const asked = get({ port, host: '127.0.0.1' }).on('error', () => undefined);
+      await until(() => Promise.resolve(came.length === times), 'the request');
+      asked.destroy();
+      await until(() => Promise.resolve(came.at(-1)!.answer!.closed), 'it to be given up');
+      expect(await (await answered(came.at(-1)!)).text()).toBe('rows');
+    }
+    server.close();
+  }, 20_000);
 
   it('counts what costs much apart from pages, files and what is typed', () => {
     expect(

@@ -122,7 +122,9 @@ export async function inTurn(
   const who = event.locals.actor?.id ?? `address ${addressOf(event)}`;
   const gone = new AbortController();
   const sent = answerOf(event);
-  sent?.once('close', () => gone.abort());
+  // Whoever went before is told of by no event any more.
+  if (sent?.closed) gone.abort();
+  else sent?.once('close', () => gone.abort());
   const give = await takeTurn(`${lane} ${who}`, LANES[lane], gone.signal);
   try {
     const response = await answer();
