@@ -77,7 +77,9 @@ export function goneSignal(event: RequestEvent): { signal: AbortSignal; end: () 
   const gone = new AbortController();
   const socket = rawOf(event)?.socket;
   const abort = (): void => gone.abort();
-  socket?.once('close', abort);
+  // Of a socket that closed before nothing is told any more.
+  if (socket?.destroyed) abort();
+  else socket?.once('close', abort);
   return { signal: gone.signal, end: () => socket?.removeListener('close', abort) };
 }
 
