@@ -68,14 +68,14 @@ export interface Serving {
   stop: () => Promise<void>;
 }
 
-interface Kept {
+interface KeptProcess {
   stop: () => Promise<void>;
 }
 
 const WORKER_NICENESS = '15';
 
 /** Keep a process running: when it dies, it is started again. */
-function keep(name: string, command: string[], env: NodeJS.ProcessEnv): Kept {
+function keep(name: string, command: string[], env: NodeJS.ProcessEnv): KeptProcess {
   let ended = false;
   let child: ChildProcess;
   const start = (): void => {

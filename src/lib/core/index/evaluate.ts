@@ -12,7 +12,7 @@ import {
   type Node,
 } from '../query/tree';
 import { searchWords } from '../text/words';
-import { keepingOf, type Kept, type ShelfIndex } from './shelfIndex';
+import { keepingOf, type KeptColumn, type ShelfIndex } from './shelfIndex';
 import type { CodeColumn } from './codeColumn';
 import type { ManyColumn } from './manyColumn';
 import type { NumberColumn, PairColumn } from './numberColumns';
@@ -180,7 +180,7 @@ function marked(size: number, mark: (out: Bits) => void): ItemSet {
 }
 
 function manyOf(
-  { column, names }: Extract<Kept, { as: 'many' | 'words' }>,
+  { column, names }: Extract<KeptColumn, { as: 'many' | 'words' }>,
   condition: Condition,
   size: number,
 ): ItemSet {

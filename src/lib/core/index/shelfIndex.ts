@@ -10,7 +10,7 @@ import { IdTable } from './ids';
 import { PostingColumn } from './postings';
 
 /** How a field is kept in the index; its type tells. */
-export type Kept =
+export type KeptColumn =
   | { as: 'code'; column: CodeColumn }
   | { as: 'number'; column: NumberColumn }
   /** Times also say their step: the finest by which they are counted. */
@@ -79,13 +79,13 @@ const KEEPINGS: ByType<(field: Field) => Keeping> = {
 const SAID = new Set(ALL_FIELDS.flatMap((field) => (keepingOf(field) === 'said' ? field.key : [])));
 
 /** Fields of which an item has several values. */
-const isListed = (kept: Kept): kept is Extract<Kept, { as: 'many' | 'words' }> =>
+const isListed = (kept: KeptColumn): kept is Extract<KeptColumn, { as: 'many' | 'words' }> =>
   kept.as === 'many' || kept.as === 'words';
 
 /** Who has one of its values has the broader ones too. */
 const isTree = ({ of }: Field): boolean => of === 'term';
 
-function emptyOf(field: Field): Kept {
+function emptyOf(field: Field): KeptColumn {
   const keeping = keepingOf(field);
   if (keeping === 'pair') {
     const steps = field.type === 'date' ? { steps: new CodeColumn<string>() } : {};
@@ -109,7 +109,7 @@ export class ShelfIndex {
   numberKeys = new Float64Array(0);
   aspects = new Uint16Array(0);
   days = new CodeColumn<string>();
-  readonly fields = new Map<string, Kept>();
+  readonly fields = new Map<string, KeptColumn>();
   readonly #rowOf = new IdTable((row) => this.ids.subarray(row * 16, row * 16 + 16));
   /** Rises with every change; answers of one version agree. */
   version = 1;
@@ -121,7 +121,7 @@ export class ShelfIndex {
     for (const field of ALL_FIELDS) this.fields.set(field.key, emptyOf(field));
   }
 
-  kept(key: string): Kept {
+  kept(key: string): KeptColumn {
     return this.fields.get(key)!;
   }
 
@@ -248,7 +248,7 @@ export class ShelfIndex {
     const index = new ShelfIndex();
     Object.assign(index, { ...frame, days: CodeColumn.from(frame['days'] as never) });
     for (const field of ALL_FIELDS) {
-      const saved = fields.get(field.key) as { as: Kept['as'] } & Record<string, unknown>;
+      const saved = fields.get(field.key) as { as: KeptColumn['as'] } & Record<string, unknown>;
       if (saved.as === 'code')
         index.fields.set(field.key, { as: 'code', column: CodeColumn.from(saved as never) });
       else if (saved.as === 'number') {

@@ -4,10 +4,10 @@ import type { Count, Cut, Sums } from './counting';
 import type { ItemSet } from './itemSet';
 import { Profiles, type Profile } from './profiles';
 import { alike, less, NOTHING, type Whole } from './sums';
-import type { Kept, ShelfIndex } from './shelfIndex';
+import type { KeptColumn, ShelfIndex } from './shelfIndex';
 
 /** What of a field is told by codes: its values, or the steps of its times or numbers. */
-export function codesOf(kept: Kept): CodeColumn | undefined {
+export function codesOf(kept: KeptColumn): CodeColumn | undefined {
   if (kept.as === 'code') return kept.column;
   if (kept.as === 'number') return kept.column.steps;
   return kept.as === 'pair' ? kept.steps : undefined;

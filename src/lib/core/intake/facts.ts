@@ -1,6 +1,6 @@
 import type { Kind } from '../kinds/kinds';
 import type { RecordValues } from '../records/fields';
-import type { Told } from '../records/reconcile';
+import type { ToldValues } from '../records/reconcile';
 import type { Technical } from '../records/technical';
 
 /** What reading a file told, kept with its entry so that a resumed intake need not read again. */
@@ -34,7 +34,7 @@ export interface Placed {
   contentHash: string;
   size: number;
   /** What it says now. */
-  told?: Told;
+  told?: ToldValues;
 }
 
 export interface Source {

@@ -43,7 +43,7 @@ const MOST_LAID = 120;
 /** Pictures laid over each other that agree less than this are others. Measured: docs/architecture.md; kept by tests/core/likeness.test.ts. */
 const AGREE = 0.94;
 
-interface Kept extends Look {
+interface KeptLook extends Look {
   id: number;
   mean: number;
   deviation: number;
@@ -58,7 +58,7 @@ export interface LikenessFinder {
 /** Finds lookalikes: by the hash of the whole picture, and where that is unsure by laying pictures over each other. */
 export function likenessFinder(): LikenessFinder {
   const index = likenessIndex();
-  const kept: Kept[] = [];
+  const kept: KeptLook[] = [];
 
   /** Of the candidates those that agree once laid over each other in one of their positions. */
   function laid({ likenesses, signatures }: Seeker, candidates: Found[]): Found[] {

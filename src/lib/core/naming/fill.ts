@@ -6,7 +6,7 @@ import { nameSafe, splitName } from './names';
 import { writtenNumber } from './numerals';
 import {
   underKey,
-  type Choice,
+  type Alternative,
   type CounterSource,
   type NameSubject,
   type Piece,
@@ -194,10 +194,10 @@ const UNKNOWN: Record<string, string> = {
   creator: 'no creator',
   title: 'untitled',
 };
-const unknownOf = ({ source }: Choice): string =>
+const unknownOf = ({ source }: Alternative): string =>
   source.of === 'date' ? UNDATED : source.of === 'field' ? (UNKNOWN[source.key] ?? '') : '';
 
-function choiceSays({ source, changes }: Choice, context: Context): Says {
+function choiceSays({ source, changes }: Alternative, context: Context): Says {
   let says = sourceSays(source, context);
   for (const change of changes) {
     const [before, does] = [says, changer(change)];

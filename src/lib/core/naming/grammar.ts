@@ -8,7 +8,7 @@ import {
   PLAIN_WORDS,
   SCOPES,
   type Change,
-  type Choice,
+  type Alternative,
   type CounterScope,
   type CounterSource,
   type DateWord,
@@ -175,8 +175,8 @@ function takesIn(source: Source, part: string): boolean {
   return Boolean(step ?? numerals);
 }
 
-function choicesOf(body: string): Choice[] {
-  const choices: Choice[] = [];
+function choicesOf(body: string): Alternative[] {
+  const choices: Alternative[] = [];
   for (const part of parts(body)) {
     const last = choices.at(-1);
     const other = /^else\s+(.+)$/s.exec(part);
@@ -268,7 +268,7 @@ function changeText(change: Change): string {
 }
 
 /** The text form of one choice: `creator, upper`. */
-export const formatChoice = ({ source, changes }: Choice): string =>
+export const formatChoice = ({ source, changes }: Alternative): string =>
   [sourceText(source), ...changes.map(changeText)].join(', ');
 
 /** The text form of one piece. */
@@ -281,7 +281,7 @@ export const formatPiece = (piece: Piece): string =>
 export const formatPattern = (pieces: readonly Piece[]): string => pieces.map(formatPiece).join('');
 
 /** Every way any of the pieces may be filled. */
-export const choicesIn = (pieces: readonly Piece[]): Choice[] =>
+export const choicesIn = (pieces: readonly Piece[]): Alternative[] =>
   pieces.flatMap((piece) => ('choices' in piece ? piece.choices : []));
 
 /** Whether a pattern counts. */

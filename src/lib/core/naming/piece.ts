@@ -51,13 +51,13 @@ export type Change =
   | { does: 'rewrite'; regex: string; as: string };
 
 /** One way to fill a piece. */
-export interface Choice {
+export interface Alternative {
   source: Source;
   changes: Change[];
 }
 
 /** Text as it stands, or ways to fill the piece: the first that gives any text is taken. */
-export type Piece = { text: string } | { choices: Choice[] };
+export type Piece = { text: string } | { choices: Alternative[] };
 
 /** What the pieces of one item are filled from. */
 export interface NameSubject {

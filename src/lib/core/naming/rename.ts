@@ -62,7 +62,7 @@ export interface RenameOptions {
 }
 
 /** Name keys of the files in each folder that are not part of the batch. */
-export type Held = ReadonlyMap<string, ReadonlySet<string>>;
+export type TakenNames = ReadonlyMap<string, ReadonlySet<string>>;
 
 /** The new name of a file that follows: IMG_1.dng.xmp and IMG_1.xmp go with IMG_1.dng; null where it does not. */
 export function followedName(name: string, before: string, after: string): string | null {
@@ -91,7 +91,7 @@ interface Ground {
 const NOTHING: ReadonlySet<string> = new Set();
 
 /** The folders of a batch, each found once. */
-function grounds(held: Held): (folder: string) => Ground {
+function grounds(held: TakenNames): (folder: string) => Ground {
   const all = new Map<string, Ground>();
   return (folder) => {
     let ground = all.get(folder);
@@ -125,7 +125,7 @@ const HELD = 'a file of this name is there already';
 export function previewRename(
   pattern: string,
   subjects: readonly RenameSubject[],
-  held: Held,
+  held: TakenNames,
   options: RenameOptions,
   context: FillContext = { counters: new Map(), now: 0, zone: 'UTC' },
 ): RenameLine[] {
@@ -140,7 +140,7 @@ export function previewRename(
 export function settleNames(
   subjects: readonly RenameSubject[],
   names: readonly string[],
-  held: Held,
+  held: TakenNames,
   rule: ClashRule,
 ): RenameLine[] {
   const wished: Wished = { names: [], keys: [] };
@@ -162,7 +162,7 @@ function wish({ names, keys }: Wished, name: string): void {
 function settle(
   subjects: readonly RenameSubject[],
   { names, keys }: Wished,
-  held: Held,
+  held: TakenNames,
   rule: ClashRule,
 ): RenameLine[] {
   const groundOf = grounds(held);

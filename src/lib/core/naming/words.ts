@@ -1,7 +1,7 @@
 import { ALL_FIELDS, knownField } from '../fields/registry';
 import { COLUMN_FIELDS } from '../register/columns';
 import { DATE_FORMAT, formatChoice } from './grammar';
-import type { Change, Choice, DateWord, Piece, PlainWord, Source } from './piece';
+import type { Change, Alternative, DateWord, Piece, PlainWord, Source } from './piece';
 import type { ClashRule, LineFilter } from './rename';
 
 /** Pieces as people read them on chips and choose them from lists. */
@@ -43,7 +43,7 @@ export function sourceLabel(source: Source): string {
 }
 
 /** What a chip says of one way to fill it. */
-export function choiceWords({ source, changes }: Choice): string {
+export function choiceWords({ source, changes }: Alternative): string {
   const text = formatChoice({ source, changes });
   const [first = ''] = /^[a-zA-Z]+/.exec(text) ?? [];
   return source.of === 'text' ? text : sourceLabel(source) + text.slice(first.length);

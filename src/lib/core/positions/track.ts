@@ -16,10 +16,10 @@ export interface Limits {
 }
 export const USUAL_LIMITS: Limits = { gap: 600, beyond: 120 };
 
-export type Found = { position: Position; why: null } | { position: null; why: string };
+export type TrackAnswer = { position: Position; why: null } | { position: null; why: string };
 
-const nowhere = (why: string): Found => ({ position: null, why });
-const there = (position: Position): Found => ({ position, why: null });
+const nowhere = (why: string): TrackAnswer => ({ position: null, why });
+const there = (position: Position): TrackAnswer => ({ position, why: null });
 
 /** `42 min`, `3 h` */
 function lengthWords(ms: number): string {
@@ -55,7 +55,7 @@ function lastUpTo(points: readonly TrackPoint[], at: number): number {
  * Where a track was at a moment: between two points of one stretch, or at its end; never across a gap.
  * @param at ms since 1970, UTC
  */
-export function onTrack(track: Track, at: number, { gap, beyond }: Limits): Found {
+export function onTrack(track: Track, at: number, { gap, beyond }: Limits): TrackAnswer {
   let nearest = Infinity;
   let end: TrackPoint | null = null;
   for (const stretch of track) {

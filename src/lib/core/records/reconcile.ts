@@ -16,11 +16,11 @@ export interface Dispute {
 export type Disputes = Partial<Record<FieldKey, Dispute>>;
 
 /** What a file says, without what it leaves blank. */
-export type Told = Partial<RecordValues>;
-export const toldOf = (values: RecordValues): Told =>
+export type ToldValues = Partial<RecordValues>;
+export const toldOf = (values: RecordValues): ToldValues =>
   Object.fromEntries(
     FIELD_KEYS.filter((key) => !isBlank(values[key])).map((key) => [key, values[key]]),
-  ) as Told;
+  ) as ToldValues;
 
 /** A value as a file can say it: less than a record may know of a date, lists in some order. */
 function asWritten(key: FieldKey, value: RecordValues[FieldKey]): string {
@@ -49,7 +49,7 @@ export interface Reconciled {
 export function reconciled(
   ours: RecordValues,
   theirs: RecordValues,
-  told: Told | null,
+  told: ToldValues | null,
   unsure: ReadonlySet<FieldKey>,
 ): Reconciled {
   const before = told ?? toldOf(ours);

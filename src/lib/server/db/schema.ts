@@ -13,7 +13,7 @@ import type { Provenance } from '#core/records/provenance';
 import type { EntryPart, FileFacts, Looked, Placed, Source, SourceFacts } from '#core/intake/facts';
 import type { FileRole } from '#core/holdings/roles';
 import type { Alike } from '#core/likeness/alike';
-import type { Disputes, Told } from '#core/records/reconcile';
+import type { Disputes, ToldValues } from '#core/records/reconcile';
 import type { Technical } from '#core/records/technical';
 import type { StageColour, StageShape } from '#core/stages/stages';
 
@@ -280,7 +280,7 @@ export interface Database {
     writtenVersion: Generated<number>;
     writeProblem: string | null;
     /** What it said when it was last read or written; null where nobody noted it. */
-    told: ColumnType<Told | null, string | null | undefined, string | null>;
+    told: ColumnType<ToldValues | null, string | null | undefined, string | null>;
     state: Generated<'present' | 'missing' | 'changed'>;
     verifiedAt: OptionalTime;
     missingSince: OptionalTime;

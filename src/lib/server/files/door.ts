@@ -3,7 +3,7 @@ import { chmod, chown, link, rename, stat } from 'node:fs/promises';
 import { hostname } from 'node:os';
 import { sql, type Kysely } from 'kysely';
 import { numbered } from '#core/naming/names';
-import type { Told } from '#core/records/reconcile';
+import type { ToldValues } from '#core/records/reconcile';
 import { ArchiveError } from '#core/errors';
 import { withoutPaths } from '#core/text/paths';
 import type { Database } from '../db/schema';
@@ -186,7 +186,7 @@ export const isWaiting = async (step: MoveStep): Promise<boolean> =>
 /** What is written into a file: the version of its record, and what the file says then. */
 export interface Written {
   version: number;
-  told: Told | null;
+  told: ToldValues | null;
 }
 
 /** A file as it was written: it may be another program's the moment it has its name. */
@@ -302,7 +302,7 @@ export interface Rewrite {
   /** Version of the record that is written. */
   version: number;
   /** Writes a whole new file at the path it is given. @returns what it says; null where that is not noted of this file */
-  produce: (target: string) => Promise<Told | null>;
+  produce: (target: string) => Promise<ToldValues | null>;
   /** It has picture data, which must stay the same. */
   hasPicture: boolean;
 }

@@ -5,7 +5,7 @@ import { RowsLent, type ItemSet, type Items } from '#core/index/itemSet';
 import { countOver, type Count, type Sums } from '#core/index/counting';
 
 /** What the counting thread is asked, and what it answers. */
-export interface Asked {
+export interface CountTask {
   no: number;
   /** Items that are counted over, where they are others than before. */
   over: Items | null;
@@ -129,7 +129,7 @@ export class Counter {
       const found = foundOf(slice);
       const over = found === this.#over ? null : found.items;
       this.#over = found;
-      const asked: Asked = { no, over, counts: countsOf(slice) };
+      const asked: CountTask = { no, over, counts: countsOf(slice) };
       this.#worker.postMessage(asked);
     }
   }

@@ -58,7 +58,7 @@ const GIVEN: ByType<(field: Field) => Expression> = {
 const DAY = sql`case when i.taken_from is null then '' when i.taken_edtf ~ '^[0-9]{4}-[0-9]{2}-[0-9]{2}'
   then to_char(i.taken_from, 'YYYY-MM-DD') else i.taken_edtf end`;
 
-interface Told {
+interface ReadRow {
   ord: number;
   id: string;
   numberKey: number;
@@ -78,7 +78,7 @@ function valueIn(field: Field, json: Record<string, unknown>): unknown {
 }
 
 /** Rows come as arrays, past the layer that names their columns: there may be a million. */
-async function rowsOf(db: Db, pool: Pool, which: Expression, hasWords = true): Promise<Told[]> {
+async function rowsOf(db: Db, pool: Pool, which: Expression, hasWords = true): Promise<ReadRow[]> {
   const columns = COLUMNS.map((field) =>
     field.type === 'words' && !hasWords ? sql`null` : columnOf(field),
   );
@@ -99,7 +99,7 @@ async function rowsOf(db: Db, pool: Pool, which: Expression, hasWords = true): P
     day: String(day),
     there: there === true,
     own,
-    json: { record, technical } as Told['json'],
+    json: { record, technical } as ReadRow['json'],
   }));
 }
 
@@ -110,7 +110,10 @@ const SOURCES = ALL_FIELDS.map((field) => ({
   at: COLUMNS.indexOf(field),
 }));
 
-function put(index: ShelfIndex, { ord, id, numberKey, ratio, day, there, own, json }: Told): void {
+function put(
+  index: ShelfIndex,
+  { ord, id, numberKey, ratio, day, there, own, json }: ReadRow,
+): void {
   const values = SOURCES.map(({ field, json: part, at }) => {
     if (part !== null) return valueIn(field, json[part]);
     const value = own[at];

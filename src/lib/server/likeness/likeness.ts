@@ -45,14 +45,14 @@ export const lookOfRow = (row: { likeness: string; signature: Uint8Array | null 
   signature: row.signature ?? EMPTY,
 });
 
-export interface Held {
+export interface LookedItem {
   id: string;
   number: string;
 }
 
 interface Known {
   finder: LikenessFinder;
-  items: Held[];
+  items: LookedItem[];
   /** Where each item's latest look stands. */
   at: Map<string, number>;
   /** The number of the look that was read of each item. */
@@ -75,7 +75,9 @@ export async function archiveLooks(house: House): Promise<Known> {
     upTo: 0n,
   };
   known.set(house, held);
-  const { rows } = await sql<Held & { likeness: string; signature: Buffer | null; no: string }>`
+  const { rows } = await sql<
+    LookedItem & { likeness: string; signature: Buffer | null; no: string }
+  >`
     select id, number, likeness::text, signature, look_no::text as no from item
     where look_no > ${String(held.upTo - OVERLAP)}::bigint and likeness is not null and ${isHeld('item')}
     order by look_no`.execute(house.db);
@@ -94,7 +96,7 @@ export async function nearInArchive(
   house: House,
   { finder, items, at }: Known,
   seeker: Seeker,
-): Promise<(Held & { distance: number })[]> {
+): Promise<(LookedItem & { distance: number })[]> {
   const near = finder
     .near(seeker)
     .filter(({ id }) => at.get(items[id]!.id) === id)

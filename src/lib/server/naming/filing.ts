@@ -21,7 +21,7 @@ import {
   NO_COPIES,
   roomFor,
   tellPlan,
-  type Found,
+  type PlanOutcome,
   type Going,
 } from './filingTold';
 import { emptiedBy, heldAt, Leaving, reader, Wheres, type Where } from './ground';
@@ -47,7 +47,7 @@ export interface FilingWish extends FilingRules {
   now?: number | undefined;
 }
 
-interface Plan extends Found {
+interface Plan extends PlanOutcome {
   notHere: number;
   fingerprint: string;
   /** What copies take, and what is free where they go to. */

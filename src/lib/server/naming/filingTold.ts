@@ -24,7 +24,7 @@ export interface Going {
 }
 
 /** What a plan came to. */
-export interface Found {
+export interface PlanOutcome {
   copies: boolean;
   going: readonly Going[];
   candidates: readonly Candidate[];
@@ -34,7 +34,7 @@ export interface Found {
 }
 
 /** Folders of the result, with what comes into each and what of the choice lies there. */
-function filedFolders({ going, candidates, places, folders }: Found): FiledFolder[] {
+function filedFolders({ going, candidates, places, folders }: PlanOutcome): FiledFolder[] {
   const filed = new Map<Where, FiledFolder>();
   const folderAt = (where: Where): FiledFolder => {
     let one = filed.get(where);
@@ -52,7 +52,7 @@ function filedFolders({ going, candidates, places, folders }: Found): FiledFolde
 }
 
 /** Folders a plan makes, those above before those below. */
-export function newFolders({ going, folders }: Found): FolderOfPlace[] {
+export function newFolders({ going, folders }: PlanOutcome): FolderOfPlace[] {
   const made = new Map<string, FolderOfPlace>();
   const add = (placeId: string, folder: string): void => {
     for (let path = folder; path !== ''; path = splitPath(path).folder)
@@ -65,7 +65,7 @@ export function newFolders({ going, folders }: Found): FolderOfPlace[] {
 }
 
 /** Every move; what stands in the way before all that does not. */
-function listMoves({ going, places }: Found) {
+function listMoves({ going, places }: PlanOutcome) {
   const at = new Map<string, number>();
   const moves: FiledMoves = {
     folders: [],
@@ -106,7 +106,7 @@ function listMoves({ going, places }: Found) {
 }
 
 /** All that a plan would do, in a few characters: move or copy, names, folders, and what is left empty. */
-export const fingerprintOfPlan = ({ copies, going, emptied }: Found): string =>
+export const fingerprintOfPlan = ({ copies, going, emptied }: PlanOutcome): string =>
   fingerprintOf([
     ...(copies ? [{ id: 'copies', folder: '', before: '', after: '', followers: [] }] : []),
     ...going.map(({ line }) => line),
@@ -121,7 +121,7 @@ export const fingerprintOfPlan = ({ copies, going, emptied }: Found): string =>
 
 /** What a plan would do, in words and counts. */
 export function tellPlan(
-  found: Found,
+  found: PlanOutcome,
   notHere: number,
 ): Omit<FilingPreview, 'bytes' | 'free' | 'fingerprint'> {
   const { going, candidates, emptied, places, folders } = found;

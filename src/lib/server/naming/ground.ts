@@ -2,7 +2,7 @@ import { sql, type Kysely } from 'kysely';
 import { WASTEBASKET } from '#core/holdings/wastebasket';
 import { Folders } from '#core/naming/filing';
 import { nameKey } from '#core/naming/names';
-import type { Held } from '#core/naming/rename';
+import type { TakenNames } from '#core/naming/rename';
 import type { Database } from '../db/schema';
 import { isTemporary, namesIn } from '../files/disk';
 import { joinPath, splitPath } from '../files/paths';
@@ -109,7 +109,7 @@ export async function heldAt(
   namesAt: Reader,
   wheres: Wheres,
   leaving: Leaving,
-): Promise<Held> {
+): Promise<TakenNames> {
   const wished = [...targets];
   const { rows } = await sql<{ id: string; placeId: string; folder: string }>`
     select d.id, d.place_id, d.path as folder from folder d

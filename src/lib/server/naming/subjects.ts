@@ -66,7 +66,7 @@ const PLAIN_COLUMNS = [
   'brought',
 ] as const;
 
-interface Asked {
+interface SubjectWish {
   pieces: readonly Piece[];
   places: ReadonlyMap<string, Place>;
 }
@@ -76,7 +76,7 @@ export async function subjectsOf(
   db: Db,
   viewer: Viewer,
   itemIds: FiledIds,
-  { pieces, places }: Asked,
+  { pieces, places }: SubjectWish,
 ): Promise<{ subjects: RenameSubject[]; files: NamedFile[] }> {
   const { fields, under } = valuesNeeded(pieces);
   const query = db

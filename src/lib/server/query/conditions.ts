@@ -267,7 +267,7 @@ const allOf = (nodes: readonly Node[], looked: Looked): Expression =>
   sql.join([sql`true`, ...nodes.map((node) => nodeSql(node, looked))], sql` and `);
 
 /** A query ready to be asked: its condition; its order, ties by catalogue number, unknown values last. */
-export interface Asked {
+export interface AskedQuery {
   where: Expression;
   order: Expression;
   /** The query with every name looked up. */
@@ -302,7 +302,7 @@ function whole(nodes: readonly Node[], looked: Looked): Expression {
 }
 
 /** Look up what a query names, and say it in SQL over FROM. */
-export async function asked(db: Db, viewer: Viewer, query: Query): Promise<Asked> {
+export async function asked(db: Db, viewer: Viewer, query: Query): Promise<AskedQuery> {
   const { query: named } = await resolve(db, query);
   const looked = await lookUp(db, named.where);
   return {

@@ -1,6 +1,6 @@
 import { sql, type Transaction } from 'kysely';
 import { EMPTY_RECORD, FIELD_KEYS, type RecordValues } from '#core/records/fields';
-import { reconciled, toldOf, type Told } from '#core/records/reconcile';
+import { reconciled, toldOf, type ToldValues } from '#core/records/reconcile';
 import type { Database } from '../db/schema';
 import type { FileFacts } from '#core/intake/facts';
 import type { LocatedFile } from '../files/located';
@@ -52,7 +52,7 @@ export async function whileUnwritten<T>(
 }
 
 /** What a file says; of one that nobody can read what it said once stays, and what stands beside it counts. */
-const wholeOf = ({ record, says }: FileFacts, told: Told | null): RecordValues =>
+const wholeOf = ({ record, says }: FileFacts, told: ToldValues | null): RecordValues =>
   says !== 'beside'
     ? record
     : ({ ...EMPTY_RECORD, ...told, ...toldOf(record) } satisfies RecordValues);

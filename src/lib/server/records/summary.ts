@@ -18,7 +18,7 @@ import { isHeld, type SeenIds } from '../sight/seen';
 type Db = Kysely<Database>;
 
 /** Columns of items, each as one list in the order of the others: rows of thousands cost more than what they say. */
-type Told = Omit<Columns, 'stage' | 'taken' | 'position'> & {
+type SaidColumns = Omit<Columns, 'stage' | 'taken' | 'position'> & {
   count: number;
   stage: (string | null)[];
   /** What a date and a position are made of, as one text. */
@@ -35,11 +35,12 @@ const COLUMNS: Record<string, RawBuilder<unknown>> = {
   position: sql`latitude || ${PART} || longitude`,
 };
 
-async function toldOf(db: Db, among: RawBuilder<unknown>): Promise<Told> {
+async function toldOf(db: Db, among: RawBuilder<unknown>): Promise<SaidColumns> {
   const lists = Object.entries(COLUMNS).map(
     ([name, column]) => sql`coalesce(json_agg(${column}), '[]') as ${sql.ref(name)}`,
   );
-  const { rows } = await sql<Told>`select count(*)::int as count, ${sql.join(lists)} from item
+  const { rows } =
+    await sql<SaidColumns>`select count(*)::int as count, ${sql.join(lists)} from item
     where id = ${among} and ${isHeld('item')}`.execute(db);
   return rows[0]!;
 }

@@ -16,7 +16,7 @@ import {
   type TagChanges,
   type WriteTarget,
 } from '#core/records/writing';
-import { isSame, stillDisputed, toldOf, type Told } from '#core/records/reconcile';
+import { isSame, stillDisputed, toldOf, type ToldValues } from '#core/records/reconcile';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import {
@@ -102,7 +102,7 @@ async function about(
 /** Dates of a file that say when it was taken as its record did before; nothing is read where that stays as it is. */
 async function followersOf(
   file: LocatedFile,
-  told: Told | null,
+  told: ToldValues | null,
   values: RecordValues,
 ): Promise<string[]> {
   const before = told?.taken ?? null;
@@ -240,7 +240,11 @@ async function write(house: House, seen: Seen, record: ItemRecord): Promise<void
 }
 
 /** What a file and the record beside it say together: a field that was emptied may still stand in the file itself. */
-async function toldBeside(house: House, file: LocatedFile, record: ItemRecord): Promise<Told> {
+async function toldBeside(
+  house: House,
+  file: LocatedFile,
+  record: ItemRecord,
+): Promise<ToldValues> {
   const sidecar = (await filesOf(house.db, [file.itemId])).find(({ role }) => role === 'sidecar');
   const said = sidecar && (await readFacts(file.path, sidecar.path, laneOf(file)));
   return toldOf(said && said.says !== 'nothing' ? said.record : record.values);

@@ -5,7 +5,7 @@ import type { House } from '../house/house';
 import { enqueue } from '../jobs/queue';
 import { notifyItems } from '../live/notify';
 import { makeChosenPictures } from './pictures';
-import { renditionFolder, withChoice, withoutChoice, type Choice } from './store';
+import { renditionFolder, withChoice, withoutChoice, type PictureChoice } from './store';
 
 /** Pictures as somebody had chosen them, which nobody is shown any more. */
 async function forget(house: House, pictureKey: string): Promise<void> {
@@ -21,7 +21,7 @@ async function forget(house: House, pictureKey: string): Promise<void> {
 }
 
 /** Whether a file can be pictured so. */
-async function canBe(house: House, file: LocatedFile, choice: Choice): Promise<boolean> {
+async function canBe(house: House, file: LocatedFile, choice: PictureChoice): Promise<boolean> {
   if (choice === null) return true;
   if ('developed' in choice) return file.format === 'raw';
   const { duration } = await house.db
@@ -37,7 +37,11 @@ async function canBe(house: House, file: LocatedFile, choice: Choice): Promise<b
  * @param choice how they are taken from now on; undefined: as they were
  * @throws ArchiveError bad-request where it cannot be pictured so
  */
-export async function askForPicture(house: House, itemId: string, choice?: Choice): Promise<void> {
+export async function askForPicture(
+  house: House,
+  itemId: string,
+  choice?: PictureChoice,
+): Promise<void> {
   const file = await originalOf(house.db, itemId);
   const pictureKey = choice === undefined ? file.pictureKey : withChoice(file.pictureKey, choice);
   if (pictureKey !== file.pictureKey) {

@@ -232,13 +232,13 @@ export const makePictures = (house: House, { itemId, parentId }: JobRow): Promis
   makePicturesOf(house, { itemId: itemId!, parentId });
 
 /** Whose pictures, and what asked for them. */
-interface Asked {
+interface PictureWish {
   itemId: string;
   parentId: string | null;
 }
 
 /** The pictures of one item, or the reason why there are none. A file that cannot be read is no failure. */
-export async function makePicturesOf(house: House, asked: Asked): Promise<void> {
+export async function makePicturesOf(house: House, asked: PictureWish): Promise<void> {
   let file = await originalOf(house.db, asked.itemId);
   const learn = async () => {
     if (file.kind === 'footage' || file.kind === 'sound') {

@@ -11,7 +11,7 @@ import { inputOf } from './demuxer';
 import type { drawDrawing, drawSpecimen } from './drawing';
 import type { drawLines } from './lines';
 import { probe } from './probe';
-import type { Choice } from './store';
+import type { PictureChoice } from './store';
 import type { Decodable, measurePicture } from './render';
 
 /** What a picture is made from. */
@@ -20,7 +20,7 @@ export interface PictureSource {
   format: string;
   kind: string;
   /** How a person chose it to be taken. */
-  choice?: Choice;
+  choice?: PictureChoice;
   /** EXIF orientation of the original, for previews that carry none of their own. */
   orientation: number;
   /** Folder for temporary files. */

@@ -16,11 +16,11 @@ export const isPictureSize = (text: string): text is PictureSize => text in PICT
 export const PICTURE_KEY = /^[0-9a-f]{32}(-[1-8])?(-t\d{1,9}|-developed)?$/;
 
 /** What a person chose of how a picture is taken; null: as it is done without a wish. */
-export type Choice = { moment: number } | { developed: true } | null;
+export type PictureChoice = { moment: number } | { developed: true } | null;
 const CHOSEN = /-(t\d+|developed)$/;
 
 /** EXIF orientation and choice that a key tells. */
-export function toldByKey(key: string): { orientation: number; choice: Choice } {
+export function toldByKey(key: string): { orientation: number; choice: PictureChoice } {
   const moment = /-t(\d+)$/.exec(key)?.[1];
   const developed = key.endsWith('-developed');
   return {
@@ -30,7 +30,7 @@ export function toldByKey(key: string): { orientation: number; choice: Choice } 
 }
 /** The key of everything that does not depend on what was chosen. */
 export const withoutChoice = (key: string): string => key.replace(CHOSEN, '');
-export const withChoice = (key: string, choice: Choice): string =>
+export const withChoice = (key: string, choice: PictureChoice): string =>
   withoutChoice(key) +
   (choice === null
     ? ''

@@ -14,7 +14,7 @@ import type { House } from '../house/house';
 import type { Progress } from '../jobs/attempt';
 import type { Place } from '../places/places';
 
-interface Held extends KnownFile {
+interface KnownHere extends KnownFile {
   itemId: string;
   role: Database['file']['role'];
 }
@@ -25,7 +25,7 @@ export interface Differences extends Comparison {
   sidecars: { seen: SeenFile; itemId: string }[];
 }
 
-async function knownFiles(house: House, placeId: string): Promise<Held[]> {
+async function knownFiles(house: House, placeId: string): Promise<KnownHere[]> {
   const rows = await house.db
     .selectFrom('file as f')
     .innerJoin('folder as d', 'd.id', 'f.folderId')
@@ -127,7 +127,7 @@ async function failedBefore(
 
 /** Whose the new sidecars are. */
 function sidecarsAmong(
-  known: Held[],
+  known: KnownHere[],
   gone: Set<string>,
   unknown: SeenFile[],
 ): Differences['sidecars'] {

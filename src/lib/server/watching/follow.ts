@@ -10,13 +10,13 @@ import { ensureFolder } from '../places/folderRows';
 import type { Place } from '../places/places';
 
 /** A file of the archive and where it lies now. */
-export interface Found {
+export interface FoundFile {
   known: KnownFile;
   seen: SeenFile;
 }
 
 /** Rows follow their files, names that traded places too: all of them in one transaction. */
-export async function follow(house: House, place: Place, found: Found[]): Promise<void> {
+export async function follow(house: House, place: Place, found: FoundFile[]): Promise<void> {
   if (found.length === 0) return;
   await house.db.transaction().execute(async (db) => {
     const folders = new Map<string, string>();
@@ -25,7 +25,7 @@ export async function follow(house: House, place: Place, found: Found[]): Promis
       if (!folders.has(folder)) folders.set(folder, await ensureFolder(db, place.id, folder));
     }
     for (const batch of batches(found)) {
-      const column = <T>(of: (one: Found) => T): T[] => batch.map(of);
+      const column = <T>(of: (one: FoundFile) => T): T[] => batch.map(of);
       await sql`update file set place_id = ${place.id}, folder_id = now.folder_id, name = now.name,
           state = 'present', missing_since = null, size = now.size, modified_ns = now.modified_ns, inode = now.inode
         from unnest(${column(({ known }) => known.id)}::uuid[],

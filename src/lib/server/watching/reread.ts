@@ -12,7 +12,7 @@ import { enqueue } from '../jobs/queue';
 import { meetFile, whileUnwritten } from '../records/meet';
 import { readRecords } from '../records/records';
 import { lockRecords } from '../records/store';
-import { follow, tellOf, type Found } from './follow';
+import { follow, tellOf, type FoundFile } from './follow';
 import type { Place } from '../places/places';
 
 type Store = (db: Transaction<Database>, facts: FileFacts, original: LocatedFile) => Promise<void>;
@@ -61,7 +61,7 @@ const BATCH = 500;
 export async function readTouched(
   house: House,
   place: Place,
-  touched: Found[],
+  touched: FoundFile[],
   report: (more: number) => Promise<void>,
 ): Promise<void> {
   for (let at = 0; at < touched.length; at += BATCH) {
@@ -79,7 +79,7 @@ export async function readTouched(
     const isSame = ({ contentHash, known }: (typeof there)[number]) =>
       contentHash === known.content;
     // Rows follow last: until then the difference stands, and a kill loses nothing.
-    const settled: Found[] = [];
+    const settled: FoundFile[] = [];
     for (const one of there)
       if (isSame(one) || (await learnSaved(house, place, one))) settled.push(one);
     await follow(house, place, settled);
@@ -87,7 +87,7 @@ export async function readTouched(
   }
 }
 
-interface Saved extends Found {
+interface Saved extends FoundFile {
   contentHash: ContentHash;
 }
 

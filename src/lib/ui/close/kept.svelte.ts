@@ -3,7 +3,7 @@ const DEFAULTS = { strip: true, tones: false, lost: false, checked: false, secon
 type Choices = typeof DEFAULTS;
 
 /** What one likes to see beside a picture, remembered in this browser. */
-class Kept {
+class SeenBeside {
   #choices = $state<Choices>({ ...DEFAULTS });
 
   constructor() {
@@ -57,4 +57,4 @@ class Kept {
     this.#set({ seconds: Math.min(60, Math.max(1, seconds)) });
   }
 }
-export const kept = new Kept();
+export const kept = new SeenBeside();

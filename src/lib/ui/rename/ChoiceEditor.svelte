@@ -1,15 +1,15 @@
 <script lang="ts">
-  import { NUMERALS, SCOPES, type Change, type Choice, type Source } from '#core/naming/piece';
+  import { NUMERALS, SCOPES, type Change, type Alternative, type Source } from '#core/naming/piece';
   import { CHANGE_CHOICES, sourceKey, type SOURCE_GROUPS } from '#core/naming/words';
   import ChangeEditor from './ChangeEditor.svelte';
 
   /** One way to fill a piece: where it comes from, and what is done to it. */
   interface Props {
-    choice: Choice;
+    choice: Alternative;
     groups: typeof SOURCE_GROUPS;
     /** It is taken where those before say nothing. */
     isElse: boolean;
-    onchange: (choice: Choice) => void;
+    onchange: (choice: Alternative) => void;
     onremove?: (() => void) | undefined;
   }
   const { choice, groups, isElse, onchange, onremove }: Props = $props();

@@ -1,6 +1,6 @@
 <script lang="ts">
   import { formatPattern, parsePattern } from '#core/naming/grammar';
-  import type { Choice, Piece } from '#core/naming/piece';
+  import type { Alternative, Piece } from '#core/naming/piece';
   import { INTAKE_GROUPS, pieceWords, SOURCE_GROUPS } from '#core/naming/words';
   import ChoiceEditor from './ChoiceEditor.svelte';
 
@@ -51,7 +51,7 @@
     set(next);
   }
   const choices = $derived(opened && 'choices' in opened ? opened.choices : []);
-  const setChoices = (next: Choice[]): void =>
+  const setChoices = (next: Alternative[]): void =>
     next.length === 0 ? remove(open!) : put(open!, { choices: next });
   function keys(event: KeyboardEvent, at: number): void {
     if (event.altKey && event.key === 'ArrowLeft') move(at, -1);

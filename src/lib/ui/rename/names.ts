@@ -1,9 +1,9 @@
 import type { LineFilter } from '#core/naming/rename';
 import type { NamingChoices } from '#core/naming/wish';
-import type { Asked, Counts, ShownName } from './names.worker';
+import type { NamesWish, Counts, ShownName } from './names.worker';
 
 /** Material as the server sends it; the page only hands it on. */
-type Material = (Asked & { ask: 'load' })['material'];
+type Material = (NamesWish & { ask: 'load' })['material'];
 
 /** The worker that reckons names, as functions. Close it when the names are looked at no more. */
 export class Names {
@@ -25,7 +25,7 @@ export class Names {
     };
   }
 
-  #ask<T>(asked: Asked): Promise<T> {
+  #ask<T>(asked: NamesWish): Promise<T> {
     this.#next += 1;
     const id = this.#next;
     return new Promise<T>((resolve, reject) => {

@@ -27,7 +27,7 @@ export interface ShownName {
   along: boolean;
 }
 export type Counts = ReturnType<typeof countLines>;
-export type Asked =
+export type NamesWish =
   | { ask: 'load'; material: NamingMaterial }
   | { ask: 'plan'; choices: NamingChoices }
   | { ask: 'rows'; filter: LineFilter; from: number; to: number }
@@ -104,7 +104,7 @@ function shown([index, follower]: [number, number]): ShownName {
   };
 }
 
-function answer(asked: Asked): unknown {
+function answer(asked: NamesWish): unknown {
   switch (asked.ask) {
     case 'load':
       return load(asked.material);
@@ -119,7 +119,7 @@ function answer(asked: Asked): unknown {
   }
 }
 
-self.onmessage = ({ data }: MessageEvent<{ id: number; asked: Asked }>) => {
+self.onmessage = ({ data }: MessageEvent<{ id: number; asked: NamesWish }>) => {
   try {
     self.postMessage({ id: data.id, answer: answer(data.asked) });
   } catch (error) {

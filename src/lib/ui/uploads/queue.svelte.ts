@@ -11,7 +11,7 @@ const KEY = 'mindful-parcel';
 
 export type Wish = 'version' | 'both' | 'skip';
 
-export interface Held {
+export interface HeldMatch {
   path: string;
   itemId: string;
   number: string;
@@ -26,7 +26,7 @@ export interface Sending {
   sent: number;
   state: 'waiting' | 'sending' | 'done' | 'skipped' | 'failed';
   reason: string;
-  held: Held | null;
+  held: HeldMatch | null;
   wish: Wish;
 }
 

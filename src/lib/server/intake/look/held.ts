@@ -10,7 +10,7 @@ export interface Fingerprint {
   essence: string | null;
 }
 
-export interface Held {
+export interface Holder {
   id: string;
   number: string;
   /** To the last byte; else the same picture with another description. */
@@ -27,7 +27,7 @@ export async function heldItems(
   db: Db,
   prints: Fingerprint[],
   except: string | null = null,
-): Promise<(Held | undefined)[]> {
+): Promise<(Holder | undefined)[]> {
   if (prints.length === 0) return [];
   const hashes = prints.flatMap(({ content, essence }) =>
     essence ? [content, essence] : [content],

@@ -21,7 +21,7 @@ import { takeOver, toldOf } from '../../records/takeOver';
 import { catalogue } from './cataloguing';
 import { setEntry } from './entries';
 import { type Entry, type Intake } from '../plan/entries';
-import { heldItems, type Held } from '../look/held';
+import { heldItems, type Holder } from '../look/held';
 import { placeParts } from './parts';
 import { describeCopy } from './planned';
 
@@ -32,7 +32,7 @@ async function saidOfHeld(
   house: House,
   intake: Intake,
   { decision, facts }: Entry,
-  held: Held,
+  held: Holder,
 ): Promise<string> {
   if (held.isSame) return '';
   const told = facts!.record;
