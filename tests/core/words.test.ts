@@ -169,7 +169,19 @@ describe('names from elsewhere', () => {
       }),
       { numRuns: 400 },
     );
-    for (const wild of ['..', '.', 'con', 'NUL.jpg', 'a/b', 'x'.repeat(400), ' .jpg', 'a\0b', '-'])
+    for (const wild of [
+      '..',
+      '.',
+      'con',
+      'NUL.jpg',
+      'a/b',
+      'x'.repeat(400),
+      ' .jpg',
+      'a\0b',
+      '-',
+      '. !',
+      '🪁'.repeat(80),
+    ])
       expect(nameProblem(safeName(wild))).toBeNull();
   });
 

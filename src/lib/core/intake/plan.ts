@@ -5,6 +5,7 @@ import { filler, folderPieces, type Counters } from '../naming/fill';
 import { choicesIn, formatChoice, parsePattern } from '../naming/grammar';
 import {
   apartFrom,
+  bytesOfName,
   nameKey,
   nameProblem,
   nameSafe,
@@ -111,19 +112,26 @@ function fillers({ filing, naming }: PlanPatterns, counters: Counters) {
   };
 }
 
+/** UTF-8 bytes of a stem that leave room for an extension and a counter. */
+const LONGEST_STEM = 200;
+/** No disk takes names that begin with a dot or a space, or end with one. */
+const withoutEdges = (stem: string): string => stem.replace(/^[ .]+/, '').replace(/[ .]+$/, '');
+
 /** A name that came from elsewhere made fit for every disk; its extension stays. */
 export function safeName(name: string): string {
   if (nameProblem(name) === null) return name;
   const { stem, extension } = splitName(name);
-  let short =
-    nameSafe(stem)
-      .replace(/^\.+/, '')
-      .replace(/[ .]+$/, '') || 'unnamed';
-  while (new TextEncoder().encode(short).length > 200) short = short.slice(0, -1);
-  const safe = extension ? `${short}.${nameSafe(extension)}` : short;
-  return nameProblem(safe) === null
-    ? safe
-    : `${short}-file${extension ? `.${nameSafe(extension)}` : ''}`;
+  let short = withoutEdges(nameSafe(stem)) || 'unnamed';
+  // By whole characters: half of one is none.
+  for (
+    const all = [...short.slice(0, LONGEST_STEM + 1)];
+    bytesOfName(short) > LONGEST_STEM;
+    all.pop()
+  )
+    short = withoutEdges(all.slice(0, -1).join(''));
+  const ending = withoutEdges(nameSafe(extension));
+  const named = (one: string): string => (ending ? `${one}.${ending}` : one);
+  return nameProblem(named(short)) === null ? named(short) : named(`${short}-file`);
 }
 
 /**
