@@ -64,11 +64,15 @@ const choose = async (label: string, words: string): Promise<void> => {
     if ((await option.getText()).includes(words)) return option.click();
   throw new Error(`no choice “${words}” in ${label}`);
 };
+/** Nothing is at work; what is short is not shown as underway, so the server is asked. */
 const quiet = (): Promise<void> =>
   visitor.eventually(
-    async () =>
-      (await visitor.driver.findElements(By.css('[aria-label="Nothing underway"]'))).length > 0 ||
-      (await (await visitor.find('header')).getText()).includes('Nothing underway'),
+    () =>
+      visitor.driver.executeAsyncScript<boolean>(
+        `const done = arguments[0];
+         fetch('/api/jobs').then((answer) => answer.json())
+           .then((jobs) => done(jobs.every(({ state, after }) => !['waiting', 'running'].includes(state) && after.waiting === 0)))`,
+      ),
     'nothing to be underway',
   );
 
@@ -352,6 +356,9 @@ describe('places', () => {
     await quiet();
     await visitor.go('/places');
     await visitor.says('kept here');
+    const line = async (): Promise<string> =>
+      (await visitor.find('[aria-label="kept here"]')).getText();
+    await visitor.eventually(async () => (await line()).includes('2 items'), 'both items');
     expect(await visitor.axe()).toEqual([]);
     renameSync(root, `${root} gone`);
     await visitor.says('away since');
@@ -363,8 +370,7 @@ describe('places', () => {
     mkdirSync(join(root, 'later'));
     await writeJpeg(join(root, 'later/new.jpg'), 4500);
     await visitor.eventually(
-      async () =>
-        (await (await visitor.find('[aria-label="kept here"]')).getText()).includes('3 items'),
+      async () => (await line()).includes('3 items'),
       'the new file to be followed',
     );
     await (await visitor.find('[aria-label="kept here"] input[type=checkbox]')).click();
