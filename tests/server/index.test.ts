@@ -165,7 +165,7 @@ describe('the index', () => {
       `update place set looked_at = now()`,
       `update accession set reason = 'none', state = 'running'`,
       `update person set updated_at = now()`,
-      `update collection set note = 'Another'`,
+      `update collection as kept set note = 'Another'`,
     ]) {
       await sql.raw(change).execute(db());
       expect([change, await living.catchUp()]).toEqual([change, null]);
