@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest';
 import { changeOfLine, columnOver, linesOf } from '#core/records/column';
 import { EMPTY_RECORD, FIELD_KEYS, type RecordValues } from '#core/records/fields';
-import { merge } from '#core/records/merge';
 import { changeSchema } from '#core/records/schemas';
 import { FIRST_FIELDS, HEAD_FIELDS, sectionsAfter } from '#core/records/sections';
+import { mergeAll } from '../support/spread';
 
 const record = (values: Partial<RecordValues>) => ({ ...EMPTY_RECORD, ...values });
 
@@ -19,7 +19,7 @@ describe('the record card', () => {
   );
 
   it('shows of many what they share, how many differ, what most say, and every element of lists', () => {
-    const merged = merge([
+    const merged = mergeAll([
       record({ title: 'Kite', city: 'Saltreach', persons: ['Ida', 'Bo'], rating: 3 }),
       record({ title: 'Kite', city: 'Wick', persons: ['Bo'], rating: 3 }),
       record({ title: 'Kite', city: 'Wick', persons: [] }),
@@ -40,7 +40,9 @@ describe('the record card', () => {
       ],
     });
     expect(merged.rating.mixed).toBe(2);
-    const many = merge(Array.from({ length: 40 }, (_, at) => record({ event: `Event ${at % 9}` })));
+    const many = mergeAll(
+      Array.from({ length: 40 }, (_, at) => record({ event: `Event ${at % 9}` })),
+    );
     expect([many.event.mixed, many.event.among.length]).toEqual([9, 5]);
   });
 

@@ -1,7 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { EMPTY_RECORD } from '#core/records/fields';
-import { balance, merge } from '#core/records/merge';
+import { balance } from '#core/records/merge';
+import { mergeAll } from '../support/spread';
 
 const record = fc.record({
   title: fc.constantFrom('', 'Sail', 'Dune'),
@@ -14,7 +15,7 @@ describe('what is said of a choice of items', () => {
   it('is the value all share, or how many there are and which are said most', () => {
     fc.assert(
       fc.property(fc.array(record, { minLength: 1, maxLength: 12 }), (records) => {
-        const said = merge(records);
+        const said = mergeAll(records);
         const titles = records.map(({ title }) => title);
         const kinds = new Set(titles);
         expect(said.title.mixed).toBe(kinds.size > 1 ? kinds.size : 0);
@@ -27,15 +28,12 @@ describe('what is said of a choice of items', () => {
           );
         const counts = said.creator.among.map(({ count }) => count);
         expect(counts).toEqual([...counts].sort((a, b) => b - a));
-        // It is the same whether fields come in records, without what is blank, or in columns.
+        // It is the same where what is blank is left out.
         const filled = records.map(({ title, creator, event, persons }) => ({
           ...{ title, creator, ...(event ? { event } : {}) },
           ...(persons.length > 0 ? { persons } : {}),
         }));
-        const bare = merge(
-          filled.map(({ title, creator, ...rest }) => (void title, void creator, rest)),
-          { title: titles, creator: records.map(({ creator }) => creator) },
-        );
+        const bare = mergeAll(filled);
         for (const key of ['title', 'creator', 'event', 'persons'] as const)
           expect({ ...bare[key], value: null }).toEqual({ ...said[key], value: null });
         expect(said.rating).toEqual({ value: EMPTY_RECORD.rating, mixed: 0, among: [] });
@@ -46,7 +44,7 @@ describe('what is said of a choice of items', () => {
     const many = Array.from({ length: 5000 }, (_, at) => ({
       event: at % 7 === 0 ? 'Often' : `Once ${at}`,
     }));
-    const { among, mixed } = merge(many).event;
+    const { among, mixed } = mergeAll(many).event;
     expect(among[0]).toEqual({ text: 'Often', count: 715 });
     expect([among.length, mixed]).toEqual([5, 4286]);
   });

@@ -84,6 +84,6 @@ describe('a share for each person', () => {
         '/api/filing/preview',
         '/api/live',
       ].map(laneOf),
-    ).toEqual(['common', 'heavy', 'typing', 'files', 'files', 'heavy', 'heavy', null]);
+    ).toEqual(['common', 'tables', 'typing', 'files', 'files', 'heavy', 'heavy', null]);
   });
 });

@@ -1,12 +1,12 @@
 import { beforeAll, describe, expect, it } from 'vitest';
 import { FIELD_KEYS } from '#core/records/fields';
-import { merge } from '#core/records/merge';
 import { changeRecords, readRecords } from '#server/records/records';
 import { summaryOfItems } from '#server/records/summary';
 import { random } from '../../demo/paint/random';
 import { useArchive } from '../support/archive';
 import { makeItems } from '../support/made';
 import { asSeen } from '#server/sight/seen';
+import { mergeAll } from '../support/spread';
 
 /** What the record card says of many is what reading every record says. */
 const archive = useArchive();
@@ -26,7 +26,7 @@ describe('what is said of chosen items', () => {
       const said = await summaryOfItems(db(), asSeen(chosen));
       expect(said.count).toBe(records.length);
       if (records.length === 0) continue;
-      const plain = merge(records.map(({ values }) => values));
+      const plain = mergeAll(records.map(({ values }) => values));
       for (const key of FIELD_KEYS) {
         if (key === 'terms') continue;
         const [ours, theirs] = [said.merged![key], plain[key]];

@@ -18,77 +18,49 @@ export interface MergedField<K extends FieldKey> {
 export type Merged = { [K in FieldKey]: MergedField<K> };
 
 /** So many values of a mixed field are told, and so many elements of a list. */
-const MOST_VALUES = 5;
-const MOST_ELEMENTS = 200;
+export const MOST_VALUES = 5;
+export const MOST_ELEMENTS = 200;
 const LISTS: ReadonlySet<FieldKey> = new Set(LIST_KEYS);
 
-/** The most frequent of them, in one order where several are as frequent. */
-function ranked(counts: Map<string, number>, most: number): Among[] {
-  const first: Among[] = [];
-  const isBefore = (a: Among, b: Among): boolean =>
-    a.count > b.count || (a.count === b.count && a.text < b.text);
-  for (const [text, count] of counts) {
-    const one = { text, count };
-    const last = first[most - 1];
-    if (last && !isBefore(one, last)) continue;
-    const at = first.findIndex((other) => isBefore(one, other));
-    first.splice(at < 0 ? first.length : at, 0, one);
-    if (first.length > most) first.pop();
-  }
-  return first;
+/** How what many records say in a field is spread; blanks may be left out. */
+export interface FieldSpread {
+  /** How many different values are said. */
+  different: number;
+  /** How many records say one of them. */
+  said: number;
+  /** The most frequent values, as {@link MOST_VALUES}. */
+  values: { value: unknown; count: number }[];
+  /** Of lists the most frequent elements, as {@link MOST_ELEMENTS}. */
+  elements: Among[];
 }
+export type Spread = ReadonlyMap<FieldKey, FieldSpread>;
 
-/** Values of one field of many records: what is not said is blank. */
-export type Columns = { [K in FieldKey]?: readonly RecordValues[K][] };
+const UNSAID: FieldSpread = { different: 0, said: 0, values: [], elements: [] };
 
-const keyOf = (value: unknown): string =>
-  typeof value === 'string' ? value : JSON.stringify(value);
+/** The most frequent first, in one order where several are as frequent. */
+const byCount = (a: Among, b: Among): number => b.count - a.count || (a.text < b.text ? -1 : 1);
 
-function mergeField<K extends FieldKey>(
-  key: K,
-  said: readonly RecordValues[K][],
-  count: number,
-): MergedField<K> {
-  const counts = new Map<string, number>();
-  const elements = new Map<string, number>();
-  const raise = (of: Map<string, number>, text: string, by = 1): void =>
-    void of.set(text, (of.get(text) ?? 0) + by);
-  for (const value of said) {
-    raise(counts, keyOf(value));
-    if (LISTS.has(key)) for (const element of value as string[]) raise(elements, element);
-  }
-  if (said.length < count) raise(counts, keyOf(EMPTY_RECORD[key]), count - said.length);
-  const value = said[0] ?? EMPTY_RECORD[key];
-  const mixed = counts.size > 1 ? counts.size : 0;
-  if (LISTS.has(key)) return { value, mixed, among: ranked(elements, MOST_ELEMENTS) };
-  return {
-    value,
-    mixed,
-    among: mixed && typeof value === 'string' ? ranked(counts, MOST_VALUES) : [],
-  };
+function mergeField<K extends FieldKey>(key: K, spread: FieldSpread, of: number): MergedField<K> {
+  const blank = EMPTY_RECORD[key];
+  const unsaid = of - spread.said;
+  const different = spread.different + (unsaid > 0 ? 1 : 0);
+  const mixed = different > 1 ? different : 0;
+  const value = (spread.values[0]?.value ?? blank) as RecordValues[K];
+  if (LISTS.has(key)) return { value, mixed, among: spread.elements };
+  if (!mixed || typeof blank !== 'string') return { value, mixed, among: [] };
+  const said = spread.values.map((one) => ({ text: one.value as string, count: one.count }));
+  const all = unsaid > 0 ? [...said, { text: '', count: unsaid }] : said;
+  return { value, mixed, among: all.sort(byCount).slice(0, MOST_VALUES) };
 }
 
 /**
  * Lay records over each other; terms are merged by how they are spread instead.
- * @param records what each of them says, blanks left out
- * @param columns fields told apart from them, a value for each record
+ * @param of how many records
  */
-export function merge(records: readonly Partial<RecordValues>[], columns: Columns = {}): Merged {
-  const told = new Map<string, unknown[]>(Object.entries(columns) as [FieldKey, unknown[]][]);
-  for (const record of records)
-    for (const key of Object.keys(record) as FieldKey[]) {
-      if (key in columns) continue;
-      const list = told.get(key);
-      if (list) list.push(record[key]);
-      else told.set(key, [record[key]]);
-    }
-  return Object.fromEntries(
-    FIELD_KEYS.map((key) => [
-      key,
-      mergeField(key, (told.get(key) ?? []) as RecordValues[typeof key][], records.length),
-    ]),
+export const merge = (spread: Spread, of: number): Merged =>
+  Object.fromEntries(
+    FIELD_KEYS.map((key) => [key, mergeField(key, spread.get(key) ?? UNSAID, of)]),
   ) as Merged;
-}
 
 export interface Balance {
   term: string;

@@ -53,30 +53,27 @@ export async function censusOf(house: House, viewer: Viewer, query: Query): Prom
     ...EVERYTHING,
     where: [...query.where, condition],
   });
-  const [found, hours, growth, gaps, fields] = await Promise.all([
-    wall(house, viewer, { ...query, order: EVERYTHING.order, group: 'none' }),
-    density(house, viewer, query, 'taken', 'clock'),
-    density(house, viewer, query, 'brought', 'month'),
-    Promise.all(
-      GAPS.map(async ({ key, label, condition }) => {
-        const asked = withIt(condition);
-        return { key, label, count: await total(house, viewer, asked), q: formatQuery(asked) };
-      }),
-    ),
-    Promise.all(
-      FIELDS.map(async (key) => {
-        const field = knownField(key);
-        const told = await choices(house, viewer, query, { field: key, at: -1, typed: '' });
-        const said = told.choices.filter(({ count }) => count > 0);
-        // Of many numbers the fullest, in their order.
-        const fullest = [...said].sort((a, b) => b.count - a.count).slice(0, MOST_NUMBERS);
-        const shown =
-          field.type === 'number'
-            ? fullest.sort((a, b) => Number(a.value) - Number(b.value))
-            : said.slice(0, MOST_BARS);
-        return { key, label: field.label, lacking: told.lacking, choices: shown };
-      }),
-    ),
-  ]);
+  // One figure after the other: so many questions at once would hold up everybody else's.
+  const found = await wall(house, viewer, { ...query, order: EVERYTHING.order, group: 'none' });
+  const hours = await density(house, viewer, query, 'taken', 'clock');
+  const growth = await density(house, viewer, query, 'brought', 'month');
+  const gaps: Gap[] = [];
+  for (const { key, label, condition } of GAPS) {
+    const asked = withIt(condition);
+    gaps.push({ key, label, count: await total(house, viewer, asked), q: formatQuery(asked) });
+  }
+  const fields: Census['fields'] = [];
+  for (const key of FIELDS) {
+    const field = knownField(key);
+    const told = await choices(house, viewer, query, { field: key, at: -1, typed: '' });
+    const said = told.choices.filter(({ count }) => count > 0);
+    // Of many numbers the fullest, in their order.
+    const fullest = [...said].sort((a, b) => b.count - a.count).slice(0, MOST_NUMBERS);
+    const shown =
+      field.type === 'number'
+        ? fullest.sort((a, b) => Number(a.value) - Number(b.value))
+        : said.slice(0, MOST_BARS);
+    fields.push({ key, label: field.label, lacking: told.lacking, choices: shown });
+  }
   return { total: found.total, bytes: found.bytes, gaps, fields, hours, growth };
 }

@@ -17,9 +17,11 @@ const LANES = {
   /** Pages, pictures and small questions: more than any browser asks at once. */
   common: { atOnce: 16, waiting: 400 },
   /** What looks at very many items or holds a process for a while. */
-  heavy: { atOnce: 2, waiting: 30 },
+  heavy: { atOnce: 1, waiting: 30 },
+  /** Tables are written as long as they are being read. */
+  tables: { atOnce: 1, waiting: 10 },
   /** What is typed is asked for again and again. */
-  typing: { atOnce: 2, waiting: 30 },
+  typing: { atOnce: 1, waiting: 30 },
   /** Files, as long as they are being read. */
   files: { atOnce: 6, waiting: 60 },
 } satisfies Record<string, Lane>;
@@ -31,7 +33,8 @@ const COME_BACK_S = 5;
 const LONGEST_WAIT_MS = 30_000;
 
 const HEAVY =
-  /^\/api\/(catalogue\/(csv|census|density|positions|why|ids|spread)|records($|\/)|rename|filing|dates|positions|terms\/near|lists\/(terms\/file|stamps\/put|contributors\/preview)|wastebasket|ledger\/csv|items\/\[id\]\/(measure|tiles$|specimen|text)|v1\/(items|facets)$|intake\/(sheets|plan|scans|accessions))|^\/census$/;
+  /^\/api\/(catalogue\/(census|density|positions|why|ids|spread)|records($|\/)|rename|filing|dates|positions|terms\/near|lists\/(terms\/file|stamps\/put|contributors\/preview)|wastebasket|items\/\[id\]\/(measure|tiles$|specimen|text)|v1\/(items|facets)$|intake\/(sheets|plan|scans|accessions))|^\/census$/;
+const TABLES = /^\/api\/(catalogue|ledger)\/csv$/;
 const FILES =
   /\/(original|drawing|media|manifest|report)$|^\/r\/\[token\]\/(file|media)\/|^\/api\/uploads/;
 /** A stream is open as long as its window. */
@@ -43,6 +46,7 @@ export function laneOf(routeId: string): LaneName | null {
   if (routeId === STREAM) return null;
   const path = routeId.replace(/\/\([^)]+\)/g, '');
   if (TYPING.test(path)) return 'typing';
+  if (TABLES.test(path)) return 'tables';
   if (FILES.test(path)) return 'files';
   return HEAVY.test(path) ? 'heavy' : 'common';
 }

@@ -1,12 +1,14 @@
 import { sql, type Kysely, type RawBuilder } from 'kysely';
 import { positionText } from '#core/geo/position';
-import type { RecordValues } from '#core/records/fields';
+import { LIST_KEYS, type FieldKey } from '#core/records/fields';
 import {
   balance,
   merge,
+  MOST_ELEMENTS,
   MOST_TERMS,
+  MOST_VALUES,
   MOST_VERSIONS,
-  type Columns,
+  type FieldSpread,
   type Summary,
 } from '#core/records/merge';
 import type { Taken } from '#core/records/taken';
@@ -17,32 +19,58 @@ import { isHeld, type SeenIds } from '../sight/seen';
 
 type Db = Kysely<Database>;
 
-/** Columns of items, each as one list in the order of the others: rows of thousands cost more than what they say. */
-type SaidColumns = Omit<Columns, 'stage' | 'taken' | 'position'> & {
-  count: number;
-  stage: (string | null)[];
-  /** What a date and a position are made of, as one text. */
-  taken: (string | null)[];
-  position: (string | null)[];
-  record: Partial<RecordValues>[];
-};
 const PART = '|';
-const COLUMNS: Record<string, RawBuilder<unknown>> = {
-  ...Object.fromEntries([...PLAIN].map(([key, { name }]) => [key, sql`${sql.ref(name)}`])),
-  stage: sql`stage_id`,
-  record: sql`record`,
-  taken: sql`taken_edtf || ${PART} || taken_from || ${PART} || taken_to || ${PART} || coalesce(taken_offset::text, '')`,
-  position: sql`latitude || ${PART} || longitude`,
+/** What is counted beside `item.record`: fields with a column, and what a stage, a date and a position are made of, as texts. */
+const COLUMNS: Partial<Record<FieldKey, RawBuilder<unknown>>> = {
+  ...Object.fromEntries([...PLAIN].map(([key, { name }]) => [key, sql.ref(name)])),
+  stage: sql`coalesce((select name from stage where stage.id = stage_id), '')`,
+  taken: sql`coalesce(taken_edtf || ${PART} || taken_from || ${PART} || taken_to || ${PART} || coalesce(taken_offset::text, ''), '')`,
+  position: sql`coalesce(latitude || ${PART} || longitude, '')`,
 };
 
-async function toldOf(db: Db, among: RawBuilder<unknown>): Promise<SaidColumns> {
-  const lists = Object.entries(COLUMNS).map(
-    ([name, column]) => sql`coalesce(json_agg(${column}), '[]') as ${sql.ref(name)}`,
-  );
-  const { rows } =
-    await sql<SaidColumns>`select count(*)::int as count, ${sql.join(lists)} from item
-    where id = ${among} and ${isHeld('item')}`.execute(db);
-  return rows[0]!;
+interface SpreadRow {
+  key: FieldKey;
+  value: unknown;
+  count: number;
+  different: number;
+  said: number;
+  isElement: boolean;
+}
+
+/** How each field is spread over items: counted where they lie, only what is told is sent. */
+async function spreadOf(db: Db, among: RawBuilder<unknown>): Promise<Map<FieldKey, FieldSpread>> {
+  const columns = Object.entries(COLUMNS);
+  const keys = sql.join(columns.map(([key]) => sql`${key}::text`));
+  const refs = columns.map(([key]) => sql.ref(key));
+  const { rows } = await sql<SpreadRow>`
+    with among as materialized (
+      select record as kept, ${sql.join(columns.map(([key, value]) => sql`${value} as ${sql.ref(key)}`))}
+      from item where id = ${among} and ${isHeld('item')}),
+    spread as materialized (
+      select (array[${keys}])[array_position(array[${sql.join(refs.map((ref) => sql`grouping(${ref})`))}], 0)] as key,
+        coalesce(${sql.join(refs.map((ref) => sql`to_jsonb(${ref})`))}) as value, count(*)::int as count
+      from among group by grouping sets (${sql.join(refs.map((ref) => sql`(${ref})`))})
+      union all
+      select said.key, said.value, count(*)::int from among, jsonb_each(kept) said group by 1, 2),
+    counted as (
+      select key, value, count, false as "isElement" from spread
+      union all
+      select key, element, sum(count)::int, true from spread, jsonb_array_elements(value) element
+        where key = any(${LIST_KEYS}::text[]) group by 1, 2)
+    select key, value, count, different, said, "isElement" from (
+      select *, count(*) over those::int as different, sum(count) over those::int as said,
+        row_number() over (partition by key, "isElement" order by count desc, value #>> '{}' collate "C") as rank
+      from counted window those as (partition by key, "isElement")) ranked
+    where rank <= case when "isElement" then ${MOST_ELEMENTS}::int else ${MOST_VALUES}::int end
+    order by key, rank`.execute(db);
+  const spread = new Map<FieldKey, FieldSpread>();
+  for (const { key, value, count, different, said, isElement } of rows) {
+    const field = spread.get(key) ?? { different: 0, said: 0, values: [], elements: [] };
+    spread.set(key, field);
+    if (isElement) field.elements.push({ text: value as string, count });
+    else Object.assign(field, { different, said }).values.push({ value, count });
+  }
+  return spread;
 }
 
 function takenOf(text: string | null | undefined): Taken | null {
@@ -84,39 +112,43 @@ async function termsOf(
   return rows;
 }
 
+/** How many of some items there are and how many have no credit line. */
+async function countOf(db: Db, among: RawBuilder<unknown>) {
+  const { rows } = await sql<{ count: number; lackCredit: number }>`
+    select count(*)::int as count, count(*) filter (where credit_line = '')::int as "lackCredit"
+    from item where id = ${among} and ${isHeld('item')}`.execute(db);
+  return rows[0]!;
+}
+
 /** What is said of items, however many, and how large their originals are, bytes. */
 export async function summaryOfItems(db: Db, ids: SeenIds): Promise<Summary & { bytes: number }> {
   const among = sql`any(${ids}::uuid[])`;
-  const [told, terms, stages, sizes, few] = await Promise.all([
-    toldOf(db, among),
-    termsOf(db, among, false),
-    db.selectFrom('stage').select(['id', 'name']).execute(),
-    sql<{ bytes: number }>`select coalesce(sum(size), 0)::float8 as bytes from file
-      where role = 'original' and item_id = ${among}`.execute(db),
-    versionsOf(db, ids),
-  ]);
-  const { count, record, taken, position, ...columns } = told;
+  // One statement after the other: so many at once would take every core from everybody else.
+  const { count, lackCredit } = await countOf(db, among);
+  const spread = await spreadOf(db, among);
   // Hardly ever is one of them gone: then terms are counted without it.
-  const given = count < ids.length ? await termsOf(db, among, true) : terms;
-  const nameOf = new Map(stages.map(({ id, name }) => [id, name]));
-  const plain = (texts: (string | null)[]): string[] => texts.map((text) => text ?? '');
-  const merged = merge(record, {
-    ...columns,
-    stage: told.stage.map((id) => nameOf.get(id ?? '') ?? ''),
-    position: plain(position),
-    // Dates are told apart by their texts; the one that is shown is a date again.
-    taken: plain(taken) as never,
-  });
-  const first = { ...merged.taken, value: takenOf(taken[0]), among: [] };
-  const where = { ...merged.position, value: positionOf(position[0]) };
-  const among5 = merged.position.among.map((one) => ({ ...one, text: positionOf(one.text) }));
+  const given = await termsOf(db, among, count < ids.length);
+  const few = await versionsOf(db, ids);
+  const sizes = await sql<{
+    bytes: number;
+  }>`select coalesce(sum(size), 0)::float8 as bytes from file
+      where role = 'original' and item_id = ${among}`.execute(db);
+  const merged = merge(spread, count);
+  const { taken, position } = merged;
+  // Dates and positions are told apart by their texts; what is shown is one again.
+  const date = { ...taken, value: takenOf(taken.value as unknown as string | null), among: [] };
+  const where = {
+    ...position,
+    value: positionOf(position.value),
+    among: position.among.map((one) => ({ ...one, text: positionOf(one.text) })),
+  };
   return {
     count,
     number: count === 1 ? (few[0]?.number ?? null) : null,
-    merged: count > 0 ? { ...merged, taken: first, position: { ...where, among: among5 } } : null,
+    merged: count > 0 ? { ...merged, taken: date, position: where } : null,
     terms: balance(given, count),
     moreTerms: (given[0]?.all ?? 0) - given.length,
-    lackCredit: (columns.creditLine ?? []).filter((text) => text === '').length,
+    lackCredit,
     versions: Object.fromEntries(few.map(({ id, version }) => [id, version])),
     bytes: sizes.rows[0]!.bytes,
   };
