@@ -5,7 +5,7 @@ import {
   json,
   type RequestEvent,
 } from '@sveltejs/kit';
-import type { z } from 'zod';
+import { z } from 'zod';
 import { ArchiveError } from '#core/errors';
 import { can } from '#core/people/roles';
 import { parseQuery } from '#core/query/grammar';
@@ -76,33 +76,47 @@ export const isGone = (error: unknown): boolean =>
 
 const LARGEST_ID_LIST = 5_000_000;
 
-/** A handler that carries in its type what it takes and answers: what the client of the wire is told of it. */
-export type Handler<A, Taken = undefined> = ((event: RequestEvent) => Promise<Response>) & {
+/** A handler that carries in its type what it takes, is asked and answers: what the client of the wire is told of it. */
+export type Handler<A, Taken = undefined, Asked = undefined> = ((
+  event: RequestEvent,
+) => Promise<Response>) & {
   readonly answers?: A;
   readonly takes?: Taken;
+  readonly asks?: Asked;
 };
 /** What a request holds: the schema of its JSON body, of so many bytes at most. */
-export interface Contract<S extends z.ZodType> {
+export interface BodyContract<S extends z.ZodType> {
   body: S;
   most?: number;
 }
+/** What an address asks behind its path: the schema of its parameters. */
+export interface QueryContract<S extends z.ZodType> {
+  query: S;
+}
 
-/** An endpoint that answers JSON, or a Response of its own; with a contract it is handed the body, checked. */
+/** An endpoint that answers JSON, or a Response of its own; with a contract it is handed what was sent, checked. */
 export function endpoint<A>(run: (event: RequestEvent) => Promise<A>): Handler<A>;
 export function endpoint<A, S extends z.ZodType>(
-  contract: Contract<S>,
+  contract: BodyContract<S>,
   run: (event: RequestEvent, body: z.output<S>) => Promise<A>,
 ): Handler<A, z.input<S>>;
 export function endpoint<A, S extends z.ZodType>(
+  contract: QueryContract<S>,
+  run: (event: RequestEvent, wish: z.output<S>) => Promise<A>,
+): Handler<A, undefined, z.input<S>>;
+export function endpoint<A, S extends z.ZodType>(
   ...given:
     | [run: (event: RequestEvent) => Promise<A>]
-    | [contract: Contract<S>, run: (event: RequestEvent, body: z.output<S>) => Promise<A>]
-): Handler<A, z.input<S>> {
+    | [
+        contract: BodyContract<S> | QueryContract<S>,
+        run: (event: RequestEvent, sent: z.output<S>) => Promise<A>,
+      ]
+): Handler<A, z.input<S>, z.input<S>> {
   return async (event: RequestEvent): Promise<Response> => {
     try {
       const answer = await (given.length === 1
         ? given[0](event)
-        : given[1](event, await body(event, given[0])));
+        : given[1](event, await sentBy(event, given[0])));
       if (answer instanceof Response) return answer;
       return answer === undefined ? new Response(null, { status: 204 }) : json(answer);
     } catch (error) {
@@ -144,11 +158,17 @@ export function checked<S extends z.ZodType>(schema: S, value: unknown): z.outpu
   throw new ArchiveError('value-refused', `${where}${issue.message}`);
 }
 
-/** The JSON body of a request of so many bytes at most, checked. @throws ArchiveError bad-request, value-refused */
-async function body<S extends z.ZodType>(
+/**
+ * What a request sent by its contract, checked: the parameters of its address, or its JSON body of so many bytes at most.
+ * @throws ArchiveError bad-request, value-refused, too-large
+ */
+async function sentBy<S extends z.ZodType>(
   event: RequestEvent,
-  { body: schema, most = LARGEST_ID_LIST }: Contract<S>,
+  contract: BodyContract<S> | QueryContract<S>,
 ): Promise<z.output<S>> {
+  if ('query' in contract)
+    return checked(contract.query, Object.fromEntries(event.url.searchParams));
+  const { body: schema, most = LARGEST_ID_LIST } = contract;
   if (Number(event.request.headers.get('content-length') ?? 0) > most)
     throw new ArchiveError('too-large', 'This request is too large.');
   let value: unknown;
@@ -195,6 +215,11 @@ export function actorOf(event: { locals: App.Locals }): Actor {
   if (!event.locals.actor) throw new ArchiveError('sign-in-needed', 'Sign in first.');
   return event.locals.actor;
 }
+
+/** Parameters of an address: numbers and the query, as they are written there. */
+export const numberAsked = z.coerce.number<number>();
+export const wholeAsked = numberAsked.int();
+export const queryAsked = z.string().default('').transform(parseQuery);
 
 /** The query an address asks, read. @throws ArchiveError query-unclear */
 export const queryOf = (url: URL): Query => parseQuery(url.searchParams.get('q') ?? '');

@@ -147,7 +147,7 @@
   async function ask(wish: Record<string, string | number>): Promise<void> {
     latest = wish;
     try {
-      for (const named of ['no', 'yes']) {
+      for (const named of ['no', 'yes'] as const) {
         const found = await api.get('/api/catalogue/positions', { ...wish, named });
         if (latest !== wish) return;
         ({ clusters, lacking } = found);

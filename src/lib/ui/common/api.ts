@@ -1,4 +1,4 @@
-import type { AnswerOf, Sent } from './wire';
+import type { AnswerOf, Asking, Sent } from './wire';
 
 /** Talk to the server; problems (RFC 9457) are thrown as errors with the server's sentence. */
 export class Problem extends Error {
@@ -59,12 +59,10 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
   return answer<T>(response);
 }
 
-type Asked = Record<string, string | number>;
-
 export const api = {
-  get: <P extends string>(path: P, query: Asked = {}): Promise<AnswerOf<'GET', P>> => {
+  get: <P extends string>(path: P, ...[query]: Asking<P>): Promise<AnswerOf<'GET', P>> => {
     const search = new URLSearchParams(
-      Object.entries(query).map(([key, value]) => [key, String(value)]),
+      Object.entries(query ?? {}).map(([key, value]) => [key, String(value)]),
     ).toString();
     return call('GET', search ? `${path}?${search}` : path);
   },

@@ -76,3 +76,18 @@ export type BodyOf<M extends Method, Path extends string> = [RouteOf<Path>] exte
 export type Sent<M extends Method, Path extends string> = [BodyOf<M, Path>] extends [undefined]
   ? []
   : [body: BodyOf<M, Path>];
+
+/** What a path is asked behind it: its parameters as their schema reads them, or none. */
+type QueryOf<Path extends string> = [RouteOf<Path>] extends [never]
+  ? never
+  : Routes[RouteOf<Path>] extends Record<'GET', { readonly asks?: infer Asked }>
+    ? Asked
+    : never;
+
+/** Arguments behind a path that is asked: none where it takes none, and none needed where none is. */
+export type Asking<Path extends string> = [QueryOf<Path>] extends [undefined]
+  ? []
+  : // eslint-disable-next-line @typescript-eslint/no-empty-object-type -- whether all may be left out
+    {} extends QueryOf<Path>
+    ? [query?: QueryOf<Path>]
+    : [query: QueryOf<Path>];

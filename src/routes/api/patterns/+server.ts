@@ -1,19 +1,14 @@
 import { z } from 'zod';
 import { patternSchema } from '#core/naming/wish';
-import { actorOf, checked, endpoint } from '#server/edge/edge';
+import { actorOf, endpoint } from '#server/edge/edge';
 import { keepPattern, keptPatterns } from '#server/naming/kept';
 
 const purpose = z.enum(['naming', 'filing']);
 
 /** Patterns that are kept, for names unless it is said. */
-export const GET = endpoint((event) =>
-  keptPatterns(
-    event.locals.house.db,
-    checked(
-      z.object({ purpose: purpose.default('naming') }),
-      Object.fromEntries(event.url.searchParams),
-    ).purpose,
-  ),
+export const GET = endpoint(
+  { query: z.object({ purpose: purpose.default('naming') }) },
+  (event, wish) => keptPatterns(event.locals.house.db, wish.purpose),
 );
 
 const keptSchema = z.object({

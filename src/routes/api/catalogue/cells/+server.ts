@@ -1,11 +1,12 @@
 import { z } from 'zod';
 import { cells } from '#server/catalogue/reading';
 import { columnsSchema } from '#server/catalogue/sheet';
-import { actorOf, checked, endpoint, queryOf } from '#server/edge/edge';
+import { actorOf, endpoint, queryAsked, wholeAsked } from '#server/edge/edge';
 
 const wishSchema = z.object({
-  offset: z.coerce.number().int().min(0).default(0),
-  limit: z.coerce.number().int().min(1).max(500).default(100),
+  q: queryAsked,
+  offset: wholeAsked.min(0).default(0),
+  limit: wholeAsked.min(1).max(500).default(100),
   fields: z
     .string()
     .max(2000)
@@ -14,7 +15,6 @@ const wishSchema = z.object({
 });
 
 /** Fields of a stretch of the Register. */
-export const GET = endpoint(async (event) => {
-  const { offset, limit, fields } = checked(wishSchema, Object.fromEntries(event.url.searchParams));
-  return cells(event.locals.house, actorOf(event), queryOf(event.url), fields, offset, limit);
-});
+export const GET = endpoint({ query: wishSchema }, (event, { q, offset, limit, fields }) =>
+  cells(event.locals.house, actorOf(event), q, fields, offset, limit),
+);

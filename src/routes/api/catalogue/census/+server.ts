@@ -1,12 +1,13 @@
 import contentDisposition from 'content-disposition';
 import { stringify } from 'csv-stringify/sync';
+import { z } from 'zod';
 import { harmless } from '#core/text/cells';
 import { censusOf } from '#server/catalogue/census';
-import { actorOf, endpoint, queryOf } from '#server/edge/edge';
+import { actorOf, endpoint, queryAsked } from '#server/edge/edge';
 
 /** The figures as CSV: what, value, count. */
-export const GET = endpoint(async (event) => {
-  const found = await censusOf(event.locals.house, actorOf(event), queryOf(event.url));
+export const GET = endpoint({ query: z.object({ q: queryAsked }) }, async (event, { q }) => {
+  const found = await censusOf(event.locals.house, actorOf(event), q);
   const lines: [string, string, number][] = [
     ['items', '', found.total],
     ['bytes', '', found.bytes],

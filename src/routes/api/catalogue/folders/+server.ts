@@ -1,7 +1,8 @@
+import { z } from 'zod';
 import { folderTree } from '#server/catalogue/reading';
-import { actorOf, endpoint, queryOf } from '#server/edge/edge';
+import { actorOf, endpoint, queryAsked } from '#server/edge/edge';
 
 /** Every folder with its counts, parents before children. */
-export const GET = endpoint((event) =>
-  folderTree(event.locals.house, actorOf(event), queryOf(event.url)),
+export const GET = endpoint({ query: z.object({ q: queryAsked }) }, (event, { q }) =>
+  folderTree(event.locals.house, actorOf(event), q),
 );

@@ -1,12 +1,8 @@
 import { z } from 'zod';
 import { neighbours } from '#server/catalogue/reading';
-import { actorOf, checked, endpoint, queryOf } from '#server/edge/edge';
+import { actorOf, endpoint, queryAsked } from '#server/edge/edge';
 
-export const GET = endpoint(async (event) =>
-  neighbours(
-    event.locals.house,
-    actorOf(event),
-    queryOf(event.url),
-    checked(z.uuid(), event.url.searchParams.get('id')),
-  ),
+export const GET = endpoint(
+  { query: z.object({ q: queryAsked, id: z.uuid() }) },
+  (event, { q, id }) => neighbours(event.locals.house, actorOf(event), q, id),
 );

@@ -1,28 +1,26 @@
 import { z } from 'zod';
 import { tilesOf } from '#server/catalogue/find';
 import { tiles } from '#server/catalogue/reading';
-import { actorOf, checked, endpoint, queryOf } from '#server/edge/edge';
+import { actorOf, endpoint, queryAsked, wholeAsked } from '#server/edge/edge';
 import { seenIds } from '#server/sight/seen';
-
-const pageSchema = z.object({
-  offset: z.coerce.number().int().min(0).default(0),
-  limit: z.coerce.number().int().min(1).max(500).default(100),
-});
 
 /** Items that are asked for by their ids. */
 const MOST_NAMED = 150;
-const named = z.array(z.uuid()).max(MOST_NAMED);
+const wishSchema = z.object({
+  q: queryAsked,
+  offset: wholeAsked.min(0).default(0),
+  limit: wholeAsked.min(1).max(500).default(100),
+  ids: z
+    .string()
+    .transform((text) => text.split(','))
+    .pipe(z.array(z.uuid()).max(MOST_NAMED))
+    .optional(),
+});
 
 /** A stretch of a result, or with `ids` those of them that may be seen. */
-export const GET = endpoint(async (event) => {
-  const { db } = event.locals.house;
-  const ids = event.url.searchParams.get('ids');
-  if (ids !== null)
-    return tilesOf(
-      db,
-      actorOf(event),
-      await seenIds(db, actorOf(event), checked(named, ids.split(','))),
-    );
-  const { offset, limit } = checked(pageSchema, Object.fromEntries(event.url.searchParams));
-  return tiles(event.locals.house, actorOf(event), queryOf(event.url), offset, limit);
+export const GET = endpoint({ query: wishSchema }, async (event, { q, ids, offset, limit }) => {
+  const { house } = event.locals;
+  const viewer = actorOf(event);
+  if (!ids) return tiles(house, viewer, q, offset, limit);
+  return tilesOf(house.db, viewer, await seenIds(house.db, viewer, ids));
 });

@@ -1,6 +1,7 @@
+import { z } from 'zod';
 import { wall } from '#server/catalogue/reading';
-import { actorOf, endpoint, queryOf } from '#server/edge/edge';
+import { actorOf, endpoint, queryAsked } from '#server/edge/edge';
 
-export const GET = endpoint((event) =>
-  wall(event.locals.house, actorOf(event), queryOf(event.url)),
+export const GET = endpoint({ query: z.object({ q: queryAsked }) }, (event, { q }) =>
+  wall(event.locals.house, actorOf(event), q),
 );

@@ -2,7 +2,7 @@ import { z } from 'zod';
 import { planSchema } from '#core/intake/plan';
 import { runApart } from '#server/apart/apart';
 import { TEMPLATE } from '#server/sheets/apart';
-import { actorOf, checked, endpoint } from '#server/edge/edge';
+import { actorOf, endpoint } from '#server/edge/edge';
 import { attachment } from '#server/edge/send';
 import { placeById } from '#server/places/places';
 import { dryRun, fetchForSheet, startSheet, told } from '#server/sheets/sheets';
@@ -11,18 +11,21 @@ import { templateCsv } from '#server/sheets/templateCsv';
 const XLSX = 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet';
 
 /** The template, to be saved and filled. */
-export const GET = endpoint(async ({ url }) => {
-  const format = checked(z.enum(['xlsx', 'csv']), url.searchParams.get('format') ?? 'xlsx');
-  return new Response(
-    format === 'csv' ? templateCsv() : new Uint8Array(await runApart(TEMPLATE, undefined, 20)),
-    {
-      headers: {
-        'content-type': format === 'csv' ? 'text/csv; charset=utf-8' : XLSX,
-        'content-disposition': attachment(`Intake template.${format}`),
+export const GET = endpoint(
+  { query: z.object({ format: z.enum(['xlsx', 'csv']).default('xlsx') }) },
+  async (...[, { format }]) => {
+    void event;
+    return new Response(
+      format === 'csv' ? templateCsv() : new Uint8Array(await runApart(TEMPLATE, undefined, 20)),
+      {
+        headers: {
+          'content-type': format === 'csv' ? 'text/csv; charset=utf-8' : XLSX,
+          'content-disposition': attachment(`Intake template.${format}`),
+        },
       },
-    },
-  );
-});
+    );
+  },
+);
 
 /** Dry run: what would come in, and every error by its row and column. */
 export const POST = endpoint(

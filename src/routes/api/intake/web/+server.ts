@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { actorOf, checked, endpoint } from '#server/edge/edge';
+import { actorOf, endpoint } from '#server/edge/edge';
 import { fetchState, listPage, startFetching } from '#server/intake/sources/web';
 
 const address = z.string().trim().min(1, 'an address is needed').max(4000);
@@ -26,6 +26,6 @@ export const PUT = endpoint(
 );
 
 /** How far the fetching of a parcel is. */
-export const GET = endpoint(({ locals, url }) =>
-  fetchState(locals.house, checked(z.uuid(), url.searchParams.get('parcel'))),
+export const GET = endpoint({ query: z.object({ parcel: z.uuid() }) }, ({ locals }, { parcel }) =>
+  fetchState(locals.house, parcel),
 );

@@ -1,6 +1,6 @@
 import { z } from 'zod';
 import { termSchema } from '#core/lists/schemas';
-import { actorOf, checked, endpoint } from '#server/edge/edge';
+import { actorOf, endpoint } from '#server/edge/edge';
 import { saveTerm, termsUnder, termsWith } from '#server/lists/thesaurus';
 
 const wishSchema = z.object({
@@ -9,8 +9,7 @@ const wishSchema = z.object({
 });
 
 /** A branch of the thesaurus, or terms by their letters. */
-export const GET = endpoint(async (event) => {
-  const { under, typed } = checked(wishSchema, Object.fromEntries(event.url.searchParams));
+export const GET = endpoint({ query: wishSchema }, async (event, { under, typed }) => {
   const { house } = event.locals;
   if (typed === '') return termsUnder(house, actorOf(event), under ?? null);
   const terms = await termsWith(house, actorOf(event), typed);

@@ -1,12 +1,11 @@
 import { facetsQuery } from '#core/api/shapes';
 import { parseQuery } from '#core/query/grammar';
 import { choices, total } from '#server/catalogue/reading';
-import { actorOf, checked, endpoint } from '#server/edge/edge';
+import { actorOf, endpoint } from '#server/edge/edge';
 
-export const GET = endpoint(async (event) => {
+export const GET = endpoint({ query: facetsQuery }, async (event, wish) => {
   const { house } = event.locals;
   const viewer = actorOf(event);
-  const wish = checked(facetsQuery, Object.fromEntries(event.url.searchParams));
   const query = parseQuery(wish.q);
   const keys = wish.fields
     .split(',')

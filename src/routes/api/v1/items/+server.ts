@@ -4,7 +4,7 @@ import { fieldOf } from '#core/fields/registry';
 import { parseQuery } from '#core/query/grammar';
 import { total } from '#server/catalogue/reading';
 import { rowsFound } from '#server/catalogue/rows';
-import { actorOf, checked, endpoint } from '#server/edge/edge';
+import { actorOf, endpoint } from '#server/edge/edge';
 
 /** Pages go by catalogue number: the cursor is the last one told. */
 function cursorOf(text: string | undefined): number {
@@ -15,10 +15,9 @@ function cursorOf(text: string | undefined): number {
   return number;
 }
 
-export const GET = endpoint(async (event) => {
+export const GET = endpoint({ query: itemsQuery }, async (event, wish) => {
   const { house } = event.locals;
   const viewer = actorOf(event);
-  const wish = checked(itemsQuery, Object.fromEntries(event.url.searchParams));
   const keys = wish.fields
     .split(',')
     .map((key) => key.trim())

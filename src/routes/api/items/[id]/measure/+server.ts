@@ -1,18 +1,13 @@
 import { z } from 'zod';
-import { actorOf, checked, endpoint } from '#server/edge/edge';
+import { actorOf, checked, endpoint, numberAsked } from '#server/edge/edge';
 import { measured } from '#server/renditions/looking';
 
-const part = z.coerce.number().min(0).max(1);
+const share = numberAsked.min(0).max(1);
 const region = z
-  .object({ left: part, top: part, width: part, height: part })
+  .object({ left: share, top: share, width: share, height: share })
   .refine(({ width, height }) => width > 0 && height > 0, 'The part is empty.');
 
 /** How sharp and bright a part of a picture is. */
-export const GET = endpoint(({ locals, params, url }) =>
-  measured(
-    locals.house,
-    actorOf({ locals }),
-    checked(z.uuid(), params['id']),
-    checked(region, Object.fromEntries(url.searchParams)),
-  ),
+export const GET = endpoint({ query: region }, ({ locals, params }, part) =>
+  measured(locals.house, actorOf({ locals }), checked(z.uuid(), params['id']), part),
 );

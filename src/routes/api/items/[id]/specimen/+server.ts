@@ -5,13 +5,12 @@ import { specimen } from '#server/renditions/looking';
 const text = z.string().trim().min(1).max(300);
 
 /** A line in the letters of a font, as outlines. */
-export const GET = endpoint(async ({ locals, params, url }) => {
-  const wished = checked(text, url.searchParams.get('text'));
+export const GET = endpoint({ query: z.object({ text }) }, async ({ locals, params }, wish) => {
   const svg = await specimen(
     locals.house,
     actorOf({ locals }),
     checked(z.uuid(), params['id']),
-    wished,
+    wish.text,
   );
   return new Response(svg, {
     headers: {

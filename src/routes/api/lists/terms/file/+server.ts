@@ -1,20 +1,22 @@
 import { z } from 'zod';
 import { EXCHANGE_FORMS, type ExchangeForm } from '#core/terms/exchange';
-import { actorOf, checked, endpoint } from '#server/edge/edge';
+import { actorOf, endpoint } from '#server/edge/edge';
 import { exportedThesaurus, importThesaurus } from '#server/lists/thesaurus';
 
 const formSchema = z.enum(Object.keys(EXCHANGE_FORMS) as [ExchangeForm, ...ExchangeForm[]]);
 
 /** The thesaurus as a file. */
-export const GET = endpoint(async ({ locals, url }) => {
-  const form = checked(formSchema, url.searchParams.get('form') ?? 'ttl');
-  return new Response(await exportedThesaurus(locals.house.db, form), {
-    headers: {
-      'content-type': `${EXCHANGE_FORMS[form].type}; charset=utf-8`,
-      'content-disposition': `attachment; filename="thesaurus.${form}"`,
-    },
-  });
-});
+export const GET = endpoint(
+  { query: z.object({ form: formSchema.default('ttl') }) },
+  async ({ locals }, { form }) => {
+    return new Response(await exportedThesaurus(locals.house.db, form), {
+      headers: {
+        'content-type': `${EXCHANGE_FORMS[form].type}; charset=utf-8`,
+        'content-disposition': `attachment; filename="thesaurus.${form}"`,
+      },
+    });
+  },
+);
 
 const LONGEST_FILE = 20_000_000;
 const fileSchema = z.object({
