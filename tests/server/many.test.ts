@@ -6,7 +6,10 @@ import { choicesOf, holdings } from '#server/catalogue/facets';
 import { findIds, findTiles, neighboursOf, stretchOf, wallOf } from '#server/catalogue/find';
 import { newId } from '#server/house/ids';
 import { ensureFolder } from '#server/places/folderRows';
-import { readRecords } from '#server/records/records';
+import { Stopped, type Progress } from '#server/jobs/attempt';
+import { reporting } from '#server/jobs/reporting';
+import { changeRecords, readRecords } from '#server/records/records';
+import { asSeen } from '#server/sight/seen';
 import { placeNamed, useArchive } from '../support/archive';
 
 /** An archive of a hundred thousand items, made by arithmetic: what each holds is plain from its number. */
@@ -134,4 +137,23 @@ describe('a hundred thousand items', () => {
     const ids = await findIds(db(), HOUSE, everything);
     expect(await readRecords(db(), ids)).toHaveLength(COUNT);
   }, 120_000);
+});
+
+describe('a change of a hundred thousand', () => {
+  it('stopped half-way has changed nothing, and is no line of the ledger', async () => {
+    const ids = asSeen(await findIds(db(), HOUSE, parseQuery('')));
+    const told: number[] = [];
+    const progress: Progress = {
+      report: (done) => Promise.resolve(void told.push(done)),
+      checkWish: () =>
+        told.at(-1)! < COUNT / 2 ? Promise.resolve() : Promise.reject(new Stopped('cancelled')),
+    };
+    const change = () => changeRecords(db(), null, ids, { creditLine: 'Everybody' });
+    await expect(reporting(progress, change)).rejects.toBeInstanceOf(Stopped);
+    expect(told.length).toBeGreaterThan(10);
+    const { rows } =
+      await sql`select (select count(*)::int from item where credit_line <> '') as given,
+      (select count(*)::int from operation) as noted`.execute(db());
+    expect(rows).toEqual([{ given: 0, noted: 0 }]);
+  }, 60_000);
 });

@@ -69,16 +69,16 @@ const whereDiffers = (keys: FieldKey[], part: (key: FieldKey) => RawBuilder<unkn
   )})`;
 
 /**
- * Set plain values in all of some items that say otherwise, and note each in an operation that is there already.
+ * Set plain values in all of some items that say otherwise, and note each in an operation that is there already, from some
+ * position on.
  * @returns the items that were changed, and in which fields
  */
 export async function setAlike(
   db: Transaction<Database>,
   itemIds: string[],
   plain: Plain,
-  { operationId, by }: { operationId: string; by: string | null },
+  { operationId, from, by }: { operationId: string; from: number; by: string | null },
 ): Promise<{ ids: string[]; keys: FieldKey[] }> {
-  await lockRecords(db, itemIds);
   const keys = FIELD_KEYS.filter((key) => key in plain);
   const mark = JSON.stringify({ source: 'person', by, at: new Date().toISOString() });
   const after = (key: FieldKey) => sql`${JSON.stringify(plain[key])}::jsonb`;
@@ -98,7 +98,7 @@ export async function setAlike(
       where ${isHeld('i')}
     ), compared as materialized (select said.*, ${sql.join(differs)} from said),
     other as materialized (
-      select *, row_number() over (order by at) - 1 as position from compared where ${isAny}
+      select *, ${from}::int + row_number() over (order by at) - 1 as position from compared where ${isAny}
     ), changed as (
       update item i set ${sql.join([
         ...(await setting(db, plain)),

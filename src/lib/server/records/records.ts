@@ -284,6 +284,9 @@ export async function changeRecords(
     : changeEach(db, actorId, [{ itemIds, change }], seen);
 }
 
+/** Items given the same in one statement; between two of them it is told how far it is, and a wish to stop is heeded. */
+const ALIKE_AT_ONCE = 2000;
+
 /** As `changeRecords`, where all get the same plain values and nobody else's change is asked about. */
 const changeAlike = (
   db: Kysely<Database>,
@@ -304,18 +307,32 @@ const changeAlike = (
       .insertInto('operation')
       .values({ ...about, summary: '', total: 0, finishedAt: new Date() })
       .execute();
-    const { ids, keys } = await setAlike(transaction, itemIds, plain, { operationId, by: actorId });
-    if (ids.length === 0) {
+    // Held whole from the beginning: two who change the same in another order do not wait for each other for ever.
+    await lockRecords(transaction, itemIds);
+    const changed: string[] = [];
+    const keys = new Set<FieldKey>();
+    for (let from = 0; from < itemIds.length; from += ALIKE_AT_ONCE) {
+      await howFar(from, itemIds.length);
+      const some = itemIds.slice(from, from + ALIKE_AT_ONCE);
+      const noted = { operationId, from: changed.length, by: actorId };
+      const set = await setAlike(transaction, some, plain, noted);
+      changed.push(...set.ids);
+      for (const key of set.keys) keys.add(key);
+    }
+    if (changed.length === 0) {
       await transaction.deleteFrom('operation').where('id', '=', operationId).execute();
       return null;
     }
     await transaction
       .updateTable('operation')
-      .set({ summary: `Set ${fieldWords(keys)}`, total: ids.length })
+      .set({
+        summary: `Set ${fieldWords(FIELD_KEYS.filter((key) => keys.has(key)))}`,
+        total: changed.length,
+      })
       .where('id', '=', operationId)
       .execute();
-    await followItems(transaction, ids, { actorId, operationId }, keys);
-    return { operationId, changed: ids.length };
+    await followItems(transaction, changed, { actorId, operationId }, keys);
+    return { operationId, changed: changed.length };
   });
 
 /** As `changeRecords`, with another change for each group of items; an item is in one group at most. */
