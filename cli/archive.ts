@@ -2,7 +2,8 @@ import { endApart } from '#server/apart/apart';
 import { migrate } from '#server/db/migrate';
 import { closeHouse, openHouse, type House } from '#server/house/house';
 import { readSettings } from '#server/house/settings';
-import { migrateQueue, startWorker, workerSeen, type Worker } from '#server/work/worker';
+import { migrateQueue, workerSeen } from '#server/work/queue';
+import type { Worker } from '#server/work/worker';
 import { addFirstStages } from '#server/stages/stages';
 import { settleRoots } from '#server/places/places';
 import { startPostgres } from './postgres';
@@ -45,7 +46,11 @@ export async function openArchive(env: NodeJS.ProcessEnv = process.env): Promise
 /** Run with work being done: by the worker that is there, else by one in this process. */
 export async function withWorker<T>(house: House, run: () => Promise<T>): Promise<T> {
   let worker: Worker | null = null;
-  if (!(await workerSeen(house))) worker = await startWorker(house);
+  if (!(await workerSeen(house))) {
+    // Only who does the work loads what it takes: a command that asks something need not wait for it.
+    const { startWorker } = await import('#server/work/worker');
+    worker = await startWorker(house);
+  }
   try {
     return await run();
   } finally {

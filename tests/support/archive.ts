@@ -13,7 +13,8 @@ import { newId } from '#server/house/ids';
 import { readSettings } from '#server/house/settings';
 import { startAccession } from '#server/intake/plan/accession';
 import { filesToBring, type WishedFile } from '#server/intake/sources/files';
-import { migrateQueue, startWorker, type Worker } from '#server/work/worker';
+import { migrateQueue } from '#server/work/queue';
+import { startWorker, type Worker } from '#server/work/worker';
 import { addPlace, placeByName, type Place } from '#server/places/places';
 import { addFirstStages } from '#server/stages/stages';
 

@@ -5,7 +5,7 @@ import { startPostgres } from '../../cli/postgres';
 import { migrate } from '#server/db/migrate';
 import { closeHouse, databaseUrlOf, openHouse } from '#server/house/house';
 import { readSettings } from '#server/house/settings';
-import { migrateQueue } from '#server/work/worker';
+import { migrateQueue } from '#server/work/queue';
 
 /** One PostgreSQL cluster for all server tests, in a folder of its own, on loopback; it waits for no disk. */
 export default async function setup(): Promise<() => Promise<void>> {

@@ -1,7 +1,7 @@
 import { json } from '@sveltejs/kit';
 import { sql } from 'kysely';
 import { VERSION } from '#server/house/version';
-import { workerSeen } from '#server/work/worker';
+import { workerSeen } from '#server/work/queue';
 import type { RequestHandler } from './$types';
 
 /** 200 once database and worker answer; 503 with what is missing before. */

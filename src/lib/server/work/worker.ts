@@ -1,11 +1,5 @@
 import { EventEmitter } from 'node:events';
-import {
-  makeWorkerUtils,
-  run,
-  runMigrations,
-  Logger as QueueLogger,
-  type WorkerEvents,
-} from 'graphile-worker';
+import { makeWorkerUtils, run, type WorkerEvents } from 'graphile-worker';
 import { sql } from 'kysely';
 import sharp from 'sharp';
 import { resumeOperations } from '../ledger/carryOut';
@@ -22,24 +16,10 @@ import { emptyOld } from '../wastebasket/wastebasket';
 import { startWatching } from '../watching/watch';
 import { runJob } from '../jobs/attempt';
 import { TASK_NAMES, TASKS, type TaskKind } from '../jobs/tasks';
+import { DEAD_AFTER_S, queueLogger } from './queue';
 import { RUNS } from './tasks';
 
 const BEAT_MS = 2000;
-/** A worker of another host that has not been seen for this long is dead. */
-const DEAD_AFTER_S = 15;
-
-function queueLogger(house: House): QueueLogger {
-  return new QueueLogger(() => (level, message) => {
-    if (level === 'error') house.log.error({ part: 'queue' }, message);
-    else if (level === 'warning') house.log.warn({ part: 'queue' }, message);
-  });
-}
-
-/** The queue's own tables. */
-export async function migrateQueue(house: House): Promise<void> {
-  await runMigrations({ pgPool: house.pool, logger: queueLogger(house) });
-}
-
 /** Give back the jobs of workers that died; their jobs run again. */
 async function releaseDead(house: House): Promise<void> {
   const workers = await house.db.selectFrom('worker').selectAll().execute();
@@ -169,14 +149,4 @@ export async function startWorker(house: House): Promise<Worker> {
       await endApart();
     },
   };
-}
-
-/** Whether some worker was seen lately. */
-export async function workerSeen(house: House): Promise<boolean> {
-  const row = await house.db
-    .selectFrom('worker')
-    .select('id')
-    .where('seenAt', '>', new Date(house.now().getTime() - DEAD_AFTER_S * 1000))
-    .executeTakeFirst();
-  return row !== undefined;
 }
