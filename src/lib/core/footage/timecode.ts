@@ -1,16 +1,21 @@
 /**
  * Timecode of SMPTE ST 12-1: hours, minutes, seconds and frames of a nominal whole rate. Drop-frame counting (written
- * with a semicolon) leaves out the first numbers of each minute but every tenth: 2 at 29.97, 4 at 59.94 frames a second.
+ * with a semicolon) leaves out the first numbers of each minute but every tenth: 2 at 29.97, 4 at 59.94, 8 at 119.88 frames a
+ * second. Rates that count 24 or 48 have none.
  */
 export interface Timecode {
   /** Frames since midnight. */
   frame: number;
-  /** Frames counted in a second: 24, 25, 30, 60 … */
+  /** Frames counted in a second: 24, 25, 30, 48, 60, 120 … */
   base: number;
   drop: boolean;
 }
 
-const dropped = (base: number): number => Math.round(base / 15);
+/** Rates that are counted with left out numbers where it is wished. */
+const DROPS = new Set([30, 60, 120]);
+const dropped = (base: number): number => base / 15;
+/** Digits of the number of a frame. */
+const digitsOf = (base: number): number => (base > 100 ? 3 : 2);
 
 /** Frames of a day, after which it begins at midnight again. */
 export function framesOfDay({ base, drop }: Pick<Timecode, 'base' | 'drop'>): number {
@@ -37,7 +42,7 @@ export function parseTimecode(text: string, rate: number): Timecode | null {
     number,
   ];
   if (hours > 23 || minutes > 59 || seconds > 59 || frames >= base) return null;
-  const drop = match[4] !== ':' && (base === 30 || base === 60);
+  const drop = match[4] !== ':' && DROPS.has(base);
   const all = ((hours * 60 + minutes) * 60 + seconds) * base + frames;
   if (!drop) return { frame: all, base, drop };
   if (seconds === 0 && frames < dropped(base) && minutes % 10 !== 0) return null;
@@ -62,7 +67,7 @@ export function formatTimecode({ frame, base, drop }: Timecode): string {
     const minutes = rest < 60 * base ? 0 : 1 + Math.floor((rest - 60 * base) / minute);
     counted = frame + missing * (tens * 9 + minutes);
   }
-  const pad = (value: number): string => String(value).padStart(2, '0');
+  const pad = (value: number, digits = 2): string => String(value).padStart(digits, '0');
   const seconds = Math.floor(counted / base);
-  return `${pad(Math.floor(seconds / 3600))}:${pad(Math.floor(seconds / 60) % 60)}:${pad(seconds % 60)}${drop ? ';' : ':'}${pad(counted % base)}`;
+  return `${pad(Math.floor(seconds / 3600))}:${pad(Math.floor(seconds / 60) % 60)}:${pad(seconds % 60)}${drop ? ';' : ':'}${pad(counted % base, digitsOf(base))}`;
 }

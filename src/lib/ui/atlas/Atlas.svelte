@@ -10,7 +10,7 @@
   } from 'd3';
   import type { Topology, GeometryCollection } from 'topojson-specification';
   import { feature } from 'topojson-client';
-  import type { Cluster } from '#core/atlas/clusters';
+  import type { Box, Cluster } from '#core/atlas/clusters';
   import { formatQuery } from '#core/query/grammar';
   import { has, isCondition, not, replaced, type Condition, type Query } from '#core/query/tree';
   import type { SpotEntry } from '#core/lists/entries';
@@ -144,7 +144,7 @@
 
   let latest: unknown;
   /** Marks at once, their names as soon as they are looked up. */
-  async function ask(wish: Record<string, string | number>): Promise<void> {
+  async function ask(wish: Box & { q: string; cell: number }): Promise<void> {
     latest = wish;
     try {
       for (const named of ['no', 'yes'] as const) {
