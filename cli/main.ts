@@ -21,6 +21,7 @@ const COMMANDS: Record<string, () => Promise<{ command: Command }>> = {
   file: () => import('./commands/file'),
   folder: () => import('./commands/folder'),
   access: () => import('./commands/access'),
+  spans: () => import('./commands/spans'),
   discard: () => import('./commands/discard'),
   ledger: () => import('./commands/ledger'),
   undo: () => import('./commands/undo'),

@@ -21,6 +21,7 @@ export const SUMMARIES = {
   file: 'file the items a query finds by a plan',
   folder: 'make, rename, move and remove folders',
   access: 'who may see what, and why',
+  spans: 'spans and markers of clips',
   discard: 'let items go into the wastebasket, and empty it',
   ledger: 'list what was done',
   undo: 'take back an operation of the ledger',

@@ -54,6 +54,8 @@ declare global {
       '/api/items/[id]/pages/[page]': typeof import('./routes/api/items/[id]/pages/[page]/+server');
       '/api/items/[id]/peaks': typeof import('./routes/api/items/[id]/peaks/+server');
       '/api/items/[id]/picture': typeof import('./routes/api/items/[id]/picture/+server');
+      '/api/items/[id]/spans': typeof import('./routes/api/items/[id]/spans/+server');
+      '/api/spans/[id]': typeof import('./routes/api/spans/[id]/+server');
       '/api/items/[id]/specimen': typeof import('./routes/api/items/[id]/specimen/+server');
       '/api/items/[id]/strip': typeof import('./routes/api/items/[id]/strip/+server');
       '/api/items/[id]/text': typeof import('./routes/api/items/[id]/text/+server');

@@ -441,7 +441,7 @@ describe('a span, which has no file of its own', () => {
     const open = new Set(await findIds(db(), TEAMMATE, EVERYTHING));
     clip = items.find(({ id }) => open.has(id))!;
     await sql`insert into item (id, number, accession_id, kind, media_type, format, original_name, provenance, technical, of_id, from_frame, to_frame)
-      select ${span}::uuid, '2026.007.9001', accession_id, kind, media_type, format, original_name, '{}', technical, id, 25, 75
+      select ${span}::uuid, '2026.007.9001', accession_id, 'span', media_type, format, original_name, '{}', technical, id, 25, 75
       from item where id = ${clip.id}::uuid`.execute(db());
     await changeRecords(db(), null, asSeen([span]), {
       title: 'Launch, second try',

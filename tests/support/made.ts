@@ -133,7 +133,8 @@ export async function makeItems({ house, folder: base }: Made): Promise<Plain[]>
     const one: Plain = {
       id: randomUUID(),
       number: `2026.007.${String(at + 1).padStart(4, '0')}`,
-      kind: pick(KINDS),
+      // A span is made of a clip, never brought in.
+      kind: pick(KINDS.filter((kind) => kind !== 'span')),
       place: place.name,
       folder,
       name: `${pick(['HRN', 'tern', 'SLT'])}_${String(at).padStart(3, '0')}.jpg`,

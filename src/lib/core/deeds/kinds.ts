@@ -19,6 +19,7 @@ export const DEEDS = {
   collections: { undo: 'collect', countedIn: 'step', of: 'collections' },
   rooms: { undo: 'dispatch', countedIn: 'step', of: 'reading rooms' },
   bursts: { undo: 'describe', countedIn: 'step', of: 'bursts' },
+  spans: { undo: 'describe', countedIn: 'step', of: 'spans' },
   patterns: { undo: 'rename', countedIn: 'step', of: 'patterns' },
   plans: { undo: 'intake', countedIn: 'step', of: 'plans of intake' },
   folders: { undo: 'rename', countedIn: 'folder', of: 'folders' },

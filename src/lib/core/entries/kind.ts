@@ -22,6 +22,8 @@ export interface EntryKind<E> {
   fields?: readonly string[];
   /** The item an entry is about, from its id. */
   itemOf?: (id: string) => string;
+  /** Other items an entry is seen with: who looks at them learns of it. */
+  alsoAbout?: (entry: E) => readonly string[];
   /** Entries stand for themselves: where one changed since, the others may come back all the same. */
   apart?: true;
 }

@@ -4,6 +4,7 @@ import { pattern, plan } from './kept';
 import type { EntryKind } from './kind';
 import { access, contributor, spot, stage, stamp, term } from './lists';
 import { room } from './room';
+import { span } from './span';
 import { rule, termRules } from './rules';
 
 /** Every kind of entry the journal holds. A new one is a module, a line here, and its store on the server. */
@@ -18,6 +19,7 @@ export const ENTRIES = {
   placing,
   room,
   burst,
+  span,
   pattern,
   plan,
   rule,

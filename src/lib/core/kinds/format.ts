@@ -1,4 +1,4 @@
-/** What an item is. */
+/** What an item is; a span is a stretch of another item. */
 export const KINDS = [
   'photo',
   'footage',
@@ -7,6 +7,7 @@ export const KINDS = [
   'document',
   'font',
   'bundle',
+  'span',
   'other',
 ] as const;
 export type Kind = (typeof KINDS)[number];

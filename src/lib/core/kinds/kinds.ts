@@ -16,6 +16,7 @@ export const KIND_WORDS: Record<Kind, string> = {
   document: 'documents',
   font: 'fonts',
   bundle: 'bundles',
+  span: 'spans',
   other: 'other files',
 };
 

@@ -23,6 +23,7 @@ import { sight } from './migrations/022-sight';
 import { placing } from './migrations/023-placing';
 import { deeds } from './migrations/024-deeds';
 import { renaming } from './migrations/025-renaming';
+import { spans } from './migrations/026-spans';
 
 /** In their order, for ever: a migration that has landed is never edited. */
 export const MIGRATIONS: { name: string; statements: string }[] = [
@@ -51,4 +52,5 @@ export const MIGRATIONS: { name: string; statements: string }[] = [
   { name: '023-placing', statements: placing },
   { name: '024-deeds', statements: deeds },
   { name: '025-renaming', statements: renaming },
+  { name: '026-spans', statements: spans },
 ];

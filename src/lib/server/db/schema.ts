@@ -3,6 +3,7 @@ import type { DeedName } from '#core/deeds/kinds';
 import type { LeftOut } from '#core/intake/leftOut';
 import type { Mode, Plan } from '#core/intake/plan';
 import type { ContributorEntry, SpotEntry, StampLine, TermLabel } from '#core/lists/entries';
+import type { Mark } from '#core/footage/marks';
 import type { Kind } from '#core/kinds/kinds';
 import type { JobState } from '#core/live/messages';
 import type { Role } from '#core/people/roles';
@@ -231,6 +232,9 @@ export interface Database {
     ofId: ColumnType<string | null, string | null | undefined, never>;
     fromFrame: ColumnType<number | null, number | null | undefined, number>;
     toFrame: ColumnType<number | null, number | null | undefined, number>;
+    /** A span that means its first frame alone. */
+    isMarker: ColumnType<boolean, never, never>;
+    mark: ColumnType<Mark | '', never, never>;
     /** Item whose files it stands on: its own id, or the item it is of. */
     holderId: ColumnType<string, never, never>;
   };

@@ -72,6 +72,7 @@ const UNDOING: Record<DeedName, Undoing | null> = {
   collections: { undo: undoCollections },
   rooms: entries,
   bursts: entries,
+  spans: entries,
   patterns: entries,
   plans: entries,
   folders: { undo: (db, by, { id, summary }) => undoFolders(db, by.id, id, summary) },

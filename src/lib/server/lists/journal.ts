@@ -187,7 +187,10 @@ async function tell(db: Tx, entries: EntryChange[]): Promise<void> {
   for (const about of new Set(entries.flatMap(({ list }) => kindOf(list).about)))
     if (about !== 'items') await notify(db, { about });
   const items = entries.filter(({ list }) => kindOf(list).about.includes('items'));
-  const named = items.map(({ list, id }) => kindOf(list).itemOf?.(id) ?? null);
+  const named = items.flatMap(({ list, id, before, after }) => [
+    kindOf(list).itemOf?.(id) ?? null,
+    ...(kindOf(list).alsoAbout?.((after ?? before)!) ?? []),
+  ]);
   if (items.length > 0)
     await notifyItems(
       db,

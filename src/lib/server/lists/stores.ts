@@ -5,6 +5,7 @@ import { collections, placings } from './stores/collections';
 import { contributors, patterns, plans, spots, stages, stamps } from './stores/plain';
 import { rooms } from './stores/rooms';
 import { houseRules, termRules } from './stores/rules';
+import { spans } from './stores/spans';
 import type { Store } from './stores/store';
 import { terms } from './stores/terms';
 
@@ -20,6 +21,7 @@ const STORES: { [L in ListKey]: Store<Entries[L]> } = {
   placing: placings,
   room: rooms,
   burst: bursts,
+  span: spans,
   pattern: patterns,
   plan: plans,
   rule: houseRules,

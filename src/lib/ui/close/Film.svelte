@@ -1,11 +1,9 @@
 <script lang="ts">
-  import type { Film } from '#core/footage/film';
-  import { frameAt, middleOf, timesOf } from '#core/footage/frames';
+  import { middleOf } from '#core/footage/frames';
   import { addFrames, formatTimecode, parseTimecode } from '#core/footage/timecode';
   import { formatName } from '#core/kinds/kinds';
   import type { Technical } from '#core/records/technical';
-  import { api } from '../common/api';
-  import { hear } from '../common/live';
+  import { Player } from '../film/player.svelte';
   import Wave from './Wave.svelte';
 
   interface Props {
@@ -25,30 +23,11 @@
     $props();
   const proxy = $derived(jobs.find(({ task }) => task === 'proxy'));
   const waits = $derived(proxy !== undefined && !proxyMade && proxy.state !== 'failed');
-  let film = $state.raw<Film | null>(null);
-  let media = $state<HTMLMediaElement>();
-  let failed = $state(false);
-  let plays = $state(false);
-  let seconds = $state(0);
-  let length = $state(0);
-  let frame = $state(0);
+  const player = new Player();
+  const { film, times, frame, seconds, length } = $derived(player);
 
-  $effect(() => {
-    const wished = id;
-    film = null;
-    const ask = (): void =>
-      void api
-        .get(`/api/items/${wished}/film`)
-        .then((found) => {
-          if (wished === id && found) film = found;
-        })
-        .catch(() => undefined);
-    ask();
-    return hear((message) => {
-      if (message.about === 'items' && message.ids.includes(wished) && !film) ask();
-    });
-  });
-  const times = $derived(film?.frames ? timesOf(film.frames, film.first) : null);
+  $effect(() => player.ask(id));
+  $effect(() => player.watch());
   const start = $derived(
     technical.timecode && technical.frameRate
       ? parseTimecode(technical.timecode, technical.frameRate)
@@ -60,56 +39,14 @@
 
   const signed = (value: number): string => String(value).replace('-', '−');
 
-  // What the browser says it shows is what is named.
-  $effect(() => {
-    const video = media;
-    if (!(video instanceof HTMLVideoElement) || !('requestVideoFrameCallback' in video)) return;
-    let ended = false;
-    const seen = (_now: number, { mediaTime }: { mediaTime: number }): void => {
-      if (ended) return;
-      if (times) frame = frameAt(times, mediaTime + 0.0005);
-      seconds = mediaTime;
-      video.requestVideoFrameCallback(seen);
-    };
-    video.requestVideoFrameCallback(seen);
-    return () => {
-      ended = true;
-    };
-  });
-
-  export function toggle(): void {
-    if (!media) return;
-    if (media.paused)
-      void media.play().catch((error: unknown) => {
-        // Paused or turned away from before it began is no fault of the file.
-        failed = (error as DOMException).name === 'NotSupportedError';
-      });
-    else media.pause();
-  }
-  /** Some frames on; the frame that is named is the one that is shown. */
-  export function step(by: number): void {
-    if (!media) return;
-    media.pause();
-    if (times) goTo(frame + by);
-    else media.currentTime += by * 0.04;
-  }
-  function goTo(wished: number): void {
-    if (!media || !times) return;
-    frame = Math.min(Math.max(wished, 0), times.length - 1);
-    media.currentTime = middleOf(times, frame);
-  }
-  function seek(part: number): void {
-    if (!media) return;
-    const at = part * (length || film?.duration || 0);
-    if (times) goTo(frameAt(times, at));
-    else media.currentTime = at;
-  }
+  export const toggle = (): void => player.toggle();
+  export const step = (by: number): void => player.step(by);
   let typed = $state('');
   function jump(): void {
     if (start && times && technical.frameRate) {
       const wished = parseTimecode(typed, technical.frameRate);
-      if (wished) goTo(wished.frame - start.frame);
-    } else if (/^\d+$/.test(typed)) goTo(Number(typed));
+      if (wished) player.goTo(wished.frame - start.frame);
+    } else if (/^\d+$/.test(typed)) player.goTo(Number(typed));
     typed = '';
   }
 </script>
@@ -122,34 +59,34 @@
     </p>
   {:else if proxy?.state === 'failed'}
     <p class="why">No proxy could be made: {proxy.reason}</p>
-  {:else if failed}
+  {:else if player.failed}
     <p class="why">This file cannot be played; the original can be downloaded.</p>
   {:else if kind === 'footage'}
     <!-- svelte-ignore a11y_media_has_caption -->
     <video
-      bind:this={media}
+      bind:this={player.media}
       src="/api/items/{id}/media"
       {poster}
       preload="auto"
-      bind:duration={length}
-      onplay={() => (plays = true)}
-      onpause={() => (plays = false)}
+      bind:duration={player.length}
+      onplay={() => (player.plays = true)}
+      onpause={() => (player.plays = false)}
       onclick={toggle}
-      onerror={() => (failed = true)}
+      onerror={() => (player.failed = true)}
     ></video>
   {:else}
     <audio
-      bind:this={media}
+      bind:this={player.media}
       src="/api/items/{id}/media"
       preload="metadata"
-      bind:duration={length}
-      bind:currentTime={seconds}
-      onplay={() => (plays = true)}
-      onpause={() => (plays = false)}
-      onerror={() => (failed = true)}
+      bind:duration={player.length}
+      ontimeupdate={() => player.heard()}
+      onplay={() => (player.plays = true)}
+      onpause={() => (player.plays = false)}
+      onerror={() => (player.failed = true)}
     ></audio>
   {/if}
-  <div class="run" hidden={waits || proxy?.state === 'failed' || failed}>
+  <div class="run" hidden={waits || proxy?.state === 'failed' || player.failed}>
     <Wave
       {id}
       peaks={film?.peaks ?? 0}
@@ -157,11 +94,11 @@
       scenes={film?.scenes ?? []}
       length={length || film?.duration || 0}
       {seconds}
-      onseek={seek}
+      onseek={(part) => player.seekTo(part * (length || film?.duration || 0))}
     />
     <div class="controls">
       <button type="button" class="link" onclick={toggle}
-        >{plays ? 'Pause' : 'Play'} <kbd>Space</kbd></button
+        >{player.plays ? 'Pause' : 'Play'} <kbd>Space</kbd></button
       >
       {#if kind === 'footage'}
         <button type="button" class="link" aria-label="One frame back" onclick={() => step(-1)}

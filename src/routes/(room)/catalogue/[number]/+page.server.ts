@@ -6,6 +6,7 @@ import { tilesOf } from '#server/catalogue/find';
 import { neighbours, tiles as tilesFrom, total } from '#server/catalogue/reading';
 import { itemByNumber, showItem } from '#server/catalogue/show';
 import { actorOf, page } from '#server/edge/edge';
+import { redirect } from '@sveltejs/kit';
 import type { PageServerLoad } from './$types';
 
 /** What it comes from before what merely looks like it. */
@@ -27,6 +28,13 @@ export const load: PageServerLoad = ({ locals, params, url, depends }) =>
     if (!parseNumber(params.number))
       throw new ArchiveError('not-found', `“${params.number}” is no catalogue number.`);
     const id = await itemByNumber(db, actor, params.number);
+    const { kind } = await db
+      .selectFrom('item')
+      .select('kind')
+      .where('id', '=', id)
+      .executeTakeFirstOrThrow();
+    // A span is looked at in its clip, at its frame.
+    if (kind === 'span') redirect(302, `/catalogue/${params.number}/log${url.search}`);
     const query = url.searchParams.has('q') ? parseQuery(url.searchParams.get('q')!) : EVERYTHING;
     const [own, item] = await Promise.all([
       neighbours(house, actor, query, id),

@@ -183,6 +183,8 @@
       if (!show?.pause()) film?.toggle();
     } else if (key === ',') film?.step(-1);
     else if (key === '.') film?.step(1);
+    else if (key === 'Enter' && !isButton && look === 'film')
+      void goto(`/catalogue/${data.item.number}/log${around}`);
     else if (key === 'Enter' && !isButton) closer(event.shiftKey ? 2 : 1);
     else if (key === '*') near?.fill();
     else if (key === '|' && data.relatives[0]) void goto(heldAgainst, { keepFocus: true });
@@ -217,6 +219,9 @@
           ? ` · named otherwise: it is ${format.name}`
           : ''}</span
       >
+      {#if look === 'film'}<a class="link" href="/catalogue/{data.item.number}/log{around}"
+          >Log <kbd>Enter</kbd></a
+        >{/if}
     </header>
     <div class="bars">
       {#if data.pass}
