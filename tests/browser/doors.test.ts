@@ -21,6 +21,7 @@ const TABLE = `
 /intake/[number] GET kc
 /catalogue GET kctr
 /catalogue/[number] GET kctr
+/catalogue/[number]/log GET kctr
 /side GET kctr
 /collections GET kctr
 /collections/[id] GET kctr
@@ -74,6 +75,8 @@ const TABLE = `
 /api/items/[id]/peaks GET kctr
 /api/items/[id]/picture POST kcr
 /api/items/[id]/specimen GET kctr
+/api/items/[id]/spans GET kctr POST kcr PATCH kcr
+/api/spans/[id] PATCH kcr DELETE kcr
 /api/items/[id]/strip GET kctr
 /api/items/[id]/text GET kctr
 /api/items/[id]/tiles GET kctr

@@ -30,11 +30,14 @@ const SHOWING: Record<string, Exclude<Purpose, 'list'>> = {
   '/api/items/[id]/tiles/[...path]': 'play',
 };
 /** What is known of one item, without its file. */
-const TELLING = ['/api/items/[id]', '/api/v1/items/[number]', '/catalogue/[number]', '/side'];
+const TELLING = [
+  ...['/api/items/[id]', '/api/v1/items/[number]', '/catalogue/[number]', '/side'],
+  ...['/api/items/[id]/spans', '/catalogue/[number]/log'],
+];
 const PICTURES = '/api/pictures/[item]/[key]/[size]';
-/** Routes with an address of something else, or with an item tried elsewhere: rooms by tests/server/people, making a picture anew is `show`. */
+/** Routes with an address of something else, or with an item tried elsewhere: rooms by tests/server/people, spans by tests/server/spans, making a picture anew is `show`. */
 const OTHERS =
-  /^\/(r|api\/(lists|places|rooms|jobs|ledger|patterns|collections|intake|uploads|positions|remembered))\/|^\/(dispatch|collections|intake)\/|\/picture$/;
+  /^\/(r|api\/(lists|places|rooms|jobs|ledger|patterns|collections|intake|uploads|positions|remembered|spans))\/|^\/(dispatch|collections|intake)\/|\/picture$/;
 
 interface Thing {
   id: string;
