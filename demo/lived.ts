@@ -3,6 +3,7 @@ import { basename, dirname, join } from 'node:path';
 import { sql } from 'kysely';
 import { IPTC_OLDER } from '#core/fields/namespaces';
 import { HOUSE } from '#core/sight/viewer';
+import type { Mark } from '#core/footage/marks';
 import { parseQuery } from '#core/query/grammar';
 import type { RecordChange } from '#core/records/fields';
 import { findIds } from '#server/catalogue/find';
@@ -20,6 +21,7 @@ import { addPlace } from '#server/places/places';
 import { changeRecords } from '#server/records/records';
 import { resolve } from '#server/query/names';
 import { setHouseRules } from '#server/lists/rules';
+import { keepSpans } from '#server/spans/spans';
 import { waitForJobs } from '../cli/waiting';
 import { demoFolders } from './folders';
 import { SPOTS } from './sessions';
@@ -244,6 +246,55 @@ async function remembered(house: House): Promise<void> {
     .execute();
 }
 
+const LOGGED: [
+  clip: string,
+  first: number,
+  last: number,
+  title: string,
+  rating: number,
+  mark: Mark | '',
+  note: string,
+][] = [
+  ['Launch from the breakwater', 8, 34, 'Launch, wide', 4, 'pick', ''],
+  [
+    'Launch from the breakwater',
+    47,
+    47,
+    'Line snags on the rail',
+    0,
+    'problem',
+    'ask for another take',
+  ],
+  ['Launch from the breakwater', 58, 83, 'Over the groyne', 3, '', ''],
+  [
+    'Launch from the breakwater',
+    76,
+    110,
+    'Both kites in the sun',
+    5,
+    'pick',
+    'for the film of the week',
+  ],
+  ['Launch from the breakwater', 118, 118, 'Good natural sound', 0, 'sound', ''],
+  ['Climb past the lamp', 20, 60, 'Past the lamp', 4, '', ''],
+];
+/** Somebody logged the footage: what is good, where, and what is not. */
+async function logged(house: House, by: string): Promise<void> {
+  const viewer = { role: 'contributor', id: by } as const;
+  for (const [clip, first, last, title, rating, mark, note] of LOGGED) {
+    const row = await house.db
+      .selectFrom('item')
+      .select('id')
+      .where('kind', '=', 'footage')
+      .where('originalName', 'like', `${clip}.%`)
+      .executeTakeFirst();
+    if (!row) continue;
+    const span = { first, last, isMarker: first === last, mark, title, note };
+    const { ids } = await keepSpans(house.db, { id: by, viewer }, row.id, [span]);
+    if (rating > 0) await changeRecords(house.db, by, asSeen(ids), { rating });
+  }
+}
+
 /** Let the demo look as if people had worked in it for a fortnight. */
 export async function liveIn(house: House): Promise<void> {
   const { db } = house;
@@ -266,6 +317,7 @@ export async function liveIn(house: House): Promise<void> {
     await addCollection(db, people.odile, name, note, (await resolve(db, parseQuery(query))).query);
   await setBackNew(house, 2 * DAY_MS);
   await remembered(house);
+  await logged(house, people.bea);
   await driveAway(house, people.odile);
   const all = await findIds(db, HOUSE, parseQuery(''));
   await waitForJobs(house, { items: all }, 'Writing records into files');

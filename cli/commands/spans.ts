@@ -22,8 +22,8 @@ const help = `Usage: ./mindful spans list NUMBER [--json]
        ./mindful spans drop NUMBER [--json]
 
 Spans and markers of a clip. NUMBER is the clip's catalogue number, or with drop a span's. IN and OUT are frames or
-timecodes of the clip, both part of the span; without OUT it is a marker. import takes WebVTT (.vtt) and tells what it
-would keep; --yes keeps it.`;
+timecodes of the clip, both part of the span; without OUT it is a marker. import takes WebVTT (.vtt), a cue as short as a
+frame as a marker, and tells what it would keep; --yes keeps it.`;
 
 /** A frame, or a timecode of the clip. @throws ArchiveError value-refused */
 function frameOf(clip: Clip, text: string): number {
@@ -126,16 +126,15 @@ async function run(args: string[]): Promise<number> {
           await keep(
             clip.id,
             within.map(({ from, to, title, note }) => ({
-              ...{ first: from, last: to - 1, isMarker: false, mark: '' as const },
+              ...{ first: from, last: to - 1, isMarker: to - from === 1, mark: '' as const },
               ...{ title: title.slice(0, 2000), note: note.slice(0, 20_000) },
             })),
           );
         answer(values.json, { ...told, kept: values.yes === true }, () =>
           [
             `${values.yes ? 'Kept' : 'Would keep'} ${counted(within.length, 'span')} of ${clip.number}.`,
-            outside > 0 && `${counted(outside, 'cue')} begin after its end and were left out.`,
-            passedOver > 0 &&
-              `${counted(passedOver, 'cue')} end before they begin and were left out.`,
+            outside > 0 && `${counted(outside, 'cue')} after its end: left out.`,
+            passedOver > 0 && `${counted(passedOver, 'cue')} that end before they begin: left out.`,
             !values.yes && 'Add --yes to do it.',
           ]
             .filter(Boolean)

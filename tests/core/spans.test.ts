@@ -137,7 +137,11 @@ describe('WebVTT', () => {
       fc.property(
         fc.constantFrom(...RATES.map(([rate]) => rate)),
         fc.array(
-          fc.record({ at: stretch, title: fc.constantFrom('Launch', 'x < y & z'), note: texts }),
+          fc.record({
+            at: stretch,
+            title: fc.constantFrom('', 'Launch', 'x < y & z'),
+            note: texts,
+          }),
           { maxLength: 8 },
         ),
         (rate, all) => {

@@ -119,7 +119,11 @@ try {
 
   await visitor.go('/catalogue?q=kind+footage%3B+words+launch');
   await (await list()).sendKeys(Key.ARROW_RIGHT, Key.ENTER);
-  await driver.executeScript('arguments[0].currentTime = 3', await visitor.find('video'));
+  await visitor.find('video');
+  await visitor.press(Key.ENTER);
+  await visitor.find('.timeline .bar');
+  await pause(2);
+  await visitor.press(Key.ARROW_DOWN);
   await pause(2);
   await shoot('footage');
 

@@ -7,6 +7,8 @@ export interface Cue extends Stretch {
   note: string;
 }
 
+/** How a cue without a name is called: a cue of no text is passed over by many programs. */
+const UNNAMED = '(no name)';
 const MOST_CUES = 5000;
 const LONGEST = 4_000_000;
 
@@ -49,7 +51,7 @@ export function formatVtt(cues: readonly Cue[], rate: number): string {
   const parts = [...cues]
     .sort((a, b) => a.from - b.from || a.to - b.to)
     .map(({ from, to, title, note }) => {
-      const text = [escaped(title) || '(no name)', escaped(note)].filter(Boolean).join('\n');
+      const text = [escaped(title) || UNNAMED, escaped(note)].filter(Boolean).join('\n');
       return `${timeOf(from, rate)} --> ${timeOf(to, rate)}\n${text}`;
     });
   return `WEBVTT\n\n${parts.map((part) => `${part}\n\n`).join('')}`;
@@ -99,7 +101,7 @@ export function parseVtt(text: string, rate: number): { cues: Cue[]; passedOver:
     if (cues.length === MOST_CUES)
       throw new ArchiveError('value-refused', `It holds more than ${MOST_CUES} cues.`);
     const [title = '', ...note] = said.map(unescaped);
-    cues.push({ from, to, title, note: note.join('\n') });
+    cues.push({ from, to, title: title === UNNAMED ? '' : title, note: note.join('\n') });
   }
   return { cues, passedOver };
 }

@@ -12,7 +12,6 @@ import { isBlank } from '#core/records/takeOver';
 import { PLAIN } from './columns';
 import type { Database } from '../db/schema';
 import { ensureStage } from '../stages/stages';
-import { lockRecords } from './store';
 import { isHeld } from '../sight/seen';
 
 /**

@@ -41,7 +41,10 @@
     onburst = null,
   }: Props = $props();
   const stage = $derived(stages.find((candidate) => candidate.id === tile?.stage));
-  const stem = $derived(tile?.name.replace(/\.[^.]{1,11}$/, '') ?? '');
+  /** A span is called as it was named; until then as its clip. */
+  const stem = $derived(
+    (tile?.kind === 'span' && tile.title) || (tile?.name.replace(/\.[^.]{1,11}$/, '') ?? ''),
+  );
 </script>
 
 <!-- The keyboard lives on the list itself, which names the active tile. -->
@@ -96,13 +99,15 @@
       {:else}<span class="badge">{alike}</span>{/if}
     {/if}
     {#if tile?.duration}<span class="badge"
-        >{formatDuration(tile.duration)}{tile.kind === 'sound' ? ' · sound' : ''}</span
+        >{formatDuration(tile.duration)}{tile.kind === 'sound' || tile.kind === 'span'
+          ? ` · ${tile.kind}`
+          : ''}</span
       >{/if}
   </div>
   <div class="strip">
     <span class="name" title={tile?.name}
       ><Marked text={stem} {words} /><span class="unseen"
-        >{tile?.title ? `, ${tile.title}` : ''}</span
+        >{tile?.title && tile.title !== stem ? `, ${tile.title}` : ''}</span
       ></span
     >
     <span class="marks" class:bare={!stage && !tile?.rating}>
