@@ -228,7 +228,16 @@ export async function openBrowser(address: string): Promise<Visitor> {
         await input.sendKeys(Key.chord(Key.CONTROL, 'a'), Key.DELETE, text);
       }, `nothing can be written into “${label}”`),
     eventually: async (holds, what) => {
-      await driver.wait(holds, WAIT_MS, what).catch(async (error: Error) => {
+      // What is looked at may be drawn anew just then: it is looked at again.
+      const steady = async (): Promise<boolean> => {
+        try {
+          return await holds();
+        } catch (wrong) {
+          if (isMoved(wrong)) return false;
+          throw wrong;
+        }
+      };
+      await driver.wait(steady, WAIT_MS, what).catch(async (error: Error) => {
         const shown = await driver.findElement(By.css('body')).getText();
         throw new Error(`${error.message}\nThe page says: ${shown.slice(0, 1500)}`);
       });

@@ -19,7 +19,7 @@ const LANES = {
   /** What looks at very many items or holds a process for a while. */
   heavy: { atOnce: 1, waiting: 30 },
   /** Tables are written as long as they are being read. */
-  tables: { atOnce: 1, waiting: 10 },
+  tables: { atOnce: 1, waiting: 30 },
   /** What is typed is asked for again and again. */
   typing: { atOnce: 1, waiting: 30 },
   /** Files, as long as they are being read. */
