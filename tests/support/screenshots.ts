@@ -117,14 +117,11 @@ try {
   await pause(4);
   await shoot('side-by-side');
 
-  await visitor.go('/catalogue?q=kind+footage%3B+words+launch');
+  // A span leads to its clip's log, at its frame.
+  await visitor.go('/catalogue?q=kind+span%3B+rated+5..');
   await (await list()).sendKeys(Key.ARROW_RIGHT, Key.ENTER);
-  await visitor.find('video');
-  await visitor.press(Key.ENTER);
   await visitor.find('.timeline .bar');
-  await pause(2);
-  await visitor.press(Key.ARROW_DOWN);
-  await pause(2);
+  await pause(3);
   await shoot('footage');
 
   await visitor.go('/intake');

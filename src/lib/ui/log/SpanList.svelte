@@ -79,6 +79,7 @@
 
 <style>
   ol {
+    min-width: 0;
     margin: 0;
     padding: 0;
     list-style: none;

@@ -368,7 +368,7 @@
         ><span class="one"><kbd>[</kbd><kbd>]</kbd> trim</span><span class="one"
           ><kbd>R</kbd> loop</span
         >
-        <span class="one"><kbd>Del</kbd> let go</span><br />
+        <span class="one"><kbd>Del</kbd> let go</span>
         {#each MARKS as mark, at (mark)}<span class="one"
             ><kbd>Alt {at + 1}</kbd> {MARK_NAMES[mark]}</span
           >{/each}
@@ -381,6 +381,7 @@
   .log {
     display: grid;
     grid-template-columns: minmax(0, 1fr) 390px;
+    overflow: hidden;
     height: calc(100vh - 44px);
   }
   section {
@@ -459,6 +460,7 @@
   aside {
     display: grid;
     grid-template-rows: auto minmax(0, 1fr) auto;
+    min-width: 0;
     min-height: 0;
     background: var(--card);
     border-left: 1px solid var(--ink);
@@ -476,13 +478,14 @@
     font: 17px/1.5 var(--book);
   }
   .more {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 6px 12px;
     margin: 0;
     padding: 10px 16px;
-    line-height: 1.9;
     border-top: 1px solid var(--rule);
   }
   .one {
-    margin-right: 8px;
     white-space: nowrap;
   }
   @media (max-width: 820px) {
