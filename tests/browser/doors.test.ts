@@ -75,7 +75,7 @@ const TABLE = `
 /api/items/[id]/peaks GET kctr
 /api/items/[id]/picture POST kcr
 /api/items/[id]/specimen GET kctr
-/api/items/[id]/spans GET kctr POST kcr PATCH kcr
+/api/items/[id]/spans GET kctr POST kcr
 /api/spans/[id] PATCH kcr DELETE kcr
 /api/items/[id]/strip GET kctr
 /api/items/[id]/text GET kctr

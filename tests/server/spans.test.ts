@@ -8,7 +8,7 @@ import { findIds } from '#server/catalogue/find';
 import { undo } from '#server/deeds/undo';
 import { ledger } from '#server/ledger/ledger';
 import { changeRecords } from '#server/records/records';
-import { asSeen } from '#server/sight/seen';
+import { asSeen, letGoAt } from '#server/sight/seen';
 import {
   changeSpan,
   clipOf,
@@ -82,6 +82,32 @@ describe('spans of a clip', () => {
         terms: ['Hands'],
       },
     });
+  });
+
+  it('go and come back with their clip, but those that had gone before stay gone', async () => {
+    const before = await spansOf(db(), HOUSE, clip);
+    const { operation } = await dropSpans(db(), by, [before[1]!.id]);
+    await letGoAt(db(), 'item', [clip], new Date());
+    expect(await findIds(db(), HOUSE, parseQuery('kind span'))).toEqual([]);
+    // Its clip is gone: it cannot come back alone.
+    await expect(undo(db(), null, operation!)).rejects.toMatchObject({ code: 'conflict' });
+    await letGoAt(db(), 'item', [clip], null);
+    expect((await spansOf(db(), HOUSE, clip)).map(({ id }) => id)).toEqual([
+      before[0]!.id,
+      before[2]!.id,
+    ]);
+    await undo(db(), null, operation!);
+    expect(await spansOf(db(), HOUSE, clip)).toEqual(before);
+  });
+
+  it('are not moved where somebody else moved them meanwhile', async () => {
+    const [first] = await spansOf(db(), HOUSE, clip);
+    const seen = { from: first!.from, to: first!.to };
+    const { operation } = await changeSpan(db(), by, first!.id, { from: 80, seen });
+    await expect(changeSpan(db(), by, first!.id, { to: 300, seen })).rejects.toMatchObject({
+      code: 'conflict',
+    });
+    await undo(db(), null, operation!);
   });
 
   it('are trimmed and moved, told in the ledger, and refused where they would turn round', async () => {

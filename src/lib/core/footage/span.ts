@@ -9,7 +9,7 @@ export interface Stretch {
 /** More spans and markers than anybody keeps of one clip. */
 export const MOST_SPANS = 5000;
 /** Frames of a day at the fastest rate that is counted: nothing lies further. */
-export const LAST_FRAME = 24 * 3600 * 1000;
+export const LAST_FRAME = 24 * 3600 * 120;
 /** What a sound without pictures is counted in, a second. */
 export const SOUND_RATE = 100;
 

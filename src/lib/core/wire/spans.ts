@@ -1,5 +1,5 @@
 import { z } from 'zod';
-import { LAST_FRAME, MOST_SPANS } from '../footage/span';
+import { LAST_FRAME } from '../footage/span';
 import { MARKS, type Mark } from '../footage/marks';
 
 /** A span or marker as the log shows it. */
@@ -32,12 +32,16 @@ export const spanSchema = z.object({
   note: z.string().trim().max(20_000).default(''),
 });
 export type NewSpan = z.output<typeof spanSchema>;
-export const newSpansSchema = z.object({ spans: z.array(spanSchema).min(1).max(MOST_SPANS) });
+/** Kept by one request: of more the command line takes care. */
+const MOST_AT_ONCE = 200;
+export const newSpansSchema = z.object({ spans: z.array(spanSchema).min(1).max(MOST_AT_ONCE) });
 
 /** What changes of a span; frames as they are to be, from the first to before the last. */
 export const spanChangeSchema = z.object({
   from: frame.optional(),
   to: frame.optional(),
   mark: markSchema.optional(),
+  /** Where it lay when it was looked at: another's change meanwhile is not overwritten. */
+  seen: z.object({ from: frame, to: frame }).optional(),
 });
 export type SpanChange = z.output<typeof spanChangeSchema>;

@@ -69,7 +69,7 @@ export const DOORS: Record<string, Door> = {
   '/api/items/[id]/pages/[page]': 'look',
   '/api/items/[id]/peaks': 'look',
   '/api/items/[id]/picture': 'describe',
-  '/api/items/[id]/spans': { GET: 'look', POST: 'describe', PATCH: 'describe' },
+  '/api/items/[id]/spans': { GET: 'look', POST: 'describe' },
   '/api/spans/[id]': 'describe',
   '/api/items/[id]/specimen': 'look',
   '/api/items/[id]/strip': 'look',

@@ -14,7 +14,7 @@ export const isHeld = (alias: string): RawBuilder<boolean> =>
 export const isLetGo = (alias: string): RawBuilder<boolean> =>
   sql<boolean>`${sql.ref(`${alias}.deleted_at`)} is not null`;
 
-/** Let some go, or with null have them back; spans go and come with what they are of. */
+/** Let some go, or with null have them back; spans go and come with what they are of, but those that had gone before stay gone. */
 export async function letGoAt(
   db: Db,
   table: 'item' | 'collection',
@@ -22,7 +22,11 @@ export async function letGoAt(
   at: Date | null,
 ): Promise<void> {
   if (ids.length === 0) return;
-  const spans = table === 'item' ? sql`or of_id = any(${[...ids]}::uuid[])` : sql``;
+  const together = at
+    ? isHeld('item')
+    : sql`item.deleted_at = (select clip.deleted_at from item clip where clip.id = item.of_id)`;
+  const spans =
+    table === 'item' ? sql`or (of_id = any(${[...ids]}::uuid[]) and ${together})` : sql``;
   await sql`update ${sql.table(table)} set deleted_at = ${at}
     where id = any(${[...ids]}::uuid[]) ${spans}`.execute(db);
 }

@@ -6,6 +6,7 @@ import type { Viewer } from '#core/sight/viewer';
 import { counted } from '#core/text/quantities';
 import type { NewSpan, ShownSpan, SpanChange } from '#core/wire/spans';
 import type { Database } from '../db/schema';
+import { wholly } from '../db/wholly';
 import { newId } from '../house/ids';
 import { changeLists, readEntries, type EntryChange } from '../lists/journal';
 import { changeEach } from '../records/records';
@@ -75,20 +76,6 @@ export async function keepSpans(
     const after: SpanEntry = { of: clip.id, ...stretch, isMarker, mark };
     return { list: LIST, id: newId(), before: null, after };
   });
-  const done = await changeLists(db, by.id, async (transaction) => {
-    const { count } = await transaction
-      .selectFrom('item')
-      .select(sql<number>`count(*)::int`.as('count'))
-      .where('ofId', '=', clip.id)
-      .where(isHeld('item'))
-      .executeTakeFirstOrThrow();
-    if (count + entries.length > MOST_SPANS)
-      throw new ArchiveError(
-        'value-refused',
-        `A clip has at most ${MOST_SPANS} spans; ${clip.number} has ${count}.`,
-      );
-    return { summary: `Kept ${wordsOf(spans)} of ${clip.number}`, entries };
-  });
   const ids = entries.map(({ id }) => id);
   const groups = spans.flatMap(({ title, note }, at) =>
     title || note
@@ -100,8 +87,24 @@ export async function keepSpans(
         ]
       : [],
   );
-  if (groups.length > 0) await changeEach(db, by.id, groups);
-  return { ids, operation: done?.operationId ?? null };
+  const operation = await wholly(db, async (transaction) => {
+    const { count } = await transaction
+      .selectFrom('item')
+      .select(sql<number>`count(*)::int`.as('count'))
+      .where('ofId', '=', clip.id)
+      .where(isHeld('item'))
+      .executeTakeFirstOrThrow();
+    if (count + entries.length > MOST_SPANS)
+      throw new ArchiveError(
+        'value-refused',
+        `A clip has at most ${MOST_SPANS} spans; ${clip.number} has ${count}.`,
+      );
+    const summary = `Kept ${wordsOf(spans)} of ${clip.number}`;
+    const kept = await changeLists(transaction, by.id, () => Promise.resolve({ summary, entries }));
+    if (groups.length > 0) await changeEach(transaction, by.id, groups);
+    return kept?.operationId ?? null;
+  });
+  return { ids, operation };
 }
 
 function wordsOf(spans: readonly { isMarker: boolean }[]): string {
@@ -125,7 +128,7 @@ async function heldOf(
   return held;
 }
 
-/** Change where a span lies, or its mark. @throws ArchiveError not-found, value-refused */
+/** Change where a span lies, or its mark. @throws ArchiveError not-found, value-refused, conflict */
 export async function changeSpan(
   db: Kysely<Database>,
   by: { id: string | null; viewer: Viewer },
@@ -134,6 +137,8 @@ export async function changeSpan(
 ): Promise<{ operation: string | null }> {
   const done = await changeLists(db, by.id, async (transaction) => {
     const before = (await heldOf(transaction, by.viewer, [id])).get(id)!;
+    if (change.seen && (change.seen.from !== before.from || change.seen.to !== before.to))
+      throw new ArchiveError('conflict', 'Somebody moved it meanwhile; look at it again.');
     const { frames } = await clipOf(transaction, by.viewer, before.of);
     const wished = { from: change.from ?? before.from, to: change.to ?? before.to };
     if (wished.to <= wished.from)
@@ -143,7 +148,11 @@ export async function changeSpan(
     const one = before.isMarker ? { to: stretch.from + 1 } : {};
     const after = { ...before, ...stretch, ...one, mark: change.mark ?? before.mark };
     const name = before.isMarker ? 'marker' : 'span';
-    return { summary: `Moved a ${name}`, entries: [{ list: LIST, id, before, after }] };
+    const isMoved = after.from !== before.from || after.to !== before.to;
+    return {
+      summary: `${isMoved ? 'Moved' : 'Marked'} a ${name}`,
+      entries: [{ list: LIST, id, before, after }],
+    };
   });
   return { operation: done?.operationId ?? null };
 }

@@ -3,6 +3,7 @@
   import { addFrames, formatTimecode, parseTimecode } from '#core/footage/timecode';
   import { formatName } from '#core/kinds/kinds';
   import type { Technical } from '#core/records/technical';
+  import Media from '../film/Media.svelte';
   import { Player } from '../film/player.svelte';
   import Wave from './Wave.svelte';
 
@@ -61,30 +62,8 @@
     <p class="why">No proxy could be made: {proxy.reason}</p>
   {:else if player.failed}
     <p class="why">This file cannot be played; the original can be downloaded.</p>
-  {:else if kind === 'footage'}
-    <!-- svelte-ignore a11y_media_has_caption -->
-    <video
-      bind:this={player.media}
-      src="/api/items/{id}/media"
-      {poster}
-      preload="auto"
-      bind:duration={player.length}
-      onplay={() => (player.plays = true)}
-      onpause={() => (player.plays = false)}
-      onclick={toggle}
-      onerror={() => (player.failed = true)}
-    ></video>
   {:else}
-    <audio
-      bind:this={player.media}
-      src="/api/items/{id}/media"
-      preload="metadata"
-      bind:duration={player.length}
-      ontimeupdate={() => player.heard()}
-      onplay={() => (player.plays = true)}
-      onpause={() => (player.plays = false)}
-      onerror={() => (player.failed = true)}
-    ></audio>
+    <Media {player} {id} isFootage={kind === 'footage'} {poster} />
   {/if}
   <div class="run" hidden={waits || proxy?.state === 'failed' || player.failed}>
     <Wave
@@ -97,7 +76,7 @@
       onseek={(part) => player.seekTo(part * (length || film?.duration || 0))}
     />
     <div class="controls">
-      <button type="button" class="link" onclick={toggle}
+      <button type="button" class="link" onclick={() => player.toggle()}
         >{player.plays ? 'Pause' : 'Play'} <kbd>Space</kbd></button
       >
       {#if kind === 'footage'}
@@ -154,15 +133,6 @@
     inset: 0;
     display: grid;
     grid-template-rows: minmax(0, 1fr) auto;
-  }
-  video {
-    width: 100%;
-    height: 100%;
-    min-height: 0;
-    background: #161817;
-  }
-  audio {
-    display: none;
   }
   .why {
     place-self: center;

@@ -1,4 +1,6 @@
 <script lang="ts">
+  import { drawWave, peaksOf, penOf } from '../film/wave';
+
   /** A sound drawn over its length, where other scenes begin, and where one is. */
   interface Props {
     id: string;
@@ -23,38 +25,16 @@
     samples = null;
     if (peaks === 0) return;
     const wished = id;
-    void fetch(`/api/items/${wished}/peaks`)
-      .then((response) => (response.ok ? response.arrayBuffer() : null))
-      .then((bytes) => {
-        if (bytes && wished === id) samples = new Int8Array(bytes);
-      })
-      .catch(() => undefined);
+    void peaksOf(wished).then((found) => {
+      if (wished === id) samples = found;
+    });
   });
 
   $effect(() => {
-    const pen = canvas?.getContext('2d');
-    if (!canvas || !pen || wide === 0) return;
-    canvas.width = wide * devicePixelRatio;
-    canvas.height = height * devicePixelRatio;
-    pen.scale(devicePixelRatio, devicePixelRatio);
-    const style = getComputedStyle(canvas);
-    const middle = height / 2;
-    pen.fillStyle = style.getPropertyValue('--rule');
-    pen.fillRect(0, middle - 0.5, wide, 1);
-    pen.fillStyle = style.getPropertyValue('--verdigris');
-    const count = samples ? samples.length / 2 : 0;
-    for (let x = 0; samples && x < wide; x += 1) {
-      const from = Math.floor((x / wide) * count);
-      const to = Math.max(from + 1, Math.floor(((x + 1) / wide) * count));
-      let [low, high] = [0, 0];
-      for (let stretch = from; stretch < to; stretch += 1) {
-        low = Math.min(low, samples[stretch * 2]!);
-        high = Math.max(high, samples[stretch * 2 + 1]!);
-      }
-      const top = middle - (high / 127) * middle;
-      pen.fillRect(x, top, 1, Math.max(1, middle - (low / 127) * middle - top));
-    }
-    pen.fillStyle = style.getPropertyValue('--slate');
+    const pen = penOf(canvas, wide, height);
+    if (!pen) return;
+    drawWave(pen, samples, { wide, height, colour: '--verdigris' }, (x) => x / wide);
+    pen.fillStyle = getComputedStyle(pen.canvas).getPropertyValue('--slate');
     for (const scene of scenes) if (length > 0) pen.fillRect((scene / length) * wide, 0, 1, height);
   });
 

@@ -1,12 +1,15 @@
 import type { Film } from '#core/footage/film';
 import { frameAt, middleOf, timesOf } from '#core/footage/frames';
+import { SOUND_RATE } from '#core/footage/span';
 import { api } from '../common/api';
 import { hear } from '../common/live';
 
 /** Speeds of going through, times the clip's own; each press is one faster. */
 const SPEEDS = [1, 2, 4, 8];
-/** Frames of a sound are hundredths of a second. */
-const SOUND_STEP = 0.01;
+/** seconds; a sound is counted in frames of its own. */
+const SOUND_STEP = 1 / SOUND_RATE;
+/** seconds; a step where frames are not known yet. */
+const BLIND_STEP = 0.04;
 
 /** Footage or a sound that is played: the frame that is named is the one that is shown. */
 export class Player {
@@ -55,8 +58,22 @@ export class Player {
   /** What the browser says it shows is what is named; ends with the returned function. */
   watch(): (() => void) | undefined {
     const video = this.media;
-    if (!(video instanceof HTMLVideoElement) || !('requestVideoFrameCallback' in video)) return;
+    if (!video) return;
     let ended = false;
+    if (!(video instanceof HTMLVideoElement)) {
+      const heard = (): void => {
+        if (ended) return;
+        if (!video.seeking) {
+          this.seconds = video.currentTime;
+          this.frame = Math.min(this.count - 1, Math.round(this.seconds / SOUND_STEP));
+        }
+        requestAnimationFrame(heard);
+      };
+      requestAnimationFrame(heard);
+      return () => {
+        ended = true;
+      };
+    }
     const seen = (_now: number, { mediaTime }: { mediaTime: number }): void => {
       if (ended) return;
       // What was shown before is not what was asked for meanwhile.
@@ -119,10 +136,18 @@ export class Player {
     this.#backward = requestAnimationFrame(back);
   }
 
+  /** The browser plays, or stands: at the end it stands by itself. */
+  heed(): void {
+    if (!this.media) return;
+    this.plays = !this.media.paused;
+    if (!this.plays && this.speed > 0) this.speed = 0;
+  }
+
   /** Some frames on. */
   step(by: number): void {
     this.stop();
-    this.goTo(this.frame + by);
+    if (this.times || !(this.media instanceof HTMLVideoElement)) this.goTo(this.frame + by);
+    else this.media.currentTime += by * BLIND_STEP;
   }
   goTo(wished: number): void {
     if (!this.media) return;
@@ -135,11 +160,5 @@ export class Player {
   /** @param seconds from the beginning */
   seekTo(seconds: number): void {
     this.goTo(this.times ? frameAt(this.times, seconds) : seconds / SOUND_STEP);
-  }
-  /** Where a sound is now. */
-  heard(): void {
-    if (this.times || !this.media) return;
-    this.seconds = this.media.currentTime;
-    this.frame = Math.min(this.count - 1, Math.round(this.seconds / SOUND_STEP));
   }
 }

@@ -13,7 +13,7 @@
     writes: 'title' | 'note' | null;
     onselect: (id: string) => void;
     /** Written; null: given up. */
-    onwritten: (text: string | null) => void;
+    onwritten: (id: string, text: string | null) => void;
   }
   const { spans, counting, selected, writes, onselect, onwritten }: Props = $props();
   let list = $state<HTMLElement>();
@@ -27,11 +27,11 @@
     node.focus();
     node.select();
   };
-  function keys(event: KeyboardEvent): void {
+  function keys(event: KeyboardEvent, id: string): void {
     const input = event.currentTarget as HTMLInputElement;
     event.stopPropagation();
-    if (event.key === 'Enter') onwritten(input.value);
-    else if (event.key === 'Escape') onwritten(null);
+    if (event.key === 'Enter') onwritten(id, input.value);
+    else if (event.key === 'Escape') onwritten(id, null);
   }
 </script>
 
@@ -69,8 +69,8 @@
           maxlength="2000"
           value={writes === 'title' ? span.title : span.note}
           use:focused
-          onkeydown={keys}
-          onblur={(event) => onwritten(event.currentTarget.value)}
+          onkeydown={(event) => keys(event, span.id)}
+          onblur={(event) => onwritten(span.id, event.currentTarget.value)}
         />
       {/if}
     </li>

@@ -21,6 +21,7 @@
     type View,
   } from '#core/footage/view';
   import type { ShownSpan } from '#core/wire/spans';
+  import { drawWave, peaksOf, penOf } from '../film/wave';
 
   /** The clip over its length: ruler, frames, sound, spans and markers in lanes; zoomed to the single frame, and panned. */
   interface Props {
@@ -75,12 +76,9 @@
     samples = null;
     const wished = id;
     if (!film?.peaks) return;
-    void fetch(`/api/items/${wished}/peaks`)
-      .then((response) => (response.ok ? response.arrayBuffer() : null))
-      .then((bytes) => {
-        if (bytes && wished === id) samples = new Int8Array(bytes);
-      })
-      .catch(() => undefined);
+    void peaksOf(wished).then((found) => {
+      if (wished === id) samples = found;
+    });
   });
 
   const perFrame = $derived(wide / (view.to - view.from));
@@ -132,28 +130,13 @@
   });
 
   $effect(() => {
-    const pen = canvas?.getContext('2d');
-    if (!canvas || !pen || wide === 0) return;
-    canvas.width = wide * devicePixelRatio;
-    canvas.height = WAVE * devicePixelRatio;
-    pen.scale(devicePixelRatio, devicePixelRatio);
-    const style = getComputedStyle(canvas);
-    pen.fillStyle = style.getPropertyValue('--rule');
-    pen.fillRect(0, WAVE / 2 - 0.5, wide, 1);
-    pen.fillStyle = style.getPropertyValue('--pencil');
-    const all = samples ? samples.length / 2 : 0;
-    for (let at = 0; samples && at < wide; at += 1) {
-      const from = Math.floor(partAt(view.from + at / perFrame) * all);
-      const to = Math.max(from + 1, Math.floor(partAt(view.from + (at + 1) / perFrame) * all));
-      let [low, high] = [0, 0];
-      for (let stretch = from; stretch < Math.min(to, all); stretch += 1) {
-        low = Math.min(low, samples[stretch * 2]!);
-        high = Math.max(high, samples[stretch * 2 + 1]!);
-      }
-      const top = (WAVE / 2) * (1 - high / 127);
-      pen.fillRect(at, top, 1, Math.max(1, (WAVE / 2) * (1 - low / 127) - top));
-    }
-    pen.fillStyle = style.getPropertyValue('--slate');
+    const pen = penOf(canvas, wide, WAVE);
+    if (!pen) return;
+    const from = view.from;
+    drawWave(pen, samples, { wide, height: WAVE, colour: '--pencil' }, (px) =>
+      partAt(from + px / perFrame),
+    );
+    pen.fillStyle = getComputedStyle(pen.canvas).getPropertyValue('--slate');
     for (const scene of scenes) pen.fillRect(x(scene), 0, 1, WAVE);
   });
 

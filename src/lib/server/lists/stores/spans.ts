@@ -1,4 +1,5 @@
 import { sql } from 'kysely';
+import { ArchiveError } from '#core/errors';
 import type { SpanEntry } from '#core/entries/span';
 import { SOUND_RATE } from '#core/footage/span';
 import { isHeld, letGoAt } from '../../sight/seen';
@@ -23,7 +24,7 @@ export const spans: Store<SpanEntry> = {
       ...{ id, of, from, to, marker: isMarker, mark, at },
     }));
     // What is true of a clip's every frame is true of a span at first: when, where and by whom it was taken.
-    await sql`
+    const { rows: put } = await sql`
       insert into item (id, number, accession_id, kind, media_type, format, original_name, technical, width, height, duration,
         creator, credit_line, copyright_notice, taken_edtf, taken_from, taken_to, taken_offset, latitude, longitude,
         provenance, reading, of_id, from_frame, to_frame, is_marker, mark)
@@ -41,9 +42,10 @@ export const spans: Store<SpanEntry> = {
         (select coalesce(max(split_part(n.number, '.', 3)::int), 0) from item n where n.accession_id = a.id),
         (select count(*) from accession_entry e where e.accession_id = a.id)) as most) taken
       on conflict (id) do update set from_frame = excluded.from_frame, to_frame = excluded.to_frame,
-        is_marker = excluded.is_marker, mark = excluded.mark, duration = excluded.duration`.execute(
-      db,
-    );
+        is_marker = excluded.is_marker, mark = excluded.mark, duration = excluded.duration
+      returning id`.execute(db);
+    if (put.length < entries.size)
+      throw new ArchiveError('conflict', 'The clip it is of was let go of; give that back first.');
     await letGoAt(db, 'item', [...entries.keys()], null);
   },
   drop: (db, ids) => letGoAt(db, 'item', ids, new Date()),

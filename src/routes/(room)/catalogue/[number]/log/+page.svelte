@@ -1,5 +1,5 @@
 <script lang="ts">
-  import { tick, untrack } from 'svelte';
+  import { untrack } from 'svelte';
   import { goto } from '$app/navigation';
   import { page } from '$app/state';
   import { frameWords, lengthWords, type Stretch } from '#core/footage/span';
@@ -13,6 +13,7 @@
   import { calmly, hear } from '$lib/ui/common/live';
   import { sayWrong } from '$lib/ui/common/notices.svelte';
   import { did, redoLast, undoLast } from '$lib/ui/common/undoing';
+  import Media from '$lib/ui/film/Media.svelte';
   import { Player } from '$lib/ui/film/player.svelte';
   import SpanList from '$lib/ui/log/SpanList.svelte';
   import Timeline from '$lib/ui/log/Timeline.svelte';
@@ -107,19 +108,28 @@
     });
     if (!isMarker) [setIn, setOut] = [null, null];
   }
-  const change = (id: string, stretch: Partial<Stretch>): Promise<void> =>
-    act(() => api.patch(`/api/spans/${id}`, stretch));
-  const describe = (
-    id: string,
-    said: { rating?: number; stage?: string; title?: string; caption?: string },
-  ): Promise<void> => act(() => api.patch('/api/records', { ids: [id], change: said }));
-  function written(text: string | null): void {
+  function change(id: string, stretch: Partial<Stretch>): void {
+    const span = spans.find((one) => one.id === id);
+    const seen = span && { from: span.from, to: span.to };
+    void act(() => api.patch(`/api/spans/${id}`, { ...stretch, ...(seen && { seen }) }));
+  }
+  const describe = (id: string, said: { rating?: number; stage?: string }): Promise<void> =>
+    act(() => api.patch('/api/records', { ids: [id], change: said }));
+  function written(id: string, text: string | null): void {
     const part = writes;
-    if (!part || !chosen) return;
+    const span = spans.find((one) => one.id === id);
+    if (!part || !span) return;
     writes = null;
-    const was = part === 'title' ? chosen.title : chosen.note;
+    const was = part === 'title' ? span.title : span.note;
     if (text === null || text.trim() === was) return;
-    void describe(chosen.id, part === 'title' ? { title: text.trim() } : { caption: text.trim() });
+    const key = part === 'title' ? 'title' : 'caption';
+    void act(() =>
+      api.patch('/api/records', {
+        ...{ ids: [id], change: { [key]: text.trim() } },
+        // What somebody else wrote meanwhile is not overwritten.
+        ...{ versions: { [id]: span.version }, base: { [key]: was } },
+      }),
+    );
   }
   async function drop(): Promise<void> {
     if (!chosen) return;
@@ -165,6 +175,9 @@
     const target = event.target as HTMLElement;
     const { key } = event;
     if (/^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName)) return;
+    // A link or button elsewhere does what it says.
+    const isOther = target.closest('a, button') && !target.closest('li, .timeline');
+    if (isOther && (key === 'Enter' || key === ' ')) return;
     if (event.ctrlKey || event.metaKey) {
       const pressed = key.toLowerCase();
       if (pressed !== 'z' && pressed !== 'y') return;
@@ -214,14 +227,13 @@
       );
     else if (chosen && low === 't') writes = 'title';
     else if (chosen && low === 'w') writes = 'note';
-    else if (chosen && key === '[') void change(chosen.id, { from: player.frame });
-    else if (chosen && key === ']') void change(chosen.id, { to: player.frame + 1 });
+    else if (chosen && key === '[') change(chosen.id, { from: player.frame });
+    else if (chosen && key === ']') change(chosen.id, { to: player.frame + 1 });
     else if (chosen && (key === 'Delete' || key === 'Backspace')) void drop();
     else if (chosen && /^[0-5]$/.test(key)) void describe(chosen.id, { rating: Number(key) });
     else if (chosen && low === 'n') void describe(chosen.id, { rating: -1 });
     else return;
     event.preventDefault();
-    void tick();
   }
   const inWords = $derived(
     [
@@ -263,31 +275,14 @@
         <p>A proxy browsers can play is being made.</p>
       {:else if player.failed || proxy?.state === 'failed'}
         <p>This file cannot be played here{proxy?.reason ? `: ${proxy.reason}` : ''}.</p>
-      {:else if item.kind === 'footage'}
-        <!-- svelte-ignore a11y_media_has_caption -->
-        <video
-          bind:this={player.media}
-          bind:duration={player.length}
-          src="/api/items/{clip.id}/media"
-          poster={data.tile.pictureState === 'ready' ? large : null}
-          preload="auto"
-          onplay={() => (player.plays = true)}
-          onpause={() => (player.plays = false)}
-          onclick={() => player.toggle()}
-          onerror={() => (player.failed = true)}
-        ></video>
       {:else}
-        <p class="sound">{data.tile.name}</p>
-        <audio
-          bind:this={player.media}
-          bind:duration={player.length}
-          src="/api/items/{clip.id}/media"
-          preload="auto"
-          ontimeupdate={() => player.heard()}
-          onplay={() => (player.plays = true)}
-          onpause={() => (player.plays = false)}
-          onerror={() => (player.failed = true)}
-        ></audio>
+        {#if item.kind === 'sound'}<p>{data.tile.name}</p>{/if}
+        <Media
+          {player}
+          id={clip.id}
+          isFootage={item.kind === 'footage'}
+          poster={data.tile.pictureState === 'ready' ? large : null}
+        />
       {/if}
     </div>
     <div class="line">
@@ -336,7 +331,7 @@
         player.goTo(frame);
       }}
       onselect={(id) => (selected = id)}
-      onchange={(id, stretch) => void change(id, stretch)}
+      onchange={(id, stretch) => change(id, stretch)}
     />
     <footer>
       {#if data.previous}<a class="link" href={address(data.previous)}
@@ -419,11 +414,6 @@
     place-self: center;
     color: #eceae4;
     font: 19px/1.4 var(--book);
-  }
-  video {
-    width: 100%;
-    height: 100%;
-    min-height: 0;
   }
   .line {
     display: flex;

@@ -1,8 +1,7 @@
 import { z } from 'zod';
 import { newSpansSchema } from '#core/wire/spans';
 import { actorOf, checked, endpoint } from '#server/edge/edge';
-import { clipOf, keepSpans, offsetSpans, spansOf } from '#server/spans/spans';
-import { LAST_FRAME } from '#core/footage/span';
+import { clipOf, keepSpans, spansOf } from '#server/spans/spans';
 
 /** Spans and markers of a clip. */
 export const GET = endpoint(async ({ locals, params }) => {
@@ -17,13 +16,3 @@ export const POST = endpoint({ body: newSpansSchema }, ({ locals, params }, { sp
   const id = checked(z.uuid(), params['id']);
   return keepSpans(locals.house.db, { id: viewer.id, viewer }, id, spans);
 });
-
-/** Move all of them by some frames. */
-export const PATCH = endpoint(
-  { body: z.object({ by: z.number().int().min(-LAST_FRAME).max(LAST_FRAME) }) },
-  ({ locals, params }, { by }) => {
-    const viewer = actorOf({ locals });
-    const id = checked(z.uuid(), params['id']);
-    return offsetSpans(locals.house.db, { id: viewer.id, viewer }, id, by);
-  },
-);
