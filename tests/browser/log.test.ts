@@ -180,6 +180,29 @@ describe('the log of a clip', () => {
     }
   });
 
+  it('logs a sound as well, in hundredths of a second', async () => {
+    const sound = await visitor.driver.executeAsyncScript<string>(
+      `const done = arguments[0];
+       fetch('/api/catalogue/tiles?q=' + encodeURIComponent('kind sound')).then((response) => response.json())
+         .then(([one]) => done(one.number))`,
+    );
+    await visitor.go(`/catalogue/${sound}/log`);
+    await visitor.eventually(
+      async () => (await read<number>(`document.querySelector('audio')?.readyState ?? 0`)) === 4,
+      'it can play',
+    );
+    await press(' ');
+    await visitor.eventually(async () => (await frame()) > 40, 'it is heard');
+    await press('k');
+    expect(
+      await read(`(({ from, to }) => [+from, +to])(document.querySelector('.timeline').dataset)`),
+    ).toEqual([0, await read<number>(`+${STAGE}.dataset.frames`)]);
+    await goTo('1.5 s');
+    await at(150);
+    await press('m');
+    await tells(1, '00:01 +50');
+  });
+
   it('finds spans on the wall as items', async () => {
     await visitor.go(`/catalogue?q=${encodeURIComponent('kind span; rated 4..')}`);
     await visitor.wall();

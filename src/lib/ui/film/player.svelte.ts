@@ -27,10 +27,12 @@ export class Player {
 
   times = $derived(this.film?.frames ? timesOf(this.film.frames, this.film.first) : null);
   /** Frames, of a sound hundredths of a second. */
-  count = $derived(
-    this.times?.length ??
-      Math.max(1, Math.round((this.film?.duration ?? this.length) / SOUND_STEP)),
-  );
+  count = $derived.by(() => {
+    if (this.times) return this.times.length;
+    const seconds = this.film?.duration ?? this.length;
+    // A browser does not know the length at first, and of some sounds never.
+    return Number.isFinite(seconds) ? Math.max(1, Math.round(seconds / SOUND_STEP)) : 1;
+  });
 
   /** Ask for what is known of its frames, until it is; ends with the returned function. */
   ask(id: string): () => void {

@@ -99,9 +99,9 @@
       {:else}<span class="badge">{alike}</span>{/if}
     {/if}
     {#if tile?.duration}<span class="badge"
-        >{formatDuration(tile.duration)}{tile.kind === 'sound' || tile.kind === 'span'
-          ? ` · ${tile.kind}`
-          : ''}</span
+        >{tile.kind === 'span'
+          ? `${tile.duration.toFixed(1)} s · span`
+          : `${formatDuration(tile.duration)}${tile.kind === 'sound' ? ' · sound' : ''}`}</span
       >{/if}
   </div>
   <div class="strip">

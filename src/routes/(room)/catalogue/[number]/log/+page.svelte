@@ -348,11 +348,13 @@
       <span class="pencil" data-part="summary">{summary}</span>
     </header>
     {#if spans.length === 0}
-      <p class="empty pencil">
-        Nothing is kept of this clip yet.{#if mayChange}
-          Set an in with <kbd>I</kbd> and an out with <kbd>O</kbd>, then <kbd>Enter</kbd> keeps what lies
-          between.{/if}
-      </p>
+      <div class="empty pencil">
+        <p>Nothing is kept of this clip yet.</p>
+        {#if mayChange}<p>
+            Set an in with <kbd>I</kbd> and an out with <kbd>O</kbd>, then <kbd>Enter</kbd> keeps what
+            lies between.
+          </p>{/if}
+      </div>
     {:else}
       <SpanList {spans} {counting} {selected} {writes} onselect={select} onwritten={written} />
     {/if}
@@ -489,6 +491,13 @@
     }
     .keys {
       display: none;
+    }
+    .line,
+    section > header {
+      flex-wrap: wrap;
+    }
+    .facts {
+      white-space: nowrap;
     }
     aside {
       border-left: 0;
