@@ -55,6 +55,8 @@ declare global {
       '/api/items/[id]/peaks': typeof import('./routes/api/items/[id]/peaks/+server');
       '/api/items/[id]/picture': typeof import('./routes/api/items/[id]/picture/+server');
       '/api/items/[id]/spans': typeof import('./routes/api/items/[id]/spans/+server');
+      '/api/items/[id]/beside': typeof import('./routes/api/items/[id]/beside/+server');
+      '/api/spans': typeof import('./routes/api/spans/+server');
       '/api/spans/[id]': typeof import('./routes/api/spans/[id]/+server');
       '/api/items/[id]/specimen': typeof import('./routes/api/items/[id]/specimen/+server');
       '/api/items/[id]/strip': typeof import('./routes/api/items/[id]/strip/+server');

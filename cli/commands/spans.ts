@@ -10,7 +10,8 @@ import { harmless } from '#core/text/cells';
 import { counted } from '#core/text/quantities';
 import { spanSchema, type NewSpan, type ShownSpan } from '#core/wire/spans';
 import { itemByNumber } from '#server/catalogue/show';
-import { clipOf, dropSpans, keepSpans, offsetSpans, spansOf, type Clip } from '#server/spans/spans';
+import { dropSpans, offsetSpans } from '#server/spans/deeds';
+import { clipOf, keepSpans, spansOf, type Clip } from '#server/spans/spans';
 import { openArchive } from '../archive';
 import { answer, parse, type Command } from '../arguments';
 
@@ -146,8 +147,12 @@ async function run(args: string[]): Promise<number> {
         const frames = Number(rest[0]);
         if (!Number.isInteger(frames))
           throw new ArchiveError('bad-request', 'FRAMES is a whole number, below 0 for earlier.');
-        const done = await offsetSpans(house.db, by, clip.id, frames);
-        answer(values.json, done, () => `Moved ${counted(done.moved, 'span')} of ${clip.number}.`);
+        const spans = await spansOf(house.db, HOUSE, clip.id);
+        if (spans.length === 0)
+          throw new ArchiveError('not-found', `Nothing is kept of ${clip.number} yet.`);
+        const ids = spans.map((one) => one.id);
+        const done = await offsetSpans(house.db, by, ids, frames);
+        answer(values.json, done, () => `Moved ${counted(done.count, 'span')} of ${clip.number}.`);
         return 0;
       }
       default:

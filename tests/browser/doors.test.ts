@@ -76,6 +76,8 @@ const TABLE = `
 /api/items/[id]/picture POST kcr
 /api/items/[id]/specimen GET kctr
 /api/items/[id]/spans GET kctr POST kcr
+/api/items/[id]/beside GET kctr
+/api/spans POST kcr
 /api/spans/[id] PATCH kcr DELETE kcr
 /api/items/[id]/strip GET kctr
 /api/items/[id]/text GET kctr

@@ -32,7 +32,7 @@ const SHOWING: Record<string, Exclude<Purpose, 'list'>> = {
 /** What is known of one item, without its file. */
 const TELLING = [
   ...['/api/items/[id]', '/api/v1/items/[number]', '/catalogue/[number]', '/side'],
-  ...['/api/items/[id]/spans', '/catalogue/[number]/log'],
+  ...['/api/items/[id]/spans', '/api/items/[id]/beside', '/catalogue/[number]/log'],
 ];
 const PICTURES = '/api/pictures/[item]/[key]/[size]';
 /** Routes with an address of something else, or with an item tried elsewhere: rooms by tests/server/people, spans by tests/server/spans, making a picture anew is `show`. */

@@ -42,6 +42,7 @@ const around = (now: string): Surroundings => ({
   collection: (id) => (id === COLLECTION ? parseQuery('taken last 10 days').where : undefined),
   now: new Date(now),
   slow: new Map(),
+  seen: [],
 });
 const standing: Query = parseQuery(`collection #${COLLECTION}`);
 
@@ -97,6 +98,58 @@ describe('bars', () => {
         expect([from, to, value, value >= low! && value <= high!]).toEqual([from, to, value, true]);
       }
     }
+  });
+});
+
+describe('spans', () => {
+  const clips = (index: ShelfIndex, text: string, seen = ''): number[] => {
+    const asked = { ...around('2026-09-30T00:00:00Z'), seen: parseQuery(seen).where };
+    return [...new Answers(index, () => null).found(parseQuery(text), asked).rows];
+  };
+
+  it('are told of their clips, those alone that are there and that one may see', () => {
+    const index = made(3);
+    for (const [ord, clip, rating, access] of [
+      [4, 1, 5, 'open'],
+      [5, 1, 2, 'open'],
+      [6, 2, 4, 'closed'],
+      [7, 9, 4, 'open'],
+    ] as const) {
+      const values = inOrder({ rating, access, kind: 'span' });
+      index.put({ ord, clip, id: idOf(ord), numberKey: ord, aspect: 150, day: '', values });
+    }
+    expect(clips(index, 'spans')).toEqual([1, 2]);
+    expect(clips(index, 'not spans; not kind span')).toEqual([3]);
+    expect(clips(index, 'spans (rated 4..)')).toEqual([1, 2]);
+    expect(clips(index, 'spans (rated 4..)', 'access open')).toEqual([1]);
+    expect(clips(index, 'spans (any (rated 2; rated 3))')).toEqual([1]);
+    // Both of one span, not each of another.
+    expect(clips(index, 'spans (rated 5; rated 2)')).toEqual([]);
+    expect(clips(index, 'spans (rated 5); spans (rated 2)')).toEqual([1]);
+    index.drop(idOf(4));
+    expect(clips(index, 'spans (rated 4..)')).toEqual([2]);
+  });
+
+  it('in a standing collection are those one may see, whoever asked before', () => {
+    const index = made(2);
+    const values = inOrder({ access: 'closed', kind: 'span' });
+    index.put({ ord: 3, clip: 2, id: idOf(3), numberKey: 3, aspect: 150, day: '', values });
+    const answers = new Answers(index, () => null);
+    const asks = (seen: string): number[] => [
+      ...answers.found(standing, {
+        ...around('2026-09-30T00:00:00Z'),
+        collection: () => parseQuery('spans').where,
+        seen: parseQuery(seen).where,
+      }).rows,
+    ];
+    expect(asks('')).toEqual([2]);
+    expect([
+      ...answers.found(parseQuery(`collection #${COLLECTION}; not access waiting`), {
+        ...around('2026-09-30T00:00:00Z'),
+        collection: () => parseQuery('spans').where,
+        seen: parseQuery('access open').where,
+      }).rows,
+    ]).toEqual([]);
   });
 });
 

@@ -9,14 +9,16 @@ import { undo } from '#server/deeds/undo';
 import { ledger } from '#server/ledger/ledger';
 import { changeRecords } from '#server/records/records';
 import { asSeen, letGoAt } from '#server/sight/seen';
+import { clipsBeside } from '#server/spans/beside';
 import {
-  changeSpan,
-  clipOf,
+  copySpans,
+  doSpans,
   dropSpans,
-  keepSpans,
+  joinSpans,
   offsetSpans,
-  spansOf,
-} from '#server/spans/spans';
+  splitSpan,
+} from '#server/spans/deeds';
+import { changeSpan, clipOf, keepSpans, spansOf } from '#server/spans/spans';
 import type { NewSpan } from '#core/wire/spans';
 import { useArchive } from '../support/archive';
 import { makeItems } from '../support/made';
@@ -129,8 +131,9 @@ describe('spans of a clip', () => {
 
   it('move all together where the timecode was wrong, and stay within the clip', async () => {
     const before = await spansOf(db(), HOUSE, clip);
-    const { moved, operation } = await offsetSpans(db(), by, clip, 25);
-    expect(moved).toBe(before.length);
+    const all = before.map(({ id }) => id);
+    const { count, operation } = await offsetSpans(db(), by, all, 25);
+    expect(count).toBe(before.length);
     expect((await spansOf(db(), HOUSE, clip)).map(({ from, to }) => [from, to])).toEqual([
       [100, 416],
       [820, 821],
@@ -138,6 +141,95 @@ describe('spans of a clip', () => {
     ]);
     await undo(db(), null, operation!);
     expect(await spansOf(db(), HOUSE, clip)).toEqual(before);
+  });
+
+  it('are joined and split with what they say, and given back as they were', async () => {
+    const { ids } = await keepSpans(db(), by, clip, [
+      span(1000, 1099, { title: 'One', note: 'first' }),
+      span(1150, 1199, { title: 'Two' }),
+    ]);
+    await changeRecords(db(), null, asSeen([ids[1]!]), { addTerms: ['Dusk'], rating: 2 });
+    const told = async () =>
+      (await spansOf(db(), HOUSE, clip))
+        .filter(({ from }) => from >= 1000 && from < 1300)
+        .map((one) => [one.from, one.to, one.title, one.note, one.terms.join()]);
+    const before = await told();
+    const joined = await joinSpans(db(), by, ids);
+    expect(await told()).toEqual([[1000, 1200, 'One', 'first', 'Dusk']]);
+    const parted = await splitSpan(db(), by, joined.ids[0]!, 1150);
+    expect(await told()).toEqual([
+      [1000, 1150, 'One', 'first', 'Dusk'],
+      [1150, 1200, 'One', 'first', 'Dusk'],
+    ]);
+    for (const at of [1000, 1150, 2000])
+      await expect(splitSpan(db(), by, parted.ids[0]!, at)).rejects.toMatchObject({
+        code: 'value-refused',
+      });
+    await expect(joinSpans(db(), by, [ids[0]!])).rejects.toMatchObject({ code: 'value-refused' });
+    await undo(db(), null, parted.operation!);
+    await undo(db(), null, joined.operation!);
+    expect(await told()).toEqual(before);
+    await dropSpans(db(), by, ids);
+  });
+
+  it('are marked together, what is gone left aside', async () => {
+    const { ids } = await keepSpans(db(), by, clip, [span(2000, 2001), span(2003, 2004)]);
+    const gone = '018f0000-0000-7000-8000-0000000000ff';
+    const { count, operation } = await doSpans(db(), by, {
+      ...{ does: 'mark', ids: [...ids, gone], mark: 'again' },
+    });
+    expect(count).toBe(2);
+    const marks = async () =>
+      (await spansOf(db(), HOUSE, clip)).flatMap(({ id, mark }) => (ids.includes(id) ? mark : []));
+    expect(await marks()).toEqual(['again', 'again']);
+    await undo(db(), null, operation!);
+    expect(await marks()).toEqual(['', '']);
+    await doSpans(db(), by, { does: 'drop', ids });
+  });
+
+  it('are copied to another clip of the same moment, as far as it ran then', async () => {
+    const { rows } = await sql<{ id: string }>`update item set kind = 'footage', duration = 20,
+      accession_id = (select accession_id from item where id = ${clip}::uuid),
+      technical = technical || '{"frameRate": 50, "timecode": "10:42:10:00"}'
+      where id = ${photo}::uuid returning id`.execute(db());
+    const other = rows[0]!.id;
+    const beside = await clipsBeside(db(), HOUSE, clip);
+    expect(beside).toMatchObject([{ id: other, by: 'timecode', later: 10 }]);
+    const { ids } = await keepSpans(db(), by, clip, [
+      span(250, 274, { title: 'Wave' }),
+      span(200, 299),
+      span(3000, 3010),
+    ]);
+    await changeRecords(db(), null, asSeen([ids[0]!]), { rating: 3 });
+    const done = await copySpans(db(), by, ids, other);
+    expect([done.ids.length, done.count]).toEqual([2, 3]);
+    const there = await spansOf(db(), HOUSE, other);
+    expect(there.map((one) => [one.from, one.to, one.title, one.rating])).toEqual([
+      [0, 50, 'Wave', 3],
+      [0, 100, '', 0],
+    ]);
+    await undo(db(), null, done.operation!);
+    expect(await spansOf(db(), HOUSE, other)).toEqual([]);
+    await dropSpans(db(), by, ids);
+    await sql`update item set kind = 'photo' where id = ${photo}::uuid`.execute(db());
+  });
+
+  it('tell of their clips what is asked about spans, to those who may see them', async () => {
+    const { ids } = await keepSpans(db(), by, clip, [span(10, 20), span(30, 40)]);
+    await changeRecords(db(), null, asSeen([ids[0]!]), { rating: 5 });
+    await changeRecords(db(), null, asSeen([ids[1]!]), { rating: 2 });
+    const clips = (text: string, viewer = HOUSE) => findIds(db(), viewer, parseQuery(text));
+    expect(await clips('spans (rated 5)')).toEqual([clip]);
+    expect(await clips('spans (rated 5; duration 10..)')).toEqual([]);
+    expect(await clips('kind footage; not spans')).toEqual([]);
+    await sql`insert into access_mark (id, item_id, state) values (gen_random_uuid(), ${ids[0]}::uuid, 'closed')`.execute(
+      db(),
+    );
+    expect(await clips('spans (rated 5)', TEAMMATE)).toEqual([]);
+    expect(await clips('spans (rated 2)', TEAMMATE)).toEqual([clip]);
+    await sql`delete from access_mark`.execute(db());
+    await dropSpans(db(), by, ids);
+    expect(await clips('spans (rated 5)')).toEqual([]);
   });
 
   it('are seen and changed by nobody who may not see the clip', async () => {
@@ -152,7 +244,9 @@ describe('spans of a clip', () => {
       () => changeSpan(db(), their, first!.id, { mark: 'ask' }),
       () => dropSpans(db(), their, [first!.id]),
       () => keepSpans(db(), their, clip, [span(1, 2)]),
-      () => offsetSpans(db(), their, clip, 1),
+      () => offsetSpans(db(), their, [first!.id], 1),
+      () => splitSpan(db(), their, first!.id, 200),
+      () => copySpans(db(), their, [first!.id], clip),
     ])
       await expect(act()).rejects.toMatchObject({ code: 'not-found' });
     await sql`delete from access_mark`.execute(db());

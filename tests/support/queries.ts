@@ -103,6 +103,7 @@ export function queries(choice: Choice, most = 4): fc.Arbitrary<Query> {
       fc.array(tie('node'), { minLength: 2, maxLength: 3 }).map((any) => ({ any })),
       fc.array(tie('node'), { minLength: 2, maxLength: 3 }).map((all) => ({ all })),
       fc.array(tie('node'), { minLength: 1, maxLength: 3 }).map((none) => ({ none })),
+      fc.array(tie('node'), { maxLength: 2 }).map((spans) => ({ spans })),
     ),
   }));
   const sorted = ALL_FIELDS.filter(({ uses }) => uses.includes('sort')).map(({ key }) => key);

@@ -132,7 +132,34 @@ class Reader extends Cursor {
     );
   }
 
+  /** `with spans`, `with spans (… and also …)`, `without spans of four pips or more`. */
+  spans(): Node | null {
+    return this.attempt(() => {
+      const lacks = this.takes('without', 'spans');
+      if (!lacks && !this.takes('with', 'spans')) return null;
+      const nodes: Node[] = [];
+      if (this.takes('(')) {
+        do {
+          const node = this.member();
+          if (!node) return null;
+          nodes.push(node);
+        } while (this.takes('and', 'also'));
+        if (!this.takes(')')) return null;
+      } else {
+        const one = this.attempt(() =>
+          this.takes('of') || this.takes('that', 'are') || this.takes('with')
+            ? this.item(false)
+            : null,
+        );
+        if (one) nodes.push(one);
+      }
+      return lacks ? { none: [{ spans: nodes }] } : { spans: nodes };
+    });
+  }
+
   grouped(): Node | null {
+    const spans = this.spans();
+    if (spans) return spans;
     return this.attempt(() => {
       const groups = [
         ['any', 'either', ['or', 'else']],

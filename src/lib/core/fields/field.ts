@@ -44,6 +44,8 @@ export interface Field {
   unit?: 'mm' | 's' | 'bytes' | 'px' | 'MP' | 'fps' | 'Hz' | 'ppi' | 'LUFS' | 'dBTP' | '%';
   /** Characters of a text or of one name. */
   most?: number;
+  /** A text that is a whole number, as its standard has it. */
+  whole?: true;
   /** Texts in other languages: the field whose text they say. */
   languagesOf?: string;
   /** Lead-in of the sentence where it is not the label: `about Kite`, `at stage Shortlist`. */

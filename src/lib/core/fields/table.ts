@@ -216,6 +216,25 @@ export const TABLE = [
     lacks: 'without scene codes',
     xmp: 'XMP-iptcCore:Scene',
   }),
+  described('shotScene', 'Scene', 'text', DESCRIBED, 'sort group count edit name words', {
+    most: 200,
+    has: 'with a scene',
+    lacks: 'without a scene',
+    xmp: 'XMP-xmpDM:Scene',
+  }),
+  described('shot', 'Shot', 'text', DESCRIBED, 'sort group count edit name words', {
+    most: 200,
+    has: 'with a shot',
+    lacks: 'without a shot',
+    xmp: 'XMP-xmpDM:ShotName',
+  }),
+  described('take', 'Take', 'text', DESCRIBED, 'sort group count edit name words', {
+    most: 9,
+    whole: true,
+    has: 'with a take',
+    lacks: 'without a take',
+    xmp: 'XMP-xmpDM:TakeNumber',
+  }),
   described('subjectCodes', 'Subject codes', 'names', DESCRIBED, 'count edit', {
     many: true,
     most: 20,

@@ -1,5 +1,9 @@
 import { z } from 'zod';
 
+/** Something a file says of a stretch of its time, in seconds. */
+const said = z.object({ from: z.number(), to: z.number(), text: z.string() });
+export type Said = z.infer<typeof said>;
+
 /** What one needs to look closely at footage or sound; as it lies beside its pictures. */
 export const filmSchema = z.object({
   /** seconds */
@@ -19,6 +23,13 @@ export const filmSchema = z.object({
     .nullable(),
   /** Seconds at which another scene begins. */
   scenes: z.array(z.number()),
+  /** Stretches that are black, seconds. */
+  black: z.array(z.tuple([z.number(), z.number()])).default([]),
+  chapters: z.array(said).default([]),
+  /** Sentences of the first track of subtitles. */
+  subtitles: z.array(said).default([]),
+  /** How loud it is every so many seconds: bytes in base64, dB below full scale. Null where there is no sound. */
+  levels: z.object({ step: z.number(), below: z.string() }).nullable().default(null),
   /** Stretches of the drawn sound; 0 where there is none. */
   peaks: z.number(),
 });

@@ -468,7 +468,9 @@ const minute = ({ now }: Surroundings): number => Math.floor(now.getTime() / 60_
 /** What is known of a condition is kept under this. */
 const conditionKey = (condition: Condition, around: Surroundings): string => {
   const { field, test, values } = condition;
-  return JSON.stringify([field, test, values, moves(condition) ? minute(around) : 0]);
+  // What a standing collection finds may turn on spans, which not everybody sees.
+  const seen = field === 'collection' ? around.seen : [];
+  return JSON.stringify([field, test, values, moves(condition) ? minute(around) : 0, seen]);
 };
 
 /** What an answer is kept under. */

@@ -27,6 +27,8 @@ export interface Surroundings {
   /** Tree of a standing collection; null for a hand-picked one, undefined for none. */
   collection: (id: string) => Node[] | null | undefined;
   now: Date;
+  /** What of the spans the one who asks may see. */
+  seen: readonly Node[];
   /** Answers of the database to what the columns do not hold, by the condition as JSON. */
   slow: ReadonlyMap<string, Bits>;
 }
@@ -333,6 +335,24 @@ function narrow(
   else and(into, evaluate(index, node, around, memory));
 }
 
+/** Clips of which there is a span that all of some nodes hold for. */
+function clipsOf(
+  index: ShelfIndex,
+  nodes: readonly Node[],
+  around: Surroundings,
+  memory: Memory,
+): Bits {
+  const { alive, clips, size } = index;
+  const spans = evaluate(index, { all: [...nodes, ...around.seen] }, around, memory);
+  const bits = filled(size, false);
+  for (let row = 1; row < size; row += 1)
+    if (clips[row] && alive[row] && (spans[row >>> 5]! >>> (row & 31)) & 1) {
+      const clip = clips[row]!;
+      bits[clip >>> 5]! |= 1 << (clip & 31);
+    }
+  return bits;
+}
+
 /**
  * Which items a node holds for, of all or of some; where none are given, those that are there no more may be among them.
  * @param some are changed
@@ -350,6 +370,7 @@ export function evaluate(
     narrow(index, node, around, memory, bits);
     return bits;
   }
+  if (word === 'spans') return clipsOf(index, nodes, around, memory);
   const bits = filled(index.size, false);
   for (const part of nodes) or(bits, evaluate(index, part, around, memory));
   if (word === 'none') flip(bits, index.size);

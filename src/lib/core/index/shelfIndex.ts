@@ -24,6 +24,8 @@ export interface Row {
   ord: number;
   id: string;
   numberKey: number;
+  /** Small integer of the clip it is a span of; none, and it is no span. */
+  clip?: number;
   /** Width ÷ height of its tile, in hundredths. */
   aspect: number;
   /** First day known, else what is known of it, for headings: `2026-09-12`, `2026-09`, empty. */
@@ -108,6 +110,8 @@ export class ShelfIndex {
   ids = new Uint8Array(0);
   numberKeys = new Float64Array(0);
   aspects = new Uint16Array(0);
+  /** Rows of the clips that spans are of. */
+  clips = new Uint32Array(0);
   days = new CodeColumn<string>();
   readonly fields = new Map<string, KeptColumn>();
   readonly #rowOf = new IdTable((row) => this.ids.subarray(row * 16, row * 16 + 16));
@@ -133,7 +137,7 @@ export class ShelfIndex {
     this.size = Math.max(this.size, row + 1);
     if (row < this.alive.length) return;
     const size = Math.max(row + 1, Math.ceil(this.alive.length * 1.25), 1024);
-    const copy = <T extends Uint8Array | Uint16Array | Float64Array>(from: T, into: T): T => {
+    const copy = <T extends Uint8Array | Uint16Array | Uint32Array | Float64Array>(from: T, into: T): T => {
       into.set(from as never);
       return into;
     };
@@ -141,6 +145,7 @@ export class ShelfIndex {
     this.ids = copy(this.ids, new Uint8Array(size * 16));
     this.numberKeys = copy(this.numberKeys, new Float64Array(size));
     this.aspects = copy(this.aspects, new Uint16Array(size));
+    this.clips = copy(this.clips, new Uint32Array(size));
   }
 
   /** Take an item in, or what changed of it. */
@@ -153,6 +158,7 @@ export class ShelfIndex {
     this.#rowOf.add(ord);
     this.numberKeys[ord] = row.numberKey;
     this.aspects[ord] = row.aspect;
+    this.clips[ord] = row.clip ?? 0;
     this.days.set(ord, row.day);
     for (let at = 0; at < ALL_FIELDS.length; at += 1)
       this.#set(ALL_FIELDS[at]!, ord, row.values[at]);
@@ -239,6 +245,7 @@ export class ShelfIndex {
       ids: this.ids,
       numberKeys: this.numberKeys,
       aspects: this.aspects,
+      clips: this.clips,
       total: this.total,
       days: this.days.toPlain(),
     };

@@ -1,4 +1,4 @@
-import { conditionsOf, type Query } from '../query/tree';
+import { asksForSpans, conditionsOf, type Query } from '../query/tree';
 
 /** What open windows are told: what changed, so that each asks only for what it shows. */
 export type LiveMessage =
@@ -32,6 +32,7 @@ const APART = new Set(['writing', 'picture', 'bytes']);
 export function dependsOn({ where, order, group }: Query, fields: readonly string[]): boolean {
   if (fields.length === 0 || fields.some((key) => ALWAYS.has(key))) return true;
   const asked = new Set([...conditionsOf(where)].map(({ field }) => field as string));
+  if (asksForSpans(where)) asked.add('span');
   asked.add(order.by);
   if (group) asked.add(group);
   const isAny = asked.has('collection') && fields.some((key) => !APART.has(key));

@@ -8,6 +8,7 @@ import {
   DEFAULT_ORDER,
   groupNode,
   groupOf,
+  GROUPS,
   has,
   idOfRef,
   is,
@@ -34,8 +35,6 @@ const isWord = (token: Token | undefined): token is Word => typeof token === 'ob
 const isBare = (token: Token | undefined, text: string): boolean =>
   isWord(token) && !token.quoted && token.text.toLowerCase() === text;
 
-const GROUPS = ['all', 'any', 'none'] as const;
-
 /** Brackets count after the word of a group only, and close only what they opened: names may hold them. */
 function tokens(text: string): Token[] {
   const found: Token[] = [];
@@ -53,7 +52,7 @@ function tokens(text: string): Token[] {
     else if (quoted !== undefined) found.push({ text: quoted.replaceAll('""', '"'), quoted: true });
     else {
       let word = bare!;
-      const before = /^(all|any|none)\(/i.exec(word);
+      const before = /^(all|any|none|spans)\(/i.exec(word);
       if (before && startsClause(found)) {
         found.push({ text: before[1]!, quoted: false }, '(');
         open += 1;
@@ -129,8 +128,10 @@ class Reader {
     if (group && this.all[this.#at] === '(') {
       this.#at += 1;
       const nodes = this.clauses(true);
-      if (nodes.length === 0) return [];
-      return group !== 'none' && nodes.length === 1 ? nodes : [groupNode(group, nodes)];
+      if (nodes.length === 0 && group !== 'spans') return [];
+      return (group === 'all' || group === 'any') && nodes.length === 1
+        ? nodes
+        : [groupNode(group, nodes)];
     }
     if (isBare(word, 'not')) {
       const nodes = this.clause(inGroup);
@@ -141,6 +142,7 @@ class Reader {
       return [negated ? plain : not(plain)];
     }
     const values = this.values();
+    if (isBare(word, 'spans') && values.length === 0) return [{ spans: [] }];
     // A clause without a value asks for nothing.
     if (values.length === 0) return [];
     const name = word.text.toLowerCase();
@@ -394,6 +396,7 @@ function formatCondition({ field: key, test, values, not: isNot }: Condition): s
 function formatNode(node: Node): string {
   if (isCondition(node)) return formatCondition(node);
   const [word, nodes] = groupOf(node);
+  if (nodes.length === 0 && word === 'spans') return word;
   return `${word} (${nodes.map(formatNode).join('; ')})`;
 }
 

@@ -31,16 +31,22 @@ const JOINS = {
   all: [' and also ', 'both '],
   any: [' or else ', 'either '],
   none: [' nor ', 'neither '],
+  spans: [' and also ', 'with spans '],
 } as const;
 
 /** A group in words; groups within it stand in brackets. */
 export function nodeWords(node: Node, labelOf: LabelOf): string {
   if (isCondition(node)) return conditionWords(node, labelOf);
   const [word, nodes] = groupOf(node);
+  const [only] = nodes;
+  // “Without spans …” says it shorter than “neither with spans …”.
+  if (word === 'none' && nodes.length === 1 && only && 'spans' in only)
+    return nodeWords(only, labelOf).replace(/^with/, 'without');
   const [join, begin] = JOINS[word];
   const parts = nodes.map((one) =>
     isCondition(one) ? conditionWords(one, labelOf) : `(${nodeWords(one, labelOf)})`,
   );
+  if (word === 'spans') return nodes.length === 0 ? 'with spans' : `${begin}(${parts.join(join)})`;
   return begin + parts.join(join);
 }
 

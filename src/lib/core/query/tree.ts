@@ -20,7 +20,9 @@ export interface Condition {
   values: (string | number | null)[];
   not?: true;
 }
-export type Node = Condition | { all: Node[] } | { any: Node[] } | { none: Node[] };
+/** `spans`: clips of which there is a span all of these hold for. */
+export type Node =
+  Condition | { all: Node[] } | { any: Node[] } | { none: Node[] } | { spans: Node[] };
 export interface Query {
   /** All of these hold. */
   where: Node[];
@@ -31,12 +33,11 @@ export interface Query {
 
 export const isCondition = (node: Node): node is Condition => 'field' in node;
 /** The word and the members of a group. */
-export function groupOf(node: Exclude<Node, Condition>): ['all' | 'any' | 'none', Node[]] {
-  if ('all' in node) return ['all', node.all];
-  return 'any' in node ? ['any', node.any] : ['none', node.none];
-}
-export const groupNode = (word: 'all' | 'any' | 'none', nodes: Node[]): Node =>
-  word === 'all' ? { all: nodes } : word === 'any' ? { any: nodes } : { none: nodes };
+export const GROUPS = ['all', 'any', 'none', 'spans'] as const;
+export type Group = (typeof GROUPS)[number];
+export const groupOf = (node: Exclude<Node, Condition>): [Group, Node[]] =>
+  Object.entries(node)[0] as [Group, Node[]];
+export const groupNode = (word: Group, nodes: Node[]): Node => ({ [word]: nodes }) as Node;
 
 export const LAST_UNITS = ['days', 'weeks', 'months', 'years'] as const;
 export type LastUnit = (typeof LAST_UNITS)[number];
@@ -179,6 +180,10 @@ export function* conditionsOf(nodes: readonly Node[]): Generator<Condition> {
     if (isCondition(node)) yield node;
     else yield* conditionsOf(groupOf(node)[1]);
 }
+
+/** Whether any of some nodes asks for what is true of a clip's spans. */
+export const asksForSpans = (nodes: readonly Node[]): boolean =>
+  nodes.some((node) => !isCondition(node) && ('spans' in node || asksForSpans(groupOf(node)[1])));
 
 const depthOf = (nodes: readonly Node[]): number =>
   Math.max(0, ...nodes.map((node) => (isCondition(node) ? 0 : 1 + depthOf(groupOf(node)[1]))));

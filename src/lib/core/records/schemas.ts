@@ -50,6 +50,10 @@ const takenShape = z.object({
 });
 
 function schemaOf(field: Field): z.ZodType {
+  if (field.whole)
+    return text(field.most ?? LONGEST).refine((value) => /^\d*$/.test(value), {
+      message: `${field.label} is a whole number`,
+    });
   return field.type === 'position'
     ? position
     : SHAPES[shapeOf(field)](

@@ -1,5 +1,6 @@
 import { z } from 'zod';
-import { LAST_FRAME } from '../footage/span';
+import { LAST_FRAME, MOST_SPANS } from '../footage/span';
+import type { Clock } from '../footage/moments';
 import { MARKS, type Mark } from '../footage/marks';
 
 /** A span or marker as the log shows it. */
@@ -18,6 +19,9 @@ export interface ShownSpan {
   stage: string;
   terms: string[];
   creator: string[];
+  scene: string;
+  shot: string;
+  take: string;
 }
 
 const frame = z.number().int().min(0).max(LAST_FRAME);
@@ -33,8 +37,45 @@ export const spanSchema = z.object({
 });
 export type NewSpan = z.output<typeof spanSchema>;
 /** Kept by one request: of more the command line takes care. */
-const MOST_AT_ONCE = 200;
+const MOST_AT_ONCE = 500;
 export const newSpansSchema = z.object({ spans: z.array(spanSchema).min(1).max(MOST_AT_ONCE) });
+
+const id = z.uuid();
+const ids = z.array(id).min(1).max(MOST_SPANS);
+/** What is done to spans of a clip. */
+export const spansDeedSchema = z.discriminatedUnion('does', [
+  z.object({ does: z.literal('drop'), ids }),
+  z.object({ does: z.literal('mark'), ids, mark: markSchema }),
+  /** One from the first's beginning to the last's end, with the record of the first. */
+  z.object({ does: z.literal('join'), ids }),
+  /** Two: the second begins at a frame, with the same record. */
+  z.object({ does: z.literal('split'), id, at: frame }),
+  z.object({
+    does: z.literal('offset'),
+    ids,
+    by: z.number().int().min(-LAST_FRAME).max(LAST_FRAME),
+  }),
+  /** The same moments in another clip. */
+  z.object({ does: z.literal('copy'), ids, to: id }),
+]);
+export type SpansDeed = z.output<typeof spansDeedSchema>;
+export interface SpansDone {
+  /** Spans there are now because of it. */
+  ids: string[];
+  /** Spans that were taken in hand. */
+  count: number;
+  operation: string | null;
+}
+
+/** A clip that runs at the same moment. */
+export interface OtherClip {
+  id: string;
+  number: string;
+  name: string;
+  by: Clock;
+  /** Seconds it begins later; below 0: earlier. */
+  later: number;
+}
 
 /** What changes of a span; frames as they are to be, from the first to before the last. */
 export const spanChangeSchema = z.object({

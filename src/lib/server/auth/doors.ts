@@ -70,6 +70,8 @@ export const DOORS: Record<string, Door> = {
   '/api/items/[id]/peaks': 'look',
   '/api/items/[id]/picture': 'describe',
   '/api/items/[id]/spans': { GET: 'look', POST: 'describe' },
+  '/api/items/[id]/beside': 'look',
+  '/api/spans': 'describe',
   '/api/spans/[id]': 'describe',
   '/api/items/[id]/specimen': 'look',
   '/api/items/[id]/strip': 'look',

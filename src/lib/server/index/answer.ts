@@ -17,7 +17,7 @@ import {
   summedUp,
   timeChoices,
 } from '#core/choices/shown';
-import type { LivingIndex } from './living';
+import type { LivingIndex, SeenQuery } from './living';
 import type { Names } from './names';
 
 /** What the index is asked, and what it answers. */
@@ -66,7 +66,7 @@ export async function answerFrom<A extends Ask>(
   { sight = null, ...asked }: A & Seeing,
 ): Promise<AnswerTo<A>> {
   const nodes = nodesOfSight(sight, sight && (await accessOf(living)));
-  const query = { ...asked.query, where: [...asked.query.where, ...nodes] };
+  const query: SeenQuery = { ...asked.query, where: [...asked.query.where, ...nodes], seen: nodes };
   return (await answers[asked.ask](living, { ...asked, query } as never)) as AnswerTo<A>;
 }
 

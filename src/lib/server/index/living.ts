@@ -24,6 +24,9 @@ const MOST_AT_ONCE = 20_000;
 /** Trees of folders kept for those who ask again. */
 const MOST_REMEMBERED = 12;
 
+/** A query with the conditions of what the one who asks may see, for spans it asks clips about. */
+export type SeenQuery = Query & { seen?: readonly Node[] };
+
 /** An index that follows the change log. */
 export class LivingIndex {
   index = new ShelfIndex();
@@ -260,7 +263,7 @@ export class LivingIndex {
   }
 
   /** What conditions speak of; asks the database for what the columns do not hold. */
-  async around(query: Query): Promise<Surroundings> {
+  async around(query: SeenQuery): Promise<Surroundings> {
     if (this.#slowVersion !== this.index.version) this.#slow.clear();
     this.#slowVersion = this.index.version;
     const names = this.names;
@@ -293,6 +296,7 @@ export class LivingIndex {
       collection: (id) => names.collections.get(id),
       now: new Date(),
       slow: this.#slow,
+      seen: query.seen ?? [],
     };
   }
 

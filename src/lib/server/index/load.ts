@@ -62,6 +62,7 @@ interface ReadRow {
   ord: number;
   id: string;
   numberKey: number;
+  clip: number;
   ratio: number | null;
   day: string;
   there: boolean;
@@ -83,7 +84,7 @@ async function rowsOf(db: Db, pool: Pool, which: Expression, hasWords = true): P
     field.type === 'words' && !hasWords ? sql`null` : columnOf(field),
   );
   const query = sql`
-    select i.ord, i.id, i.number_key, i.width::float8 / nullif(i.height, 0), ${DAY},
+    select i.ord, i.id, i.number_key, (select clip.ord from item clip where clip.id = i.of_id), i.width::float8 / nullif(i.height, 0), ${DAY},
       ${isHeld('i')}, i.record, i.technical, ${sql.join(columns)}
     from ${FROM} where ${which}`.compile(db);
   const { rows } = await pool.query<unknown[]>({
@@ -91,10 +92,11 @@ async function rowsOf(db: Db, pool: Pool, which: Expression, hasWords = true): P
     values: [...query.parameters],
     rowMode: 'array',
   });
-  return rows.map(([ord, id, numberKey, ratio, day, there, record, technical, ...own]) => ({
+  return rows.map(([ord, id, numberKey, clip, ratio, day, there, record, technical, ...own]) => ({
     ord: Number(ord),
     id: String(id),
     numberKey: Number(numberKey),
+    clip: Number(clip ?? 0),
     ratio: ratio as number | null,
     day: String(day),
     there: there === true,
@@ -112,7 +114,7 @@ const SOURCES = ALL_FIELDS.map((field) => ({
 
 function put(
   index: ShelfIndex,
-  { ord, id, numberKey, ratio, day, there, own, json }: ReadRow,
+  { ord, id, numberKey, clip, ratio, day, there, own, json }: ReadRow,
 ): void {
   const values = SOURCES.map(({ field, json: part, at }) => {
     if (part !== null) return valueIn(field, json[part]);
@@ -121,7 +123,7 @@ function put(
     return value === null && field.type === 'words' ? undefined : value;
   });
   const aspect = Math.min(MOST_ASPECT, Math.round(tileAspect(ratio ?? 0) * 100));
-  const row: Row = { ord, id, numberKey, aspect, day, values };
+  const row: Row = { ord, id, numberKey, clip, aspect, day, values };
   index.put(row);
   if (!there) index.drop(id);
 }

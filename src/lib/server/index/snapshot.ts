@@ -11,7 +11,7 @@ import { readNames } from './names';
  * The index on disk: a line that says what it is, then parts, each with its length and a checksum. It is true for the
  * transactions below its horizon; what came later is read from the change log.
  */
-const HEAD = Buffer.from('mindful index 6\n');
+const HEAD = Buffer.from('mindful index 7\n');
 const DIGEST = 16;
 
 const digestOf = (bytes: Buffer): Buffer =>

@@ -26,8 +26,8 @@ export interface EntryChange {
 export interface ListChange {
   summary: string;
   entries: EntryChange[];
-  /** Records that change with them. */
-  records?: RecordStep[];
+  /** Records that change with them; of what is put on the list by this, said once it is there. */
+  records?: RecordStep[] | ((transaction: Tx) => Promise<RecordStep[]>);
   undoes?: string | null;
 }
 
@@ -171,10 +171,13 @@ export async function changeLists(
     const entries = (change?.entries ?? []).filter(
       ({ before, after }) => !isDeepStrictEqual(before, after),
     );
-    if (!change || (entries.length === 0 && !change.records?.length)) return null;
+    if (!change || (entries.length === 0 && !hasRecords(change))) return null;
     return applyChange(transaction, actorId, { ...change, entries }).catch(refuseClash);
   });
 }
+
+const hasRecords = ({ records = [] }: ListChange): boolean =>
+  typeof records === 'function' || records.length > 0;
 
 /** What it is of: the lists, where they changed; else what its first entry is of. */
 function deedOf(entries: EntryChange[]): DeedName {
@@ -202,11 +205,12 @@ async function tell(db: Tx, entries: EntryChange[]): Promise<void> {
 async function applyChange(
   db: Tx,
   actorId: string | null,
-  { summary, entries, records = [], undoes = null }: ListChange,
+  { summary, entries, records: said = [], undoes = null }: ListChange,
 ): Promise<{ operationId: string; items: number }> {
   const operationId = newId();
   const saying = await itemsSaying(db, entries);
   await storeEntries(db, entries, 'put', actorId);
+  const records = typeof said === 'function' ? await said(db) : said;
   const own = new Set(records.map(({ itemId }) => itemId));
   const touched = [...new Set([...saying, ...(await itemsSaying(db, entries))])].filter(
     (id) => !own.has(id),

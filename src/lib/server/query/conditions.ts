@@ -3,7 +3,7 @@ import type { Field } from '#core/fields/field';
 import type { ByType } from '#core/fields/types';
 import { codesNear } from '#core/colour/palette';
 import { fieldOf, knownField } from '#core/fields/registry';
-import { sightOfQuery, type Viewer } from '#core/sight/viewer';
+import { sightOfQuery, type Sight, type Viewer } from '#core/sight/viewer';
 import {
   conditionsOf,
   groupOf,
@@ -39,6 +39,8 @@ interface Looked {
   /** Standing collections, each behind those that it names, by the name their items have in the statement. */
   standing: Map<string, string>;
   now: Date;
+  /** What is seen by the one who asks. */
+  sight: Sight | null;
 }
 
 const idsIn = (nodes: readonly Node[], key: string): string[] => [
@@ -96,7 +98,7 @@ function inTheirOrder(collections: Looked['collections']): Looked['standing'] {
   return named;
 }
 
-async function lookUp(db: Db, where: Node[]): Promise<Looked> {
+async function lookUp(db: Db, where: Node[], sight: Sight | null): Promise<Looked> {
   const collections = await collectionsBelow(db, where);
   const all = [...where, ...[...collections.values()].flatMap((nodes) => nodes ?? [])];
   const folderIds = idsIn(all, 'folder');
@@ -127,6 +129,7 @@ async function lookUp(db: Db, where: Node[]): Promise<Looked> {
     collections,
     standing: inTheirOrder(collections),
     now: new Date(),
+    sight,
   };
 }
 
@@ -257,6 +260,9 @@ function nodeSql(node: Node, looked: Looked): Expression {
     return node.not ? sql`not ${plain}` : plain;
   }
   const [word, nodes] = groupOf(node);
+  if (word === 'spans')
+    return sql`i.id in (select i.of_id from ${FROM}
+      where i.of_id is not null and ${through(looked.sight, 'i')} and ${allOf(nodes, looked)})`;
   const parts = nodes.map((one) => nodeSql(one, looked));
   if (word === 'all') return parts.length > 0 ? sql`(${sql.join(parts, sql` and `)})` : sql`true`;
   const any = parts.length > 0 ? sql`(${sql.join(parts, sql` or `)})` : sql`false`;
@@ -304,9 +310,10 @@ function whole(nodes: readonly Node[], looked: Looked): Expression {
 /** Look up what a query names, and say it in SQL over FROM. */
 export async function asked(db: Db, viewer: Viewer, query: Query): Promise<AskedQuery> {
   const { query: named } = await resolve(db, query);
-  const looked = await lookUp(db, named.where);
+  const sight = sightOfQuery(viewer, named);
+  const looked = await lookUp(db, named.where, sight);
   return {
-    where: sql`${through(sightOfQuery(viewer, named), 'i')} and ${whole(named.where, looked)}`,
+    where: sql`${through(sight, 'i')} and ${whole(named.where, looked)}`,
     order: orderSql(named),
     query: named,
   };

@@ -2,9 +2,12 @@ import { readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { sql } from 'kysely';
 import sharp from 'sharp';
 import { sentenceOf } from '#core/errors';
-import type { Film } from '#core/footage/film';
+import { blackStretches } from '#core/footage/black';
+import type { Film, Said } from '#core/footage/film';
 import { frameTimes, isEven, isSteady } from '#core/footage/frames';
+import { Levels } from '#core/footage/levels';
 import { Peaks } from '#core/footage/peaks';
+import { parseVtt } from '#core/footage/webvtt';
 import type { ClipLook } from '#core/likeness/clips';
 import { HASH_EDGE, likenessOf } from '#core/likeness/phash';
 import type { Technical } from '#core/records/technical';
@@ -17,7 +20,7 @@ import type { JobRow } from '../jobs/attempt';
 import { tieClips } from '../likeness/clips';
 import { greyOf } from '../likeness/likeness';
 import { notifyItems } from '../live/notify';
-import { streamTool } from '../tools/run';
+import { runTool, streamTool } from '../tools/run';
 import { inputOf } from './demuxer';
 import { toneMapped } from './prepared';
 import { probe, type Probe } from './probe';
@@ -34,6 +37,13 @@ const DRAWN_RATE = 8000;
 /** How unlike two frames are where another scene begins, 0 … 1. */
 const OTHER_SCENE = 0.3;
 const MOST_SCENES = 5000;
+/** Small pictures in which black is looked for. */
+const DARK = { edge: 8, rate: 25, bytes: 64 << 20 };
+/** How loud it is: told each so many seconds, of long sounds less often. */
+const LEVEL = { step: 0.1, most: 100_000 };
+/** What files say of themselves is told by them at once, or not. */
+const SAID_SECONDS = 60;
+const LONGEST_SAID = 2000;
 
 /** When each frame is shown. Frames an edit list leaves out are not counted: nobody sees them. */
 async function framesOf(
@@ -66,9 +76,10 @@ async function framesOf(
 interface Seen {
   strip: Film['strip'];
   scenes: number[];
+  black: Film['black'];
   look: ClipLook;
 }
-const UNSEEN: Seen = { strip: null, scenes: [], look: { times: [], frames: [] } };
+const UNSEEN: Seen = { strip: null, scenes: [], black: [], look: { times: [], frames: [] } };
 
 /** Frames a clip is known by: the first of so many scenes, and so many at even distances. */
 const KNOWN = { scenes: 40, even: 24 };
@@ -106,7 +117,7 @@ async function lookOf(
   };
 }
 
-/** Frames side by side, and where other scenes begin: both in one decoding. */
+/** Frames side by side, where other scenes begin, and what is black: all in one decoding. */
 async function look(file: LocatedFile, plain: string, found: Probe, target: string): Promise<Seen> {
   const { duration, width, height, transfer } = found;
   if (!duration || !width || !height) return UNSEEN;
@@ -117,11 +128,12 @@ async function look(file: LocatedFile, plain: string, found: Probe, target: stri
   const size = { width: even(width * scale), height: even(height * scale) };
   const all = [...toneMapped(transfer), `scale=${size.width}:${size.height}`].join(',');
   const chain =
-    `[0:v:0]${all},split[a][b];` +
+    `[0:v:0]${all},split=3[a][b][c];` +
     `[a]fps=${count}/${duration.toFixed(6)}:round=up,tile=${STRIP.columns}x${rows}[strip];` +
     `[b]select=gt(scene\\,${OTHER_SCENE})+eq(n\\,0),metadata=print:file=-,` +
-    `scale=${HASH_EDGE}:${HASH_EDGE}:flags=area,format=gray[cuts]`;
-  const cuts = `${target}.cuts`;
+    `scale=${HASH_EDGE}:${HASH_EDGE}:flags=area,format=gray[cuts];` +
+    `[c]fps=${DARK.rate},scale=${DARK.edge}:${DARK.edge}:flags=area,format=gray[dark]`;
+  const [cuts, dark] = [`${target}.cuts`, `${target}.dark`];
   let said = '';
   await streamTool(
     'ffmpeg',
@@ -131,6 +143,7 @@ async function look(file: LocatedFile, plain: string, found: Probe, target: stri
       ...['-map', '[strip]', '-frames:v', '1', '-q:v', '4', '-update', '1', target],
       ...['-map', '[cuts]', '-fps_mode', 'passthrough', '-f', 'rawvideo'],
       ...['-fs', String(MOST_SCENES * GREY_BYTES), cuts],
+      ...['-map', '[dark]', '-f', 'rawvideo', '-fs', String(DARK.bytes), dark],
     ],
     { seconds: MOST_SECONDS },
     (chunk) => (said += chunk.toString('latin1')),
@@ -140,9 +153,10 @@ async function look(file: LocatedFile, plain: string, found: Probe, target: stri
   const strip = { count, columns: STRIP.columns, ...size };
   try {
     const look = await lookOf(strip, duration, { strip: target, cuts }, times);
-    return { strip, scenes: times.slice(1, MOST_SCENES), look };
+    const black = blackStretches(await readFile(dark), DARK.edge ** 2, DARK.rate);
+    return { strip, scenes: times.slice(1, MOST_SCENES), black, look };
   } finally {
-    await rm(cuts, { force: true });
+    await Promise.all([cuts, dark].map((path) => rm(path, { force: true })));
   }
 }
 
@@ -151,7 +165,9 @@ async function listen(
   file: LocatedFile,
   plain: string,
   duration: number,
-): Promise<{ peaks: Int8Array; technical: Technical }> {
+): Promise<{ peaks: Int8Array; levels: Film['levels']; technical: Technical }> {
+  const step = Math.max(LEVEL.step, duration / LEVEL.most);
+  const levels = new Levels(duration, step, DRAWN_RATE);
   const peaks = new Peaks(STRETCHES, duration * DRAWN_RATE);
   let rest = Buffer.alloc(0);
   const complaint = await streamTool(
@@ -168,7 +184,9 @@ async function listen(
       const whole = bytes.length - (bytes.length % 4);
       // A copy: what comes from a pipe may begin anywhere.
       const own = bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + whole) as ArrayBuffer;
-      peaks.add(new Float32Array(own));
+      const samples = new Float32Array(own);
+      peaks.add(samples);
+      levels.add(samples);
       rest = Buffer.from(bytes.subarray(whole));
     },
   );
@@ -181,11 +199,28 @@ async function listen(
   const [loudness, truePeak] = [read('I'), read('Peak')];
   return {
     peaks: peaks.bytes(),
+    levels: { step, below: Buffer.from(levels.bytes()).toString('base64') },
     technical: {
       ...(loudness !== undefined && loudness > -70 ? { loudness } : {}),
       ...(truePeak !== undefined ? { truePeak } : {}),
     },
   };
+}
+
+/** Sentences of the first track of subtitles, in thousandths of a second; none where it has none that is text. */
+async function subtitlesOf(file: LocatedFile, plain: string): Promise<Said[]> {
+  const vtt = await runTool(
+    'ffmpeg',
+    [
+      ...['-v', 'error', ...inputOf(file.format), '-i', plain],
+      ...['-map', '0:s:0', '-f', 'webvtt', 'pipe:1'],
+    ],
+    { seconds: SAID_SECONDS, output: 4_000_000 },
+  );
+  return parseVtt(vtt.toString(), 1000).cues.map(({ from, to, title, note }) => ({
+    ...{ from: from / 1000, to: to / 1000 },
+    text: [title, note].filter(Boolean).join(' ').slice(0, LONGEST_SAID),
+  }));
 }
 
 /** Job: what one needs to look closely at footage or listen to sound. What cannot be read is left out. */
@@ -222,6 +257,7 @@ export async function readFilm(house: House, job: JobRow): Promise<void> {
           : null;
       if (heard) await writeFile(peaksFile, heard.peaks);
       Object.assign(technical, heard?.technical);
+      const subtitles = found.hasSubtitles ? await subtitlesOf(file, plain).catch(untold([])) : [];
       if (times && times.length > 0) {
         technical.frames = times.length;
         technical.frameTiming = isSteady(times) ? 'steady' : 'variable';
@@ -232,6 +268,10 @@ export async function readFilm(house: House, job: JobRow): Promise<void> {
         frames: times && times.length > 0 ? told(times) : null,
         strip: seen.strip,
         scenes: seen.scenes,
+        black: seen.black,
+        chapters: found.chapters,
+        subtitles,
+        levels: heard?.levels ?? null,
         peaks: heard ? STRETCHES : 0,
       };
     });

@@ -1,4 +1,5 @@
 import { z } from 'zod';
+import type { Said } from '#core/footage/film';
 import type { Technical } from '#core/records/technical';
 import { withToolPath } from '../files/open';
 import { runTool } from '../tools/run';
@@ -26,7 +27,15 @@ const streamSchema = z.object({
 });
 const probeSchema = z.object({
   streams: z.array(streamSchema).default([]),
-  chapters: z.array(z.unknown()).default([]),
+  chapters: z
+    .array(
+      z.object({
+        start_time: z.string().optional(),
+        end_time: z.string().optional(),
+        tags: tagsSchema,
+      }),
+    )
+    .default([]),
   format: z
     .object({
       duration: z.string().optional(),
@@ -51,6 +60,9 @@ export interface Probe {
   transfer?: string;
   /** A still picture lies in it, as covers of sound do. */
   hasCover: boolean;
+  /** Chapters it tells of, those that end before they begin left out. */
+  chapters: Said[];
+  hasSubtitles: boolean;
   technical: Technical;
 }
 
@@ -120,6 +132,8 @@ const tagOf = (tags: Record<string, string> | undefined, name: string): string |
 /** Seconds and px beyond which a file is broken. */
 const LONGEST = 1e7;
 const MOST_EDGE = 100_000;
+const MOST_CHAPTERS = 5000;
+const LONGEST_TITLE = 2000;
 const edge = (value: number | undefined): number | null =>
   value !== undefined && value > 0 && value <= MOST_EDGE ? Math.round(value) : null;
 
@@ -163,6 +177,12 @@ function probeOf(out: Buffer): Probe {
     height: edge(turned ? wide : video?.height),
     shape,
     transfer: video?.color_transfer,
+    chapters: chapters.slice(0, MOST_CHAPTERS).flatMap(({ start_time, end_time, tags }) => {
+      const [from, to] = [Number(start_time), Number(end_time)];
+      const text = (tagOf(tags, 'title') ?? '').slice(0, LONGEST_TITLE);
+      return from >= 0 && to > from ? [{ from, to, text }] : [];
+    }),
+    hasSubtitles: streams.some(({ codec_type }) => codec_type === 'subtitle'),
     hasCover: streams.some(({ disposition }) => disposition?.attached_pic === 1),
     technical: Object.fromEntries(
       Object.entries(said).filter(([, value]) => value !== undefined),

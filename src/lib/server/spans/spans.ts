@@ -1,19 +1,30 @@
 import { sql, type Kysely, type Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import type { SpanEntry } from '#core/entries/span';
+import { atOther, before, overlap, type Moment } from '#core/footage/moments';
 import { countedAt, LAST_FRAME, MOST_SPANS, moved, stretchOf } from '#core/footage/span';
+import type { Technical } from '#core/records/technical';
 import type { Viewer } from '#core/sight/viewer';
 import { counted } from '#core/text/quantities';
-import type { NewSpan, ShownSpan, SpanChange } from '#core/wire/spans';
+import type { RecordChange, RecordValues } from '#core/records/fields';
+import type {
+  NewSpan,
+  OtherClip,
+  ShownSpan,
+  SpanChange,
+  SpansDeed,
+  SpansDone,
+} from '#core/wire/spans';
 import type { Database } from '../db/schema';
-import { wholly } from '../db/wholly';
 import { newId } from '../house/ids';
 import { changeLists, readEntries, type EntryChange } from '../lists/journal';
-import { changeEach } from '../records/records';
+import { readRecords, stepsFor } from '../records/records';
 import { isHeld, seenBy, seenId, seenIds } from '../sight/seen';
 
 type Db = Kysely<Database> | Transaction<Database>;
-const LIST = 'span' as const;
+type Tx = Transaction<Database>;
+/** The list of the journal they are entries of. */
+export const SPAN_LIST = 'span' as const;
 
 /** A clip and how it counts. */
 export interface Clip {
@@ -39,12 +50,21 @@ export async function clipOf(db: Db, viewer: Viewer, itemId: string): Promise<Cl
     .executeTakeFirst();
   if (!row || (row.kind !== 'footage' && row.kind !== 'sound'))
     throw new ArchiveError('not-found', 'Only footage and sound have spans.');
-  const rate = countedAt(row.technical.frameRate);
-  const frames = row.duration ? Math.max(1, Math.round(row.duration * rate)) : null;
-  return {
-    ...{ id: row.id, number: row.number, rate, frames },
-    start: row.technical.timecode ?? null,
-  };
+  return { id: row.id, number: row.number, ...countingOf(row) };
+}
+
+/** How a clip counts, by what is known of it. */
+export function countingOf({
+  technical,
+  duration,
+}: {
+  technical: Technical;
+  duration: number | null;
+}): Pick<Clip, 'rate' | 'start' | 'frames'> {
+  const rate = countedAt(technical.frameRate);
+  // Frames that were counted are sure; of a varying rate the length tells nothing.
+  const counted = technical.frames ?? (duration ? Math.round(duration * rate) : null);
+  return { rate, start: technical.timecode ?? null, frames: counted && Math.max(1, counted) };
 }
 
 /** Spans and markers of a clip, as far as somebody sees them, in the order of their frames. */
@@ -52,11 +72,19 @@ export async function spansOf(db: Db, viewer: Viewer, clipId: string): Promise<S
   const { rows } = await sql<ShownSpan>`
     select i.id, i.number, i.from_frame as "from", i.to_frame as "to", i.is_marker as "isMarker", i.mark, i.version,
       i.title, i.caption as note, i.rating, coalesce(s.name, '') as stage, i.creator,
+      coalesce(i.record ->> 'shotScene', '') as scene, coalesce(i.record ->> 'shot', '') as shot,
+      coalesce(i.record ->> 'take', '') as take,
       array(select t.label from item_term it join term t on t.id = it.term_id where it.item_id = i.id order by 1) as terms
     from item i left join stage s on s.id = i.stage_id
     where i.of_id = ${clipId}::uuid and ${seenBy(viewer, 'list', 'i')}
     order by i.from_frame, i.to_frame, i.number_key limit ${MOST_SPANS}`.execute(db);
   return rows;
+}
+
+/** Who does it. */
+export interface By {
+  id: string | null;
+  viewer: Viewer;
 }
 
 /**
@@ -66,7 +94,7 @@ export async function spansOf(db: Db, viewer: Viewer, clipId: string): Promise<S
  */
 export async function keepSpans(
   db: Kysely<Database>,
-  by: { id: string | null; viewer: Viewer },
+  by: By,
   itemId: string,
   spans: readonly NewSpan[],
 ): Promise<{ ids: string[]; operation: string | null }> {
@@ -74,10 +102,10 @@ export async function keepSpans(
   const entries = spans.map(({ first, last, isMarker, mark }): EntryChange => {
     const stretch = stretchOf(first, isMarker ? first : last, clip.frames ?? LAST_FRAME);
     const after: SpanEntry = { of: clip.id, ...stretch, isMarker, mark };
-    return { list: LIST, id: newId(), before: null, after };
+    return { list: SPAN_LIST, id: newId(), before: null, after };
   });
   const ids = entries.map(({ id }) => id);
-  const groups = spans.flatMap(({ title, note }, at) =>
+  const groups = spans.flatMap(({ title, note }, at): Described[] =>
     title || note
       ? [
           {
@@ -87,27 +115,35 @@ export async function keepSpans(
         ]
       : [],
   );
-  const operation = await wholly(db, async (transaction) => {
-    const { count } = await transaction
-      .selectFrom('item')
-      .select(sql<number>`count(*)::int`.as('count'))
-      .where('ofId', '=', clip.id)
-      .where(isHeld('item'))
-      .executeTakeFirstOrThrow();
-    if (count + entries.length > MOST_SPANS)
-      throw new ArchiveError(
-        'value-refused',
-        `A clip has at most ${MOST_SPANS} spans; ${clip.number} has ${count}.`,
-      );
+  const kept = await changeLists(db, by.id, async (transaction) => {
+    await refuseTooMany(transaction, clip, entries.length);
     const summary = `Kept ${wordsOf(spans)} of ${clip.number}`;
-    const kept = await changeLists(transaction, by.id, () => Promise.resolve({ summary, entries }));
-    if (groups.length > 0) await changeEach(transaction, by.id, groups);
-    return kept?.operationId ?? null;
+    return { summary, entries, records: (after) => stepsFor(after, groups) };
   });
-  return { ids, operation };
+  return { ids, operation: kept?.operationId ?? null };
 }
 
-function wordsOf(spans: readonly { isMarker: boolean }[]): string {
+interface Described {
+  itemIds: string[];
+  change: RecordChange;
+}
+
+/** @throws ArchiveError value-refused where a clip would have more spans than anybody keeps */
+export async function refuseTooMany(db: Tx, clip: Clip, more: number): Promise<void> {
+  const { count } = await db
+    .selectFrom('item')
+    .select(sql<number>`count(*)::int`.as('count'))
+    .where('ofId', '=', clip.id)
+    .where(isHeld('item'))
+    .executeTakeFirstOrThrow();
+  if (count + more > MOST_SPANS)
+    throw new ArchiveError(
+      'value-refused',
+      `A clip has at most ${MOST_SPANS} spans; ${clip.number} has ${count}.`,
+    );
+}
+
+export function wordsOf(spans: readonly { isMarker: boolean }[]): string {
   const markers = spans.filter(({ isMarker }) => isMarker).length;
   return [
     spans.length > markers && counted(spans.length - markers, 'span'),
@@ -118,12 +154,12 @@ function wordsOf(spans: readonly { isMarker: boolean }[]): string {
 }
 
 /** Spans by their ids with the clip each is of, as far as they are seen. @throws ArchiveError not-found where there is none */
-async function heldOf(
+export async function heldOf(
   db: Db,
   viewer: Viewer,
   ids: readonly string[],
 ): Promise<Map<string, SpanEntry>> {
-  const held = await readEntries(db as Kysely<Database>, LIST, await seenIds(db, viewer, ids));
+  const held = await readEntries(db as Kysely<Database>, SPAN_LIST, await seenIds(db, viewer, ids));
   if (held.size === 0) throw new ArchiveError('not-found', 'This span is not there any more.');
   return held;
 }
@@ -131,7 +167,7 @@ async function heldOf(
 /** Change where a span lies, or its mark. @throws ArchiveError not-found, value-refused, conflict */
 export async function changeSpan(
   db: Kysely<Database>,
-  by: { id: string | null; viewer: Viewer },
+  by: By,
   id: string,
   change: SpanChange,
 ): Promise<{ operation: string | null }> {
@@ -151,52 +187,8 @@ export async function changeSpan(
     const isMoved = after.from !== before.from || after.to !== before.to;
     return {
       summary: `${isMoved ? 'Moved' : 'Marked'} a ${name}`,
-      entries: [{ list: LIST, id, before, after }],
+      entries: [{ list: SPAN_LIST, id, before, after }],
     };
   });
   return { operation: done?.operationId ?? null };
-}
-
-/** Let spans go; undone they come back with all they had. @returns how many */
-export async function dropSpans(
-  db: Kysely<Database>,
-  by: { id: string | null; viewer: Viewer },
-  ids: readonly string[],
-): Promise<{ dropped: number; operation: string | null }> {
-  let dropped = 0;
-  const done = await changeLists(db, by.id, async (transaction) => {
-    const held = await heldOf(transaction, by.viewer, ids);
-    dropped = held.size;
-    return {
-      summary: `Let go of ${wordsOf([...held.values()])}`,
-      entries: [...held].map(([id, before]) => ({ list: LIST, id, before, after: null })),
-    };
-  });
-  return { dropped, operation: done?.operationId ?? null };
-}
-
-/** Move all spans of a clip by some frames: a timecode that was wrong. What would leave the clip stays within. */
-export async function offsetSpans(
-  db: Kysely<Database>,
-  by: { id: string | null; viewer: Viewer },
-  itemId: string,
-  frames: number,
-): Promise<{ moved: number; operation: string | null }> {
-  const clip = await clipOf(db, by.viewer, itemId);
-  let count = 0;
-  const done = await changeLists(db, by.id, async (transaction) => {
-    const spans = await spansOf(transaction, by.viewer, clip.id);
-    const held = await readEntries(
-      transaction as unknown as Kysely<Database>,
-      LIST,
-      spans.map(({ id }) => id),
-    );
-    const entries = [...held].map(([id, before]): EntryChange => {
-      const after = { ...before, ...moved(before, frames, clip.frames ?? LAST_FRAME) };
-      return { list: LIST, id, before, after };
-    });
-    count = entries.length;
-    return { summary: `Moved ${wordsOf([...held.values()])} of ${clip.number}`, entries };
-  });
-  return { moved: count, operation: done?.operationId ?? null };
 }

@@ -51,6 +51,11 @@
     >
   {/each}
 {/if}
+{#if 'spans'.includes(filter.trim().toLowerCase())}
+  <SheetRow onclick={() => onchange({ ...query, where: [...query.where, { spans: [] }] })}
+    >with spans …</SheetRow
+  >
+{/if}
 {#each PARTS as [part, words] (part)}
   {@const own = fields.filter(
     (field) => field.part === part && (filter || !FIRST.includes(field.key)),

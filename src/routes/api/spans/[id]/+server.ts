@@ -1,7 +1,8 @@
 import { z } from 'zod';
 import { spanChangeSchema } from '#core/wire/spans';
 import { actorOf, checked, endpoint } from '#server/edge/edge';
-import { changeSpan, dropSpans } from '#server/spans/spans';
+import { dropSpans } from '#server/spans/deeds';
+import { changeSpan } from '#server/spans/spans';
 
 /** Move or trim one, or mark it. */
 export const PATCH = endpoint({ body: spanChangeSchema }, ({ locals, params }, change) => {
