@@ -3,6 +3,8 @@ import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
+import { timesOf } from '#core/footage/frames';
+import { groundsOf, proposals, WISHES, type Ground } from '#core/footage/propose';
 import { isWideGamut } from '#core/colour/gamut';
 import { HOUSE } from '#core/sight/viewer';
 import { parseQuery } from '#core/query/grammar';
@@ -42,6 +44,7 @@ beforeAll(async () => {
   place = await placeNamed(archive, 'Looks');
   source = join(archive.folder, 'to look at');
   mkdirSync(source);
+  writeFileSync(join(source, 'spoken.srt'), '1\n00:00:01,000 --> 00:00:02,000\nThe wind turns.\n');
   const picture = ['-f', 'lavfi', '-i', 'testsrc=size=320x180:rate=25:duration=4'];
   const tone = ['-f', 'lavfi', '-i', 'sine=frequency=997:duration=20'];
   ffmpeg(
@@ -67,9 +70,20 @@ beforeAll(async () => {
     'libx264',
     'uneven.mp4',
   );
+  // Black for a second, then a picture, then black again; heard from the second to the third second only.
+  writeFileSync(
+    join(source, 'chapters.txt'),
+    ';FFMETADATA1\n[CHAPTER]\nTIMEBASE=1/1000\nSTART=0\nEND=1500\ntitle=Launch\n[CHAPTER]\nTIMEBASE=1/1000\nSTART=1500\nEND=4000\ntitle=Climb\n',
+  );
+  ffmpeg(
+    ...[...picture, '-f', 'lavfi', '-i', 'sine=frequency=440:duration=4'],
+    ...['-i', join(source, 'spoken.srt'), '-i', join(source, 'chapters.txt')],
+    ...['-filter_complex', "[0:v]drawbox=t=fill:c=black:enable='lt(t,1)+gte(t,3)'[v]"],
+    ...['-map', '[v]', '-map', '1:a', '-af', "volume=0:enable='lt(t,1)+gte(t,2)'", '-map', '2:s'],
+    ...['-map_chapters', '3', '-c:v', 'libx264', '-c:s', 'subrip', 'told.mkv'],
+  );
   ffmpeg(...tone, 'tone.wav');
   writeFileSync(join(source, 'notes.txt'), 'Sail lofts of the north shore\n'.repeat(300));
-  writeFileSync(join(source, 'spoken.srt'), '1\n00:00:01,000 --> 00:00:02,000\nThe wind turns.\n');
   writeFileSync(
     join(source, 'named.jpg'),
     await sharp(await jpeg(3))
@@ -116,6 +130,30 @@ beforeAll(async () => {
 }, 180_000);
 
 describe('footage and sound', () => {
+  it('propose spans from cuts, what is heard, black, chapters and subtitles', async () => {
+    const film = (await filmOf(archive.house, HOUSE, item('told.mkv').id))!;
+    const times = timesOf(film.frames!, film.first);
+    const spans = (ground: Ground): unknown[] =>
+      proposals(film, { ground, ...WISHES[ground] }, times, { rate: 25, count: 100 }).map(
+        ({ from, to, title }) => [from, to, title],
+      );
+    expect(groundsOf(film)).toEqual(['scenes', 'heard', 'loud', 'black', 'chapters', 'subtitles']);
+    expect(spans('black')).toEqual([[25, 75, '']]);
+    expect(spans('chapters')).toEqual([
+      [0, 37, 'Launch'],
+      [37, 100, 'Climb'],
+    ]);
+    expect(spans('subtitles')).toEqual([[25, 50, 'The wind turns.']]);
+    const [heard, ...more] = spans('heard') as [number, number, string][];
+    expect(more).toEqual([]);
+    expect(Math.abs(heard![0] - 25)).toBeLessThanOrEqual(3);
+    expect(Math.abs(heard![1] - 50)).toBeLessThanOrEqual(3);
+    // A sine of an eighth of full scale lies 21 dB below it: it is loud only to who asks for less.
+    const loud = (level: number): number =>
+      proposals(film, { ground: 'loud', level, least: 0.5 }, times, { rate: 25 }).length;
+    expect([loud(15), loud(25)]).toEqual([0, 1]);
+  });
+
   it('say when each frame is shown, and show a strip of them', async () => {
     const film = await filmOf(archive.house, HOUSE, item('clip.mov').id);
     expect(film?.frames).toMatchObject({ count: 100 });

@@ -5,7 +5,10 @@ const said = z.object({ from: z.number(), to: z.number(), text: z.string() });
 export type Said = z.infer<typeof said>;
 
 /** What one needs to look closely at footage or sound; as it lies beside its pictures. */
+export const FILM_VERSION = 2;
 export const filmSchema = z.object({
+  /** What is read of a clip grew; one that was read before is read again. */
+  version: z.number().default(1),
   /** seconds */
   duration: z.number(),
   /** Seconds after the beginning at which the first frame is shown: sound may begin before it. */

@@ -32,6 +32,20 @@ export function showing(view: View, frame: number, count: number): View {
   return within(frame < view.from ? frame - wide * 0.1 : frame - wide * 0.9, wide, count);
 }
 
+/**
+ * Part of a clip's length at which a frame is shown, 0 … 1.
+ * @param times when its frames are shown, seconds; null where they follow evenly @param duration seconds
+ */
+export function partAt(
+  frame: number,
+  clip: { times: ArrayLike<number> | null; duration: number; rate: number; count: number },
+): number {
+  const { times, duration, rate, count } = clip;
+  if (!times || duration <= 0) return Math.min(1, frame / count);
+  const low = Math.min(Math.max(Math.floor(frame), 0), times.length - 1);
+  return Math.min(1, (times[low]! + (frame - low) / rate) / duration);
+}
+
 /** The nearest of some edges within reach, else the frame itself. */
 export function snapped(frame: number, edges: readonly number[], reach: number): number {
   let best = frame;

@@ -40,11 +40,18 @@ export type NewSpan = z.output<typeof spanSchema>;
 const MOST_AT_ONCE = 500;
 export const newSpansSchema = z.object({ spans: z.array(spanSchema).min(1).max(MOST_AT_ONCE) });
 
+/** Fields that are counted up. */
+export const COUNTED = ['shotScene', 'shot', 'take'] as const;
 const id = z.uuid();
 const ids = z.array(id).min(1).max(MOST_SPANS);
 /** What is done to spans of a clip. */
 export const spansDeedSchema = z.discriminatedUnion('does', [
   z.object({ does: z.literal('drop'), ids }),
+  /** Scene, shot or take, counted up from one to the next in the order of ids: `7`, `A-07`. */
+  z.object({
+    ...{ does: z.literal('count'), ids, field: z.enum(COUNTED) },
+    from: z.string().trim().min(1).max(200),
+  }),
   z.object({ does: z.literal('mark'), ids, mark: markSchema }),
   /** One from the first's beginning to the last's end, with the record of the first. */
   z.object({ does: z.literal('join'), ids }),

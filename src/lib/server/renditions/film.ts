@@ -3,7 +3,7 @@ import { sql } from 'kysely';
 import sharp from 'sharp';
 import { sentenceOf } from '#core/errors';
 import { blackStretches } from '#core/footage/black';
-import type { Film, Said } from '#core/footage/film';
+import { FILM_VERSION, type Film, type Said } from '#core/footage/film';
 import { frameTimes, isEven, isSteady } from '#core/footage/frames';
 import { Levels } from '#core/footage/levels';
 import { Peaks } from '#core/footage/peaks';
@@ -262,13 +262,15 @@ export async function readFilm(house: House, job: JobRow): Promise<void> {
         technical.frames = times.length;
         technical.frameTiming = isSteady(times) ? 'steady' : 'variable';
       }
+      const first = shown && times!.length > 0 ? micro(Math.max(0, shown.first - found.start)) : 0;
       return {
+        version: FILM_VERSION,
         duration: found.duration ?? 0,
-        first: shown && times!.length > 0 ? micro(Math.max(0, shown.first - found.start)) : 0,
+        first,
         frames: times && times.length > 0 ? told(times) : null,
         strip: seen.strip,
         scenes: seen.scenes,
-        black: seen.black,
+        black: seen.black.map(([from, to]) => [micro(from + first), micro(to + first)]),
         chapters: found.chapters,
         subtitles,
         levels: heard?.levels ?? null,

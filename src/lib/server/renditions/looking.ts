@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import pLimit from 'p-limit';
 import { ArchiveError } from '#core/errors';
 import type { Viewer } from '#core/sight/viewer';
-import { filmSchema, type Film } from '#core/footage/film';
+import { FILM_VERSION, filmSchema, type Film } from '#core/footage/film';
 import { formatByKey, moves } from '#core/kinds/kinds';
 import type { Exposure } from '#core/pixels/measure';
 import { apart, runApart } from '../apart/apart';
@@ -38,7 +38,8 @@ export async function filmOf(house: House, viewer: Viewer, itemId: string): Prom
   const file = await fileFor(house.db, viewer, itemId, 'play');
   if (file.kind !== 'footage' && file.kind !== 'sound') throw doesNot('play');
   const text = await readFile(filmFile(house, file.pictureKey, 'film'), 'utf8').catch(() => null);
-  if (text !== null) return filmSchema.parse(JSON.parse(text));
+  const film = text === null ? null : filmSchema.parse(JSON.parse(text));
+  if (film && film.version >= FILM_VERSION) return film;
   const title = `Reading frames and sound of ${file.name}`;
   const failed = await house.db
     .selectFrom('job')
@@ -50,7 +51,7 @@ export async function filmOf(house: House, viewer: Viewer, itemId: string): Prom
   // What failed is not tried again by looking at it.
   if (!failed)
     await enqueue(house.db, [{ task: 'film', title, subject: file.itemId, itemId: file.itemId }]);
-  return null;
+  return film;
 }
 
 const doesNot = (what: string): ArchiveError =>

@@ -4,12 +4,15 @@ import type { SpanEntry } from '#core/entries/span';
 import { atOther, before, type Moment } from '#core/footage/moments';
 import { LAST_FRAME, moved } from '#core/footage/span';
 import type { RecordChange, RecordValues } from '#core/records/fields';
+import { VALUES } from '#core/records/schemas';
+import { countedUp } from '#core/text/numbered';
 import { counted } from '#core/text/quantities';
 import type { SpansDeed, SpansDone } from '#core/wire/spans';
 import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
 import { changeLists, type EntryChange } from '../lists/journal';
-import { readRecords, stepsFor } from '../records/records';
+import { changeEach, readRecords, stepsFor } from '../records/records';
+import { seenIds } from '../sight/seen';
 import { momentOf } from './beside';
 import { clipOf, heldOf, refuseTooMany, SPAN_LIST as LIST, wordsOf, type By } from './spans';
 
@@ -38,6 +41,22 @@ export async function dropSpans(
   return doneWith(done, [], dropped);
 }
 
+/** Give clips or spans a scene, shot or take, counted up from the first. @throws ArchiveError value-refused */
+async function countUp(
+  db: Kysely<Database>,
+  { id, viewer }: By,
+  { ids, field, from }: Extract<SpansDeed, { does: 'count' }>,
+): Promise<SpansDone> {
+  const seen = await seenIds(db, viewer, ids);
+  const groups = seen.map((itemId, at) => {
+    const value = VALUES[field].safeParse(countedUp(from, at));
+    if (!value.success) throw new ArchiveError('value-refused', value.error.issues[0]!.message);
+    return { itemIds: [itemId], change: { [field]: value.data } };
+  });
+  const done = await changeEach(db, id, groups);
+  return doneWith(done, seen, seen.length);
+}
+
 /** Give spans a mark, or none. */
 export async function markSpans(
   db: Kysely<Database>,
@@ -60,8 +79,9 @@ export async function markSpans(
 
 /** What a span hands on to another: all that is described, but when and where, which its clip tells. */
 function handedOn(values: RecordValues): RecordChange {
-  const { taken: _taken, position: _position, ...rest } = values;
-  return rest;
+  return Object.fromEntries(
+    Object.entries(values).filter(([key]) => key !== 'taken' && key !== 'position'),
+  );
 }
 
 /** Make one of several spans of a clip: from where the first begins to where the last ends, described as the first. @throws ArchiveError value-refused */
@@ -205,6 +225,8 @@ export function doSpans(db: Kysely<Database>, by: By, deed: SpansDeed): Promise<
   switch (deed.does) {
     case 'drop':
       return dropSpans(db, by, deed.ids);
+    case 'count':
+      return countUp(db, by, deed);
     case 'mark':
       return markSpans(db, by, deed.ids, deed.mark);
     case 'join':

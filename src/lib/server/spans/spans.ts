@@ -1,24 +1,16 @@
 import { sql, type Kysely, type Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import type { SpanEntry } from '#core/entries/span';
-import { atOther, before, overlap, type Moment } from '#core/footage/moments';
-import { countedAt, LAST_FRAME, MOST_SPANS, moved, stretchOf } from '#core/footage/span';
+import { countedAt, LAST_FRAME, MOST_SPANS, stretchOf } from '#core/footage/span';
 import type { Technical } from '#core/records/technical';
 import type { Viewer } from '#core/sight/viewer';
 import { counted } from '#core/text/quantities';
-import type { RecordChange, RecordValues } from '#core/records/fields';
-import type {
-  NewSpan,
-  OtherClip,
-  ShownSpan,
-  SpanChange,
-  SpansDeed,
-  SpansDone,
-} from '#core/wire/spans';
+import type { RecordChange } from '#core/records/fields';
+import type { NewSpan, ShownSpan, SpanChange } from '#core/wire/spans';
 import type { Database } from '../db/schema';
 import { newId } from '../house/ids';
 import { changeLists, readEntries, type EntryChange } from '../lists/journal';
-import { readRecords, stepsFor } from '../records/records';
+import { stepsFor } from '../records/records';
 import { isHeld, seenBy, seenId, seenIds } from '../sight/seen';
 
 type Db = Kysely<Database> | Transaction<Database>;

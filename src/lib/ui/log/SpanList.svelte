@@ -1,21 +1,32 @@
 <script lang="ts">
+  import type { Film } from '#core/footage/film';
   import { frameWords, lengthWords, type Counting } from '#core/footage/span';
   import { MARK_NAMES, MARK_SIGNS } from '#core/footage/marks';
   import type { ShownSpan } from '#core/wire/spans';
   import Pips from '../common/Pips.svelte';
   import StageMark from '../common/StageMark.svelte';
+  import StripFrame from '../film/StripFrame.svelte';
+  import { offered, textOf, writtenOf, type Part } from './written';
 
   interface Props {
+    /** The clip they are of. */
+    id: string;
+    strip: Film['strip'] | undefined;
+    /** Part of the clip's length at which a frame is shown, 0 … 1. */
+    partAt: (frame: number) => number;
     spans: readonly ShownSpan[];
     counting: Counting;
     selected: string | null;
-    /** What of the chosen one is being written. */
-    writes: 'title' | 'note' | null;
-    onselect: (id: string) => void;
+    /** All that are chosen. */
+    chosen: ReadonlySet<string>;
+    /** What of the chosen ones is being written. */
+    writes: Part | null;
+    onselect: (id: string, how: 'one' | 'more' | 'upto') => void;
     /** Written; null: given up. */
     onwritten: (id: string, text: string | null) => void;
   }
-  const { spans, counting, selected, writes, onselect, onwritten }: Props = $props();
+  const props: Props = $props();
+  const { id, strip, partAt, spans, counting, selected, chosen, writes } = $derived(props);
   let list = $state<HTMLElement>();
 
   $effect(() => {
@@ -27,23 +38,56 @@
     node.focus();
     node.select();
   };
-  function keys(event: KeyboardEvent, id: string): void {
+  function keys(event: KeyboardEvent, span: string): void {
     const input = event.currentTarget as HTMLInputElement;
     event.stopPropagation();
-    if (event.key === 'Enter') onwritten(id, input.value);
-    else if (event.key === 'Escape') onwritten(id, null);
+    if (event.key === 'Enter') props.onwritten(span, input.value);
+    else if (event.key === 'Escape') props.onwritten(span, null);
   }
+  /** What stands in the line while it is written: of several what all say, else what is offered. */
+  function begun(at: number, part: Part): string {
+    const own = spans.filter((one) => chosen.has(one.id));
+    const texts = new Set(own.map((one) => textOf(one, part)));
+    const [said = ''] = texts;
+    const isAdded = own.length > 1 && (part === 'terms' || part === 'creator');
+    if (texts.size > 1 || isAdded) return '';
+    return said || offered(part, spans.slice(0, at));
+  }
+  const labelOf = (part: Part): string => {
+    const { label } = writtenOf(part);
+    const many = part === 'terms' || part === 'creator' ? ', parted by commas' : '';
+    return chosen.size > 1 ? `${label} of ${chosen.size} spans${many}` : `${label}${many}`;
+  };
 </script>
 
 <ol bind:this={list} aria-label="Spans and markers">
-  {#each spans as span (span.id)}
+  {#each spans as span, at (span.id)}
     {@const { from, to, isMarker, mark } = span}
-    <li class:selected={span.id === selected} data-id={span.id} data-number={span.number}>
-      <button type="button" onclick={() => onselect(span.id)} tabindex="-1">
+    <li
+      class:selected={span.id === selected}
+      class:chosen={chosen.has(span.id)}
+      data-id={span.id}
+      data-number={span.number}
+    >
+      <button
+        type="button"
+        onclick={(event) =>
+          props.onselect(
+            span.id,
+            event.shiftKey ? 'upto' : event.ctrlKey || event.metaKey ? 'more' : 'one',
+          )}
+        tabindex="-1"
+      >
         <span class="sign">
           {#if mark}<StageMark stage={{ ...MARK_SIGNS[mark], name: MARK_NAMES[mark] }} />
           {:else}<i class:point={isMarker}></i>{/if}
         </span>
+        {#if strip && !isMarker}
+          <span class="ends">
+            <StripFrame {id} {strip} part={partAt(from)} height={32} />
+            <StripFrame {id} {strip} part={partAt(to - 1)} height={32} />
+          </span>
+        {/if}
         <span class="told">
           <strong class:pencil={!span.title}
             >{span.title || (isMarker ? 'Marker' : 'No name yet')}</strong
@@ -53,6 +97,17 @@
               ? ''
               : ` – ${frameWords(counting, to - 1)} · ${lengthWords(to - from, counting.rate)}`}</span
           >
+          {#if span.scene || span.shot || span.take}
+            <span class="pencil"
+              >{[
+                span.scene && `scene ${span.scene}`,
+                span.shot && `shot ${span.shot}`,
+                span.take && `take ${span.take}`,
+              ]
+                .filter(Boolean)
+                .join(' · ')}</span
+            >
+          {/if}
           {#if span.rating !== 0 || span.terms.length > 0 || span.stage}
             <span class="said"
               ><Pips rating={span.rating} />{[span.stage, ...span.terms]
@@ -64,14 +119,17 @@
         </span>
       </button>
       {#if writes && span.id === selected}
-        <input
-          aria-label={writes === 'title' ? 'Name' : 'Note'}
-          maxlength="2000"
-          value={writes === 'title' ? span.title : span.note}
-          use:focused
-          onkeydown={(event) => keys(event, span.id)}
-          onblur={(event) => onwritten(span.id, event.currentTarget.value)}
-        />
+        <label>
+          <span class="pencil">{labelOf(writes)}</span>
+          <input
+            aria-label={labelOf(writes)}
+            maxlength="2000"
+            value={begun(at, writes)}
+            use:focused
+            onkeydown={(event) => keys(event, span.id)}
+            onblur={(event) => props.onwritten(span.id, event.currentTarget.value)}
+          />
+        </label>
       {/if}
     </li>
   {/each}
@@ -88,8 +146,11 @@
   li {
     border-bottom: 1px solid var(--rule);
   }
-  li.selected {
+  li.chosen {
     background: var(--wash);
+  }
+  li.selected {
+    box-shadow: inset 3px 0 var(--verdigris);
   }
   button {
     display: flex;
@@ -121,6 +182,12 @@
     height: 7px;
     transform: rotate(45deg);
   }
+  .ends {
+    display: flex;
+    flex: none;
+    gap: 4px;
+    padding-top: 2px;
+  }
   .told {
     display: grid;
     gap: 2px;
@@ -134,9 +201,12 @@
   .note {
     overflow-wrap: anywhere;
   }
-  input {
-    width: calc(100% - 32px);
+  label {
+    display: grid;
+    gap: 2px;
     margin: 0 16px 10px;
+  }
+  input {
     padding: 4px 8px;
     background: var(--paper);
     border: 1px solid var(--ink);

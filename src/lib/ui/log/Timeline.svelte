@@ -32,6 +32,10 @@
     frame: number;
     counting: Counting;
     spans: readonly ShownSpan[];
+    /** Spans that could be kept. */
+    proposed: readonly Stretch[];
+    /** Part of the length at which a frame is shown, 0 … 1. */
+    partAt: (frame: number) => number;
     selected: string | null;
     /** Frames set as in and out. */
     setIn: number | null;
@@ -42,7 +46,8 @@
     onchange: (id: string, stretch: Stretch) => void;
   }
   const props: Props = $props();
-  const { id, film, times, count, frame, counting, spans, selected, mayChange } = $derived(props);
+  const { id, film, times, count, frame, counting, spans, selected, mayChange, partAt } =
+    $derived(props);
 
   const STRIP = 40;
   const WAVE = 44;
@@ -83,13 +88,6 @@
 
   const perFrame = $derived(wide / (view.to - view.from));
   const x = (at: number): number => (at - view.from) * perFrame;
-  /** Part of the length at which a frame is shown, 0 … 1. */
-  const partAt = (at: number): number => {
-    const duration = film?.duration || count / counting.rate;
-    if (!times) return at / count;
-    const low = Math.min(Math.max(Math.floor(at), 0), times.length - 1);
-    return Math.min(1, (times[low]! + (at - low) / counting.rate) / duration);
-  };
   const step = $derived(rulerStep(view.to - view.from, counting.rate, Math.max(2, wide / 110)));
   const ticks = $derived(
     Array.from(
@@ -242,6 +240,13 @@
       style:width="{Math.max(2, Math.abs(to - from) * perFrame)}px"
     ></div>
   {/if}
+  {#each props.proposed as { from, to } (from)}
+    <div
+      class="proposed"
+      style:left="{x(from)}px"
+      style:width="{Math.max(3, (to - from) * perFrame)}px"
+    ></div>
+  {/each}
   <div class="lanes" style:height="{(laneCount + 1) * LANE}px">
     {#each markers as marker (marker.id)}
       <button
@@ -290,6 +295,15 @@
 </div>
 
 <style>
+  .proposed {
+    position: absolute;
+    bottom: 4px;
+    height: 10px;
+    border: 1px dashed var(--verdigris);
+    border-radius: 2px;
+    background: var(--wash);
+    pointer-events: none;
+  }
   .timeline {
     position: relative;
     overflow: hidden;

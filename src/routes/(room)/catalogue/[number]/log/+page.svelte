@@ -17,6 +17,12 @@
   import { Player } from '$lib/ui/film/player.svelte';
   import SpanList from '$lib/ui/log/SpanList.svelte';
   import Timeline from '$lib/ui/log/Timeline.svelte';
+  import CopyTo from '$lib/ui/log/CopyTo.svelte';
+  import Propose from '$lib/ui/log/Propose.svelte';
+  import { changeOf, textOf, valueOf, WRITTEN, writtenOf, type Part } from '$lib/ui/log/written';
+  import type { Proposal } from '#core/footage/propose';
+  import { partAt } from '#core/footage/view';
+  import type { SpansDeed } from '#core/wire/spans';
   import type { PageProps } from './$types';
 
   const { data }: PageProps = $props();
@@ -32,10 +38,20 @@
   let spans = $derived(data.spans);
   let selected = $state<string | null>(null);
   const chosen = $derived(spans.find(({ id }) => id === selected) ?? null);
+  /** Chosen beside it. */
+  let also = $state.raw<ReadonlySet<string>>(new Set());
+  /** All that are chosen, in the order of their frames. */
+  const chosenIds = $derived(
+    spans.flatMap(({ id }) => (id === selected || also.has(id) ? id : [])),
+  );
   let setIn = $state<number | null>(null);
   let setOut = $state<number | null>(null);
   let loops = $state(false);
-  let writes = $state<'title' | 'note' | null>(null);
+  let writes = $state<Part | null>(null);
+  let proposes = $state(false);
+  let proposed = $state.raw<readonly Proposal[]>([]);
+  let panel = $state<Propose>();
+  let copies = $state(false);
   let timeline = $state<Timeline>();
 
   const picked = $derived(
@@ -52,6 +68,7 @@
     void clip.id;
     untrack(() => {
       [setIn, setOut, loops, writes] = [null, null, false, null];
+      [proposes, copies, proposed, also] = [false, false, [], new Set()];
       const wished = page.params['number'];
       selected = data.spans.find(({ number }) => number === wished)?.id ?? null;
     });
@@ -113,40 +130,97 @@
     const seen = span && { from: span.from, to: span.to };
     void act(() => api.patch(`/api/spans/${id}`, { ...stretch, ...(seen && { seen }) }));
   }
-  const describe = (id: string, said: { rating?: number; stage?: string }): Promise<void> =>
-    act(() => api.patch('/api/records', { ids: [id], change: said }));
+  const describe = (said: { rating?: number; stage?: string }): Promise<void> =>
+    act(() => api.patch('/api/records', { ids: chosenIds, change: said }));
+  const doTo = (deed: SpansDeed): Promise<void> =>
+    act(async () => {
+      const done = await api.post('/api/spans', deed);
+      if (done.ids[0] && deed.does !== 'mark') {
+        also = new Set();
+        if (deed.does !== 'copy') selected = done.ids[0];
+      }
+      return done;
+    });
+  const shownAt = $derived({
+    ...{ times: player.times, count: player.count, rate: clip.rate },
+    duration: player.film?.duration || player.count / clip.rate,
+  });
   function written(id: string, text: string | null): void {
     const part = writes;
     const span = spans.find((one) => one.id === id);
     if (!part || !span) return;
     writes = null;
-    const was = part === 'title' ? span.title : span.note;
-    if (text === null || text.trim() === was) return;
-    const key = part === 'title' ? 'title' : 'caption';
+    const ids = chosenIds;
+    const { field } = writtenOf(part);
+    const isOne = ids.length <= 1;
+    if (text === null || (isOne && text.trim() === textOf(span, part))) return;
+    if (!isOne && text.trim() === '') return;
+    const isCounted = part === 'scene' || part === 'shot' || part === 'take';
+    if (!isOne && part === 'take')
+      return void doTo({ does: 'count', ids, field: 'take', from: text });
+    // A number with a plus behind it counts up from one to the next.
+    const counts = /^(.*\d)\s*\+$/.exec(text.trim());
+    if (!isOne && isCounted && counts && field !== 'take')
+      return void doTo({ does: 'count', ids, field: field as 'shotScene', from: counts[1]! });
     void act(() =>
       api.patch('/api/records', {
-        ...{ ids: [id], change: { [key]: text.trim() } },
+        ...{ ids, change: changeOf(part, text, isOne) },
         // What somebody else wrote meanwhile is not overwritten.
-        ...{ versions: { [id]: span.version }, base: { [key]: was } },
+        ...(isOne && {
+          versions: { [id]: span.version },
+          base: { [field]: valueOf(part, textOf(span, part)) },
+        }),
       }),
     );
+  }
+  /** Keep what was proposed, so many in a request. */
+  async function keepProposed(all: readonly Proposal[]): Promise<void> {
+    proposes = false;
+    proposed = [];
+    for (let at = 0; at < all.length; at += 500)
+      await act(async () => {
+        const { ids, operation } = await api.post(`/api/items/${clip.id}/spans`, {
+          spans: all
+            .slice(at, at + 500)
+            .map(({ from, to, title: name }) => ({ first: from, last: to - 1, title: name })),
+        });
+        selected = ids[0] ?? null;
+        return { operation };
+      });
   }
   async function drop(): Promise<void> {
     if (!chosen) return;
     const at = spans.findIndex(({ id }) => id === chosen.id);
-    const { id } = chosen;
-    await act(() => api.delete(`/api/spans/${id}`));
+    const ids = chosenIds;
+    await act(() => api.post('/api/spans', { does: 'drop', ids }));
+    also = new Set();
     selected = spans[Math.min(at, spans.length - 1)]?.id ?? null;
   }
-  function select(id: string): void {
+  function select(id: string, how: 'one' | 'more' | 'upto' = 'one'): void {
+    const from = spans.findIndex((one) => one.id === selected);
+    const to = spans.findIndex((one) => one.id === id);
+    if (how === 'more') {
+      const next = new Set(chosenIds);
+      if (next.has(id) && next.size > 1) next.delete(id);
+      else next.add(id);
+      also = next;
+      if (!next.has(selected ?? '')) selected = id;
+      return;
+    }
+    also =
+      how === 'upto' && from >= 0
+        ? new Set([
+            ...chosenIds,
+            ...spans.slice(Math.min(from, to), Math.max(from, to) + 1).map((one) => one.id),
+          ])
+        : new Set();
     selected = id;
-    const span = spans.find((one) => one.id === id);
-    if (span) player.goTo(span.from);
+    if (spans[to]) player.goTo(spans[to].from);
   }
-  function choose(by: number): void {
+  function choose(by: number, isMore = false): void {
     const at = spans.findIndex(({ id }) => id === selected);
     const next = spans[at < 0 ? (by > 0 ? 0 : spans.length - 1) : at + by];
-    if (next) select(next.id);
+    if (next) select(next.id, isMore ? 'upto' : 'one');
   }
   const address = (number: string): string => `/catalogue/${number}/log${page.url.search}`;
   const turn = (number: string | null): void => {
@@ -180,17 +254,24 @@
     if (isOther && (key === 'Enter' || key === ' ')) return;
     if (event.ctrlKey || event.metaKey) {
       const pressed = key.toLowerCase();
+      if (pressed === 'a' && spans.length > 0) {
+        also = new Set(spans.map(({ id }) => id));
+        selected ??= spans[0]!.id;
+        return event.preventDefault();
+      }
       if (pressed !== 'z' && pressed !== 'y') return;
       const run = pressed === 'y' || event.shiftKey ? redoLast : undoLast;
       void run().then(refresh).catch(sayWrong);
       return event.preventDefault();
     }
+    if (proposes && panel?.press(event)) return event.preventDefault();
     const second = Math.max(1, Math.round(clip.rate));
     const low = key.toLowerCase();
     // Letters alone go through the clip: with Shift they give stages.
     const stage = event.shiftKey ? stageOfKey(data.stages, key) : undefined;
+    const part = WRITTEN.find((one) => one.key === low)?.part;
     const mark = event.altKey && /^[1-5]$/.test(key) ? MARKS[Number(key) - 1]! : null;
-    if (mayChange && chosen && stage) void describe(chosen.id, { stage: stage.name });
+    if (mayChange && chosen && stage) void describe({ stage: stage.name });
     else if (key === ' ') player.toggle();
     else if (low === 'l') player.forward();
     else if (low === 'k') player.stop();
@@ -201,8 +282,8 @@
     else if (key === 'ArrowRight') player.step(second);
     else if (key === 'Home') player.goTo(0);
     else if (key === 'End') player.goTo(player.count - 1);
-    else if (key === 'ArrowUp') choose(-1);
-    else if (key === 'ArrowDown') choose(1);
+    else if (key === 'ArrowUp') choose(-1, event.shiftKey);
+    else if (key === 'ArrowDown') choose(1, event.shiftKey);
     else if (key === 'PageUp') turn(data.previous);
     else if (key === 'PageDown') turn(data.next);
     else if (key === '+' || key === '=') timeline?.zoom(1.5);
@@ -214,6 +295,7 @@
     } else if (key === 'Escape') {
       if (timeline?.giveUp()) return;
       if (setIn !== null || setOut !== null) [setIn, setOut] = [null, null];
+      else if (also.size > 0) also = new Set();
       else if (selected) selected = null;
       else void goto(back);
     } else if (!mayChange) return;
@@ -221,17 +303,18 @@
     else if (low === 'o') setOut = player.frame;
     else if (key === 'Enter') void keep(false);
     else if (low === 'm') void keep(true);
+    else if (low === 'p') proposes = !proposes;
     else if (chosen && mark)
-      void act(() =>
-        api.patch(`/api/spans/${chosen.id}`, { mark: chosen.mark === mark ? '' : mark }),
-      );
-    else if (chosen && low === 't') writes = 'title';
-    else if (chosen && low === 'w') writes = 'note';
+      void doTo({ does: 'mark', ids: chosenIds, mark: chosen.mark === mark ? '' : mark });
+    else if (chosen && part) writes = part;
+    else if (low === 'u' && chosenIds.length > 1) void doTo({ does: 'join', ids: chosenIds });
+    else if (low === 'x' && chosen) void doTo({ does: 'split', id: chosen.id, at: player.frame });
+    else if (low === 'c' && chosen) copies = true;
     else if (chosen && key === '[') change(chosen.id, { from: player.frame });
     else if (chosen && key === ']') change(chosen.id, { to: player.frame + 1 });
     else if (chosen && (key === 'Delete' || key === 'Backspace')) void drop();
-    else if (chosen && /^[0-5]$/.test(key)) void describe(chosen.id, { rating: Number(key) });
-    else if (chosen && low === 'n') void describe(chosen.id, { rating: -1 });
+    else if (chosen && /^[0-5]$/.test(key)) void describe({ rating: Number(key) });
+    else if (chosen && low === 'n') void describe({ rating: -1 });
     else return;
     event.preventDefault();
   }
@@ -322,6 +405,8 @@
       frame={player.frame}
       {counting}
       {spans}
+      {proposed}
+      partAt={(frame) => partAt(frame, shownAt)}
       {selected}
       {setIn}
       {setOut}
@@ -330,7 +415,7 @@
         player.stop();
         player.goTo(frame);
       }}
-      onselect={(id) => (selected = id)}
+      onselect={(id) => ([selected, also] = [id, new Set()])}
       onchange={(id, stretch) => change(id, stretch)}
     />
     <footer>
@@ -347,24 +432,57 @@
       <h2>Log</h2>
       <span class="pencil" data-part="summary">{summary}</span>
     </header>
-    {#if spans.length === 0}
+    {#if proposes}
+      <Propose
+        bind:this={panel}
+        film={player.film}
+        times={player.times}
+        count={player.count}
+        {counting}
+        onshow={(all) => (proposed = all)}
+        onseek={(frame) => {
+          player.stop();
+          player.goTo(frame);
+        }}
+        onkeep={(all) => void keepProposed(all)}
+        onclose={() => ([proposes, proposed] = [false, []])}
+      />
+    {:else if spans.length === 0}
       <div class="empty pencil">
         <p>Nothing is kept of this clip yet.</p>
         {#if mayChange}<p>
-            Set an in with <kbd>I</kbd> and an out with <kbd>O</kbd>, then <kbd>Enter</kbd> keeps what
-            lies between.
+            Set an in with <kbd>I</kbd> and an out with <kbd>O</kbd>, then <kbd>Enter</kbd> keeps
+            what lies between. <kbd>P</kbd> proposes spans.
           </p>{/if}
       </div>
     {:else}
-      <SpanList {spans} {counting} {selected} {writes} onselect={select} onwritten={written} />
+      <SpanList
+        id={clip.id}
+        strip={player.film?.strip}
+        partAt={(frame) => partAt(frame, shownAt)}
+        {spans}
+        {counting}
+        {selected}
+        chosen={new Set(chosenIds)}
+        {writes}
+        onselect={select}
+        onwritten={written}
+      />
     {/if}
-    {#if chosen && mayChange}
+    {#if chosen && mayChange && !proposes}
       <p class="more pencil">
-        <span class="one"><kbd>T</kbd> name</span><span class="one"><kbd>W</kbd> note</span><span
-          class="one"><kbd>0</kbd>–<kbd>5</kbd> pips</span
-        ><span class="one"><kbd>[</kbd><kbd>]</kbd> trim</span><span class="one"
-          ><kbd>R</kbd> loop</span
-        >
+        {#if chosenIds.length > 1}<span class="one">{counted(chosenIds.length, 'span')}:</span>{/if}
+        {#each WRITTEN as one (one.key)}<span class="one"
+            ><kbd>{one.key.toUpperCase()}</kbd> {one.label.toLowerCase()}</span
+          >{/each}
+        <span class="one"><kbd>0</kbd>–<kbd>5</kbd> pips</span>
+        <span class="one"><kbd>[</kbd><kbd>]</kbd> trim</span>
+        <span class="one"><kbd>R</kbd> loop</span>
+        {#if chosenIds.length > 1}<span class="one"><kbd>U</kbd> join</span>{:else}<span class="one"
+            ><kbd>X</kbd> split</span
+          >{/if}
+        <span class="one"><kbd>C</kbd> copy to a clip</span>
+        <span class="one"><kbd>P</kbd> propose</span>
         <span class="one"><kbd>Del</kbd> let go</span>
         {#each MARKS as mark, at (mark)}<span class="one"
             ><kbd>Alt {at + 1}</kbd> {MARK_NAMES[mark]}</span
@@ -373,6 +491,18 @@
     {/if}
   </aside>
 </div>
+
+{#if copies}
+  <CopyTo
+    id={clip.id}
+    count={chosenIds.length}
+    onchoose={(other) => {
+      copies = false;
+      void doTo({ does: 'copy', ids: chosenIds, to: other.id });
+    }}
+    onclose={() => (copies = false)}
+  />
+{/if}
 
 <style>
   .log {
