@@ -14,6 +14,8 @@ import type { ShownItem } from '#core/wire/shown';
 import { foldAccession } from '#server/bursts/bursts';
 import { burstByHand } from '#server/lists/burstsByHand';
 import { originalOf } from '#server/files/located';
+import { dropSpans } from '#server/spans/deeds';
+import { changeSpan, keepSpans } from '#server/spans/spans';
 import { askForPicture } from '#server/renditions/again';
 import { filmOf, findInPages, measured, sendPage, specimen } from '#server/renditions/looking';
 import { probe } from '#server/renditions/probe';
@@ -69,6 +71,22 @@ beforeAll(async () => {
     '-c:v',
     'libx264',
     'uneven.mp4',
+  );
+  ffmpeg(
+    ...['-f', 'lavfi', '-i', "color=black:s=64x64:r=50:d=1,format=gray,geq=lum='N*5'"],
+    ...[
+      '-c:v',
+      'libx264',
+      '-qp',
+      '0',
+      '-bf',
+      '3',
+      '-g',
+      '100',
+      '-pix_fmt',
+      'yuvj420p',
+      'counted.mp4',
+    ],
   );
   // Black for a second, then a picture, then black again; heard from the second to the third second only.
   writeFileSync(
@@ -130,6 +148,33 @@ beforeAll(async () => {
 }, 180_000);
 
 describe('footage and sound', () => {
+  it('show the first and the last frame of their spans, and the new ones once trimmed', async () => {
+    const clip = item('counted.mp4').id;
+    const { ids } = await keepSpans(db(), { id: null, viewer: HOUSE }, clip, [
+      { ...{ first: 7, last: 21, isMarker: false, mark: '' }, title: 'Seven on', note: '' },
+    ]);
+    const frames = async (): Promise<number[]> => {
+      await idle(archive);
+      const [tile] = await tilesOf(db(), HOUSE, ids);
+      const keys = [tile!.picture, tile!.lastPicture!].map((name) => name.split('/')[1]!);
+      return Promise.all(
+        keys.map(async (key) => {
+          const file = pictureFile(archive.house, key, 'small');
+          const { data } = await sharp(file)
+            .greyscale()
+            .raw()
+            .toBuffer({ resolveWithObject: true });
+          // Each frame is as light as its number, in steps of five.
+          return Math.round(data[data.length >> 1]! / 5);
+        }),
+      );
+    };
+    expect(await frames()).toEqual([7, 21]);
+    await changeSpan(db(), { id: null, viewer: HOUSE }, ids[0]!, { from: 12, to: 40 });
+    expect(await frames()).toEqual([12, 39]);
+    await dropSpans(db(), { id: null, viewer: HOUSE }, ids);
+  });
+
   it('propose spans from cuts, what is heard, black, chapters and subtitles', async () => {
     const film = (await filmOf(archive.house, HOUSE, item('told.mkv').id))!;
     const times = timesOf(film.frames!, film.first);

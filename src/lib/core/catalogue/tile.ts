@@ -28,6 +28,8 @@ export interface Tile {
   size: number;
   /** Key of its pictures; changes when the picture does. */
   picture: string;
+  /** Key of the picture of a span's last frame; null of all else, and until it is made. */
+  lastPicture: string | null;
   pictureState: 'ready' | 'waiting' | 'none';
   /** Why there is no picture. */
   noPicture: string | null;

@@ -11,13 +11,18 @@ import { asked } from '../query/conditions';
 import { asSeen, seenBy, type SeenIds } from '../sight/seen';
 import { FROM, orderOf, valueOf, type Expression } from '../query/expressions';
 
+/** Key of a file's pictures, without what was chosen of them (../renditions/store). */
+const ROOT = sql`regexp_replace(f.picture_key, '-(t\\d+|developed)$', '')`;
+/** A span shows its first frame, once it is pictured; until then what its clip shows. */
+const PICTURE = sql`case when i.first_ms is null then f.picture_key else ${ROOT} || '-t' || i.first_ms end`;
 const TILE = sql`i.id, i.number, f.name, i.kind, i.format, i.title, i.rating, i.stage_id as stage,
   i.taken_from as taken, i.taken_edtf, coalesce(i.creator[1], '') as creator, i.credit_line as credit, i.camera,
-  d.path as folder, p.name as place, i.width, i.height, i.duration, f.size, i.id || '/' || f.picture_key as picture,
+  d.path as folder, p.name as place, i.width, i.height, i.duration, f.size, i.id || '/' || ${PICTURE} as picture,
+  case when i.first_ms is not null and not i.is_marker then i.id || '/' || ${ROOT} || '-t' || i.last_ms end as last_picture,
   i.no_picture, i.version, i.burst, i.burst_size, i.burst_lead,
   case when not p.here then 'away' else f.state end as file_state,
   case when i.no_picture is not null then 'none'
-    when exists (select from rendition r where r.picture_key = f.picture_key and r.recipe = 'medium') then 'ready'
+    when exists (select from rendition r where r.picture_key = ${PICTURE} and r.recipe = 'medium') then 'ready'
     else 'waiting' end as picture_state`;
 
 /** One page of a result, in its order. */

@@ -24,6 +24,7 @@ import { placing } from './migrations/023-placing';
 import { deeds } from './migrations/024-deeds';
 import { renaming } from './migrations/025-renaming';
 import { spans } from './migrations/026-spans';
+import { ends } from './migrations/027-ends';
 
 /** In their order, for ever: a migration that has landed is never edited. */
 export const MIGRATIONS: { name: string; statements: string }[] = [
@@ -53,4 +54,5 @@ export const MIGRATIONS: { name: string; statements: string }[] = [
   { name: '024-deeds', statements: deeds },
   { name: '025-renaming', statements: renaming },
   { name: '026-spans', statements: spans },
+  { name: '027-ends', statements: ends },
 ];

@@ -235,6 +235,9 @@ export interface Database {
     /** A span that means its first frame alone. */
     isMarker: ColumnType<boolean, never, never>;
     mark: ColumnType<Mark | '', never, never>;
+    /** Moments of its clip its first and last frames are pictured at, ms. */
+    firstMs: number | null;
+    lastMs: number | null;
     /** Item whose files it stands on: its own id, or the item it is of. */
     holderId: ColumnType<string, never, never>;
   };

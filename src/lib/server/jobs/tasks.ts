@@ -25,6 +25,7 @@ const KINDS = {
   tiles: { priority: -10, isQuiet: true },
   proxy: { priority: 10 },
   film: { priority: 8 },
+  ends: { priority: 9, isQuiet: true },
   remake: { priority: 15, stoppable: true },
   bursts: { priority: 12 },
   'write-record': { priority: 0 },

@@ -17,6 +17,8 @@ import { originalOf, type LocatedFile } from '../files/located';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import type { JobRow } from '../jobs/attempt';
+import { endsOf } from '../jobs/ends';
+import { enqueue } from '../jobs/queue';
 import { tieClips } from '../likeness/clips';
 import { greyOf } from '../likeness/likeness';
 import { notifyItems } from '../live/notify';
@@ -292,6 +294,13 @@ export async function readFilm(house: House, job: JobRow): Promise<void> {
     await rm(temporary, { force: true });
   }
   await notifyItems(house.db, [file.itemId], ['picture']);
+  const spans = await house.db
+    .updateTable('item')
+    .set({ firstMs: null })
+    .where('ofId', '=', file.itemId)
+    .executeTakeFirst();
+  // Their ends may lie elsewhere in what was read now.
+  if (spans.numUpdatedRows > 0n) await enqueue(house.db, [endsOf(file.itemId)]);
 }
 
 const micro = (seconds: number): number => Math.round(seconds * 1e6) / 1e6;

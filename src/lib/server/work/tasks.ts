@@ -11,6 +11,7 @@ import { runOperation } from '../ledger/carryOut';
 import { runStamping } from '../lists/stamping';
 import { findWords } from '../records/findWords';
 import { writeRecord, writeRecords } from '../records/write';
+import { pictureEnds } from '../renditions/ends';
 import { readFilm } from '../renditions/film';
 import { makePictures } from '../renditions/pictures';
 import { makeProxy } from '../renditions/proxy';
@@ -33,6 +34,7 @@ export const RUNS: Record<TaskName, Task> = {
   tiles: makeTiles,
   proxy: makeProxy,
   film: readFilm,
+  ends: pictureEnds,
   remake: remakePictures,
   bursts: foldJob,
   'write-record': writeRecord,

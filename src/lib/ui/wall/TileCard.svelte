@@ -7,7 +7,9 @@
   import Pips from '../common/Pips.svelte';
   import { carried } from './carry';
   import StageMark from '../common/StageMark.svelte';
+  import Moving from './Moving.svelte';
 
+  const REST_MS = 350;
   interface Props {
     tile: Tile | undefined;
     id: string;
@@ -40,6 +42,19 @@
     ondblclick,
     onburst = null,
   }: Props = $props();
+  /** One rests on it a moment: a span moves then. */
+  let moves = $state(false);
+  let resting: ReturnType<typeof setTimeout>;
+  function rest(isOn: boolean): void {
+    clearTimeout(resting);
+    if (!isOn) moves = false;
+    else if (tile?.lastPicture) resting = setTimeout(() => (moves = true), REST_MS);
+  }
+  /** Moments of its clip at which it begins and ends, as the names of its pictures tell them. */
+  const ends = $derived.by(() => {
+    const at = (picture: string): number => Number(/-t(\d+)$/.exec(picture)?.[1] ?? 0) / 1000;
+    return { from: at(tile?.picture ?? ''), to: at(tile?.lastPicture ?? '') };
+  });
   const stage = $derived(stages.find((candidate) => candidate.id === tile?.stage));
   /** A span is called as it was named; until then as its clip. */
   const stem = $derived(
@@ -62,9 +77,21 @@
   aria-setsize={total}
   {onclick}
   {ondblclick}
+  onpointerenter={() => rest(true)}
+  onpointerleave={() => rest(false)}
 >
   <div class="picture" style="height:{height}px">
-    {#if tile?.pictureState === 'ready'}
+    {#if tile?.pictureState === 'ready' && tile.lastPicture}
+      <span class="ends">
+        {#each [tile.picture, tile.lastPicture] as picture (picture)}<img
+            src="/api/pictures/{picture}/small"
+            alt=""
+            loading="lazy"
+            draggable="false"
+          />{/each}
+      </span>
+      {#if moves}<Moving id={tile.id} {...ends} />{/if}
+    {:else if tile?.pictureState === 'ready'}
       {@const size = Math.max(width, height) > 340 ? 'medium' : 'small'}
       <img
         src="/api/pictures/{tile.picture}/{size}"
@@ -147,6 +174,16 @@
     width: 100%;
     height: 100%;
     object-fit: cover;
+  }
+  .ends {
+    display: grid;
+    grid-template-columns: 1fr 1fr;
+    gap: 2px;
+    width: 100%;
+    height: 100%;
+  }
+  .ends img {
+    min-width: 0;
   }
   p {
     display: grid;

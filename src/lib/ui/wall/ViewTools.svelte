@@ -1,4 +1,5 @@
 <script lang="ts">
+  import { SHOWS, type Shows } from '#core/query/clipsSpans';
   import Segments from '../common/Segments.svelte';
   import { LARGEST, SMALLEST, VIEWS, type View } from './views';
 
@@ -6,10 +7,13 @@
     view: View;
     /** px a row of the wall is high */
     size: number;
+    /** Clips, their spans, or both, where the sentence asks for footage or sound alone. */
+    shows: Shows | null;
+    onshows: (shows: Shows) => void;
     onview: (view: View) => void;
     onsize: (px: number) => void;
   }
-  const { view, size, onview, onsize }: Props = $props();
+  const { view, size, shows, onshows, onview, onsize }: Props = $props();
   const LABELS: Record<View, string> = {
     wall: 'Wall',
     register: 'Register',
@@ -19,6 +23,14 @@
 </script>
 
 <div class="tools">
+  {#if shows}
+    <Segments
+      label="Clips or spans"
+      options={SHOWS.map((value) => ({ value, words: value }))}
+      value={shows}
+      onchange={onshows}
+    />
+  {/if}
   {#if view !== 'register'}
     <label class="size"
       ><span class="unseen">Size of pictures</span><input

@@ -28,6 +28,7 @@
   import TileCard from '$lib/ui/wall/TileCard.svelte';
   import { FoundResult } from '$lib/ui/wall/result.svelte';
   import NothingFound from '$lib/ui/wall/NothingFound.svelte';
+  import { showing, showsOf } from '#core/query/clipsSpans';
   import ViewTools from '$lib/ui/wall/ViewTools.svelte';
   import { sizeWithin, VIEWS, type View } from '$lib/ui/wall/views';
   import VirtualWall from '$lib/ui/wall/VirtualWall.svelte';
@@ -305,6 +306,8 @@
     <ViewTools
       {view}
       size={rowHeight}
+      shows={showsOf(data.query)}
+      onshows={(shows) => ask(showing(data.query, shows))}
       onview={(chosen) => go({ view: chosen === 'wall' ? null : chosen })}
       onsize={(px) => go({ size: String(px) })}
     />

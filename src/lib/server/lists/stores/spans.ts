@@ -3,6 +3,8 @@ import { ArchiveError } from '#core/errors';
 import type { SpanEntry } from '#core/entries/span';
 import { SOUND_RATE } from '#core/footage/span';
 import { isHeld, letGoAt } from '../../sight/seen';
+import { endsOf } from '../../jobs/ends';
+import { enqueue } from '../../jobs/queue';
 import { among, type Store } from './store';
 
 /** Frames a second of a clip, as core/footage counts them. */
@@ -42,11 +44,13 @@ export const spans: Store<SpanEntry> = {
         (select coalesce(max(split_part(n.number, '.', 3)::int), 0) from item n where n.accession_id = a.id),
         (select count(*) from accession_entry e where e.accession_id = a.id)) as most) taken
       on conflict (id) do update set from_frame = excluded.from_frame, to_frame = excluded.to_frame,
-        is_marker = excluded.is_marker, mark = excluded.mark, duration = excluded.duration
+        is_marker = excluded.is_marker, mark = excluded.mark, duration = excluded.duration,
+        first_ms = case when item.from_frame = excluded.from_frame and item.to_frame = excluded.to_frame then item.first_ms end
       returning id`.execute(db);
     if (put.length < entries.size)
       throw new ArchiveError('conflict', 'The clip it is of was let go of; give that back first.');
     await letGoAt(db, 'item', [...entries.keys()], null);
+    await enqueue(db, [...new Set(rows.map((row) => row.of))].map(endsOf));
   },
   drop: (db, ids) => letGoAt(db, 'item', ids, new Date()),
 };

@@ -15,6 +15,8 @@
   import Tones from '$lib/ui/close/Tones.svelte';
   import PassBar from '$lib/ui/close/PassBar.svelte';
   import Pages from '$lib/ui/close/Pages.svelte';
+  import { countedAt } from '#core/footage/span';
+  import Spans from '$lib/ui/close/Spans.svelte';
   import Show from '$lib/ui/close/Show.svelte';
   import Specimen from '$lib/ui/close/Specimen.svelte';
   import Strip from '$lib/ui/close/Strip.svelte';
@@ -366,6 +368,16 @@
         <button class="link" type="button" onclick={() => show?.start()}>Show</button>
       </span>
     </footer>
+    {#if look === 'film'}
+      <Spans
+        id={data.item.id}
+        counting={{
+          rate: countedAt(data.item.technical.frameRate),
+          start: data.item.technical.timecode ?? null,
+        }}
+        search={page.url.search}
+      />
+    {/if}
     {#if kept.strip}
       <Strip query={formatQuery(data.query)} index={data.index} total={data.total} {address} />
     {/if}

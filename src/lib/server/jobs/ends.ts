@@ -1,0 +1,7 @@
+import type { NewJob } from './queue';
+
+/** The work of picturing the first and last frames of a clip's spans; `renditions/ends` does it. */
+export const endsOf = (clipId: string): NewJob => ({
+  ...{ task: 'ends', title: 'Picturing spans' },
+  ...{ subject: clipId, itemId: clipId },
+});
