@@ -61,9 +61,9 @@
   $effect(() => list?.children[at]?.scrollIntoView({ block: 'nearest' }));
 
   function turn(from: number): void {
-    const next = new Set(without);
-    if (!next.delete(from)) next.add(from);
-    without = next;
+    without = new Set(
+      without.has(from) ? [...without].filter((one) => one !== from) : [...without, from],
+    );
   }
   function go(to: number): void {
     at = Math.min(Math.max(to, 0), all.length - 1);

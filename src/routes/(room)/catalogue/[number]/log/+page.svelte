@@ -200,11 +200,10 @@
     const from = spans.findIndex((one) => one.id === selected);
     const to = spans.findIndex((one) => one.id === id);
     if (how === 'more') {
-      const next = new Set(chosenIds);
-      if (next.has(id) && next.size > 1) next.delete(id);
-      else next.add(id);
-      also = next;
-      if (!next.has(selected ?? '')) selected = id;
+      const isOff = chosenIds.includes(id) && chosenIds.length > 1;
+      const next = isOff ? chosenIds.filter((one) => one !== id) : [...chosenIds, id];
+      if (!isOff || id === selected) selected = isOff ? next[0]! : id;
+      also = new Set(next);
       return;
     }
     also =
