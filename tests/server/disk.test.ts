@@ -32,6 +32,8 @@ import {
   temporaryName,
   walk,
 } from '#server/files/disk';
+import { Disks, markOf } from '#server/files/disks';
+import { moveFile, type MoveStep } from '#server/files/door';
 import { hashFile } from '#server/files/hash';
 import { isInside } from '#core/holdings/grounds';
 import { bytesOfPath, checkRelative, realInside, textOfPath } from '#server/files/paths';
@@ -251,6 +253,54 @@ describe('what the system refuses', () => {
       execFileSync('umount', [small]);
     }
   });
+
+  it.runIf(process.getuid?.() === 0)(
+    'a move to another disk cut off at any moment is finished, and nothing of ours stays',
+    async () => {
+      const far = join(room, 'far');
+      mkdirSync(far);
+      execFileSync('mount', ['-t', 'tmpfs', '-o', 'size=1m', 'tmpfs', far]);
+      try {
+        const disks = new Disks(
+          await Promise.all(
+            [room, far].map(async (root) => ({ root, place: root, mark: await markOf(root) })),
+          ),
+        );
+        const step = async (at: number, isFirst: boolean): Promise<MoveStep> => {
+          const path = put(`${at}.jpg`, `picture ${at}`);
+          return {
+            ...{ operationId: 'op', position: at, fileId: 'file', isFirst },
+            contentHash: await hashFile(path),
+            inode: String(statSync(path, { bigint: true }).ino),
+            from: { placeId: 'near', root: room, folder: '', name: `${at}.jpg` },
+            to: { placeId: 'far', root: far, folder: '', name: `${at}.jpg` },
+          };
+        };
+        const own = (at: number): string => join(far, temporaryName(`op-${at}`));
+        const target = (at: number): string => join(far, `${at}.jpg`);
+        // Cut off while it was copied, when the copy had both names, and before the first one was taken away.
+        const cuts = [
+          () => undefined,
+          (at: number) => writeFileSync(own(at), 'pict'),
+          (at: number) => {
+            writeFileSync(own(at), `picture ${at}`);
+            linkSync(own(at), target(at));
+          },
+          (at: number) => writeFileSync(target(at), `picture ${at}`),
+        ];
+        for (const [at, cut] of cuts.entries()) {
+          const due = await step(at, at === 0);
+          cut(at);
+          await moveFile(due, disks);
+          expect([at, existsSync(join(room, `${at}.jpg`))]).toEqual([at, false]);
+          expect(readFileSync(target(at), 'utf8')).toBe(`picture ${at}`);
+        }
+        expect(readdirSync(far).sort()).toEqual(['0.jpg', '1.jpg', '2.jpg', '3.jpg']);
+      } finally {
+        execFileSync('umount', [far]);
+      }
+    },
+  );
 
   it('makes folders, and says where a file stands in the way', async () => {
     await makeFolder(join(room, 'a/b/c'));

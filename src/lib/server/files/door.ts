@@ -63,6 +63,8 @@ export function refuseHandsOff(file: { place: string; handsOff: boolean }): void
 
 const temporary = ({ operationId, position }: MoveStep): string =>
   temporaryName(`${operationId}-${position}`);
+/** What is not whole yet on another disk. */
+const copyOf = (step: MoveStep): string => spotPath({ ...step.to, name: temporary(step) });
 const parked = (step: MoveStep): string => spotPath({ ...step.from, name: temporary(step) });
 
 /**
@@ -95,8 +97,11 @@ async function bring(
     !isFirst &&
     (await isHere(target, step.contentHash)) &&
     (await isHere(path, step.contentHash))
-  )
+  ) {
+    // Cut off just when the copy got its name: it may still have ours beside.
+    await removeFile(copyOf(step));
     return removeFile(path);
+  }
   await copyAcross(step, path, target, other);
 }
 
@@ -111,7 +116,7 @@ async function copyAcross(
   target: string,
   disk: bigint,
 ): Promise<void> {
-  const copy = spotPath({ ...step.to, name: temporary(step) });
+  const copy = copyOf(step);
   try {
     const before = await factsOf(path);
     await copyVerified(path, copy);
