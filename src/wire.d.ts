@@ -56,6 +56,8 @@ declare global {
       '/api/items/[id]/picture': typeof import('./routes/api/items/[id]/picture/+server');
       '/api/items/[id]/spans': typeof import('./routes/api/items/[id]/spans/+server');
       '/api/items/[id]/beside': typeof import('./routes/api/items/[id]/beside/+server');
+      '/api/sequences': typeof import('./routes/api/sequences/+server');
+      '/api/sequences/[id]': typeof import('./routes/api/sequences/[id]/+server');
       '/api/spans': typeof import('./routes/api/spans/+server');
       '/api/spans/[id]': typeof import('./routes/api/spans/[id]/+server');
       '/api/items/[id]/specimen': typeof import('./routes/api/items/[id]/specimen/+server');

@@ -25,6 +25,7 @@ const TABLE = `
 /side GET kctr
 /collections GET kctr
 /collections/[id] GET kctr
+/collections/sequences/[id] GET kctr
 /dispatch GET kt
 /dispatch/[id] GET kt
 /ledger GET kcr
@@ -131,6 +132,8 @@ const TABLE = `
 /api/collections GET kctr POST kctr
 /api/collections/[id] PATCH kctr DELETE kctr POST kctr
 /api/collections/[id]/items POST kctr DELETE kctr PATCH kctr
+/api/sequences GET kctr POST kctr
+/api/sequences/[id] GET kctr PATCH kctr DELETE kctr POST kctr
 /api/rooms POST kt
 /api/rooms/[id] DELETE kt POST kt
 /api/places GET kctr POST k

@@ -37,7 +37,7 @@ const TELLING = [
 const PICTURES = '/api/pictures/[item]/[key]/[size]';
 /** Routes with an address of something else, or with an item tried elsewhere: rooms by tests/server/people, spans by tests/server/spans, making a picture anew is `show`. */
 const OTHERS =
-  /^\/(r|api\/(lists|places|rooms|jobs|ledger|patterns|collections|intake|uploads|positions|remembered|spans))\/|^\/(dispatch|collections|intake)\/|\/picture$/;
+  /^\/(r|api\/(lists|places|rooms|jobs|ledger|patterns|collections|intake|uploads|positions|remembered|spans|sequences))\/|^\/(dispatch|collections|intake)\/|\/picture$/;
 
 interface Thing {
   id: string;

@@ -30,6 +30,8 @@ export interface Tile {
   picture: string;
   /** Key of the picture of a span's last frame; null of all else, and until it is made. */
   lastPicture: string | null;
+  /** A span that means its first frame alone. */
+  isMarker: boolean;
   pictureState: 'ready' | 'waiting' | 'none';
   /** Why there is no picture. */
   noPicture: string | null;

@@ -20,6 +20,7 @@ export const DEEDS = {
   rooms: { undo: 'dispatch', countedIn: 'step', of: 'reading rooms' },
   bursts: { undo: 'describe', countedIn: 'step', of: 'bursts' },
   spans: { undo: 'describe', countedIn: 'step', of: 'spans' },
+  sequences: { undo: 'collect', countedIn: 'step', of: 'rough sequences' },
   patterns: { undo: 'rename', countedIn: 'step', of: 'patterns' },
   plans: { undo: 'intake', countedIn: 'step', of: 'plans of intake' },
   folders: { undo: 'rename', countedIn: 'folder', of: 'folders' },

@@ -4,6 +4,7 @@ import { pattern, plan } from './kept';
 import type { EntryKind } from './kind';
 import { access, contributor, spot, stage, stamp, term } from './lists';
 import { room } from './room';
+import { sequence } from './sequence';
 import { span } from './span';
 import { rule, termRules } from './rules';
 
@@ -20,6 +21,7 @@ export const ENTRIES = {
   room,
   burst,
   span,
+  sequence,
   pattern,
   plan,
   rule,

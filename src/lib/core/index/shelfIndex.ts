@@ -137,7 +137,10 @@ export class ShelfIndex {
     this.size = Math.max(this.size, row + 1);
     if (row < this.alive.length) return;
     const size = Math.max(row + 1, Math.ceil(this.alive.length * 1.25), 1024);
-    const copy = <T extends Uint8Array | Uint16Array | Uint32Array | Float64Array>(from: T, into: T): T => {
+    const copy = <T extends Uint8Array | Uint16Array | Uint32Array | Float64Array>(
+      from: T,
+      into: T,
+    ): T => {
       into.set(from as never);
       return into;
     };

@@ -15,7 +15,7 @@ import { FROM, orderOf, valueOf, type Expression } from '../query/expressions';
 const ROOT = sql`regexp_replace(f.picture_key, '-(t\\d+|developed)$', '')`;
 /** A span shows its first frame, once it is pictured; until then what its clip shows. */
 const PICTURE = sql`case when i.first_ms is null then f.picture_key else ${ROOT} || '-t' || i.first_ms end`;
-const TILE = sql`i.id, i.number, f.name, i.kind, i.format, i.title, i.rating, i.stage_id as stage,
+const TILE = sql`i.id, i.is_marker, i.number, f.name, i.kind, i.format, i.title, i.rating, i.stage_id as stage,
   i.taken_from as taken, i.taken_edtf, coalesce(i.creator[1], '') as creator, i.credit_line as credit, i.camera,
   d.path as folder, p.name as place, i.width, i.height, i.duration, f.size, i.id || '/' || ${PICTURE} as picture,
   case when i.first_ms is not null and not i.is_marker then i.id || '/' || ${ROOT} || '-t' || i.last_ms end as last_picture,

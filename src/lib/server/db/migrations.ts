@@ -25,6 +25,7 @@ import { deeds } from './migrations/024-deeds';
 import { renaming } from './migrations/025-renaming';
 import { spans } from './migrations/026-spans';
 import { ends } from './migrations/027-ends';
+import { sequences } from './migrations/028-sequences';
 
 /** In their order, for ever: a migration that has landed is never edited. */
 export const MIGRATIONS: { name: string; statements: string }[] = [
@@ -55,4 +56,5 @@ export const MIGRATIONS: { name: string; statements: string }[] = [
   { name: '025-renaming', statements: renaming },
   { name: '026-spans', statements: spans },
   { name: '027-ends', statements: ends },
+  { name: '028-sequences', statements: sequences },
 ];

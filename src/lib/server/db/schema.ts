@@ -1,3 +1,4 @@
+import type { Piece } from '#core/footage/sequence';
 import type { ColumnType, Generated, JSONColumnType, RawBuilder } from 'kysely';
 import type { DeedName } from '#core/deeds/kinds';
 import type { LeftOut } from '#core/intake/leftOut';
@@ -388,6 +389,17 @@ export interface Database {
     madeAt: Time;
     /** When it was last looked at, to the day. */
     usedAt: Generated<Date>;
+  };
+  sequence: {
+    id: string;
+    name: string;
+    note: string;
+    rate: number;
+    stills: number;
+    sound: boolean;
+    pieces: ColumnType<Piece[], string, string>;
+    createdBy: string | null;
+    createdAt: OptionalTime;
   };
   collection: {
     id: string;

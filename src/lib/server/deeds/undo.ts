@@ -73,6 +73,7 @@ const UNDOING: Record<DeedName, Undoing | null> = {
   rooms: entries,
   bursts: entries,
   spans: entries,
+  sequences: entries,
   patterns: entries,
   plans: entries,
   folders: { undo: (db, by, { id, summary }) => undoFolders(db, by.id, id, summary) },

@@ -2,7 +2,7 @@ import type { Entries, ListKey } from '#core/entries/registry';
 import { marks } from './stores/access';
 import { bursts } from './stores/bursts';
 import { collections, placings } from './stores/collections';
-import { contributors, patterns, plans, spots, stages, stamps } from './stores/plain';
+import { contributors, patterns, plans, sequences, spots, stages, stamps } from './stores/plain';
 import { rooms } from './stores/rooms';
 import { houseRules, termRules } from './stores/rules';
 import { spans } from './stores/spans';
@@ -22,6 +22,7 @@ const STORES: { [L in ListKey]: Store<Entries[L]> } = {
   room: rooms,
   burst: bursts,
   span: spans,
+  sequence: sequences,
   pattern: patterns,
   plan: plans,
   rule: houseRules,

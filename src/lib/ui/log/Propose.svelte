@@ -166,6 +166,9 @@
     align-items: center;
     justify-content: space-between;
   }
+  input {
+    accent-color: var(--verdigris);
+  }
   .wish input {
     width: 150px;
   }

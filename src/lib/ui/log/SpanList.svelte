@@ -56,7 +56,8 @@
   const labelOf = (part: Part): string => {
     const { label } = writtenOf(part);
     const many = part === 'terms' || part === 'creator' ? ', parted by commas' : '';
-    return chosen.size > 1 ? `${label} of ${chosen.size} spans${many}` : `${label}${many}`;
+    const up = part === 'take' ? ', counted up' : '';
+    return chosen.size > 1 ? `${label} of ${chosen.size} spans${many}${up}` : `${label}${many}`;
   };
 </script>
 
@@ -92,11 +93,14 @@
           <strong class:pencil={!span.title}
             >{span.title || (isMarker ? 'Marker' : 'No name yet')}</strong
           >
-          <span class="mono pencil"
-            >{frameWords(counting, from)}{isMarker
-              ? ''
-              : ` – ${frameWords(counting, to - 1)} · ${lengthWords(to - from, counting.rate)}`}</span
-          >
+          <span class="mono pencil times">
+            <span
+              >{frameWords(counting, from)}{isMarker
+                ? ''
+                : ` – ${frameWords(counting, to - 1)}`}</span
+            >
+            {#if !isMarker}<span>{lengthWords(to - from, counting.rate)}</span>{/if}
+          </span>
           {#if span.scene || span.shot || span.take}
             <span class="pencil"
               >{[
@@ -192,6 +196,14 @@
     display: grid;
     gap: 2px;
     min-width: 0;
+  }
+  .times {
+    display: flex;
+    flex-wrap: wrap;
+    gap: 0 10px;
+  }
+  .times span {
+    white-space: nowrap;
   }
   .said {
     display: flex;

@@ -240,14 +240,14 @@
       style:width="{Math.max(2, Math.abs(to - from) * perFrame)}px"
     ></div>
   {/if}
-  {#each props.proposed as { from, to } (from)}
-    <div
-      class="proposed"
-      style:left="{x(from)}px"
-      style:width="{Math.max(3, (to - from) * perFrame)}px"
-    ></div>
-  {/each}
   <div class="lanes" style:height="{(laneCount + 1) * LANE}px">
+    {#each props.proposed as { from, to } (from)}
+      <div
+        class="proposed"
+        style:left="{x(from)}px"
+        style:width="{Math.max(3, (to - from) * perFrame)}px"
+      ></div>
+    {/each}
     {#each markers as marker (marker.id)}
       <button
         type="button"
@@ -297,8 +297,8 @@
 <style>
   .proposed {
     position: absolute;
-    bottom: 4px;
-    height: 10px;
+    top: 0;
+    height: 5px;
     border: 1px dashed var(--verdigris);
     border-radius: 2px;
     background: var(--wash);

@@ -127,7 +127,9 @@
     {/if}
     {#if tile?.duration}<span class="badge"
         >{tile.kind === 'span'
-          ? `${tile.duration.toFixed(1)} s · span`
+          ? tile.isMarker
+            ? 'marker'
+            : `${tile.duration.toFixed(1)} s · span`
           : `${formatDuration(tile.duration)}${tile.kind === 'sound' ? ' · sound' : ''}`}</span
       >{/if}
   </div>

@@ -5,11 +5,13 @@
   import { api } from '$lib/ui/common/api';
   import { freshen } from '$lib/ui/common/freshen';
   import { calmly, hear } from '$lib/ui/common/live';
+  import { did } from '$lib/ui/common/undoing';
   import { sayWrong } from '$lib/ui/common/notices.svelte';
   import type { PageProps } from './$types';
 
   const { data }: PageProps = $props();
   let name = $state('');
+  let called = $state('');
 
   $effect(() => {
     const soon = calmly(() => void freshen('mindful:collections'), 800);
@@ -21,6 +23,15 @@
     try {
       const { id } = await api.post('/api/collections', { name });
       await goto(`/collections/${id}`);
+    } catch (error) {
+      sayWrong(error);
+    }
+  }
+  async function makeSequence(): Promise<void> {
+    try {
+      const { id, operation } = await api.post('/api/sequences', { name: called });
+      if (operation) did(operation);
+      await goto(`/collections/sequences/${id}`);
     } catch (error) {
       sayWrong(error);
     }
@@ -72,6 +83,45 @@
       </li>
     {/each}
   </ul>
+  <header class="more">
+    <div>
+      <h2>Rough sequences</h2>
+      <p class="pencil">Spans, clips and stills in an order, played one after the other.</p>
+    </div>
+    {#if can(data.actor.role, 'collect')}
+      <form onsubmit={(event) => (event.preventDefault(), void makeSequence())}>
+        <input
+          class="field"
+          bind:value={called}
+          maxlength="200"
+          aria-label="Name of a new sequence"
+          placeholder="a new sequence"
+        />
+        <button class="button" type="submit" disabled={!called.trim()}>Make it</button>
+      </form>
+    {/if}
+  </header>
+  <ul>
+    {#each data.sequences as one (one.id)}
+      <li>
+        <a href="/collections/sequences/{one.id}">
+          <span class="cover">
+            {#each one.cover as picture, index (index)}<img
+                src="/api/pictures/{picture}/small"
+                alt=""
+                loading="lazy"
+              />{:else}<span class="blank">nothing in it yet</span>{/each}
+          </span>
+          <strong>{one.name}</strong>
+          <span class="pencil"
+            >{counted(one.pieces, 'piece')}{one.note ? ` · ${one.note}` : ''}</span
+          >
+        </a>
+      </li>
+    {:else}
+      <li class="none">There is no sequence yet.</li>
+    {/each}
+  </ul>
 </div>
 
 <style>
@@ -85,6 +135,12 @@
     justify-content: space-between;
     align-items: end;
     margin-bottom: 20px;
+  }
+  .more {
+    margin-top: 32px;
+  }
+  h2 {
+    font: 23px/1.2 var(--book);
   }
   h1 {
     font-size: 28px;

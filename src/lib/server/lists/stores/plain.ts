@@ -1,5 +1,6 @@
 import { sql } from 'kysely';
 import type { ContributorEntry, SpotEntry, StageEntry, StampEntry } from '#core/lists/entries';
+import type { SequenceEntry } from '#core/entries/sequence';
 import type { PatternEntry, PlanEntry } from '#core/entries/kept';
 import { isHeld } from '../../sight/seen';
 import { among, type Store } from './store';
@@ -98,5 +99,13 @@ export const patterns = plain<PatternEntry>(
 export const plans = plain<PlanEntry>(
   'intake_plan',
   { name: 'text', mode: 'text', placeId: 'uuid', plan: 'jsonb' },
+  'created_by',
+);
+export const sequences = plain<SequenceEntry>(
+  'sequence',
+  {
+    ...{ name: 'text', note: 'text', rate: 'double precision', stills: 'double precision' },
+    ...{ sound: 'boolean', pieces: 'jsonb' },
+  },
   'created_by',
 );
