@@ -21,6 +21,7 @@ import { addPlace } from '#server/places/places';
 import { changeRecords } from '#server/records/records';
 import { resolve } from '#server/query/names';
 import { setHouseRules } from '#server/lists/rules';
+import { addSequence } from '#server/sequences/sequences';
 import { keepSpans } from '#server/spans/spans';
 import { waitForJobs } from '../cli/waiting';
 import { demoFolders } from './folders';
@@ -295,6 +296,15 @@ async function logged(house: House, by: string): Promise<void> {
   }
 }
 
+/** A rough minute of the week, from what was logged. */
+async function ordered(house: House, by: string): Promise<void> {
+  const viewer = { role: 'contributor', id: by } as const;
+  const spans = await findIds(house.db, viewer, parseQuery('kind span; rated 3..; order number'));
+  const stills = await findIds(house.db, viewer, parseQuery('kind photo; rated 5; order name'));
+  const items = [...spans.slice(0, 2), ...stills.slice(0, 1), ...spans.slice(2, 4)];
+  await addSequence(house.db, { id: by, viewer }, { name: 'Wind Week, one minute', items });
+}
+
 /** Let the demo look as if people had worked in it for a fortnight. */
 export async function liveIn(house: House): Promise<void> {
   const { db } = house;
@@ -318,6 +328,7 @@ export async function liveIn(house: House): Promise<void> {
   await setBackNew(house, 2 * DAY_MS);
   await remembered(house);
   await logged(house, people.bea);
+  await ordered(house, people.bea);
   await driveAway(house, people.odile);
   const all = await findIds(db, HOUSE, parseQuery(''));
   await waitForJobs(house, { items: all }, 'Writing records into files');

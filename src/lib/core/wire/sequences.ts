@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { LONGEST_HELD, MOST_PIECES, type Fitting, type Piece } from '../footage/sequence';
+import { pickedSchema } from '../query/picked';
 import { LAST_FRAME } from '../footage/span';
 
 const frame = z.number().int().min(0).max(LAST_FRAME);
@@ -16,7 +17,7 @@ const name = z.string().trim().min(1, 'a name is needed').max(200);
 export const newSequenceSchema = z.object({
   name,
   /** Spans, clips and stills it begins with. */
-  items: z.array(z.uuid()).max(MOST_PIECES).default([]),
+  items: pickedSchema.optional(),
 });
 /** What changes of one; whole pieces as they were seen, so that another's change meanwhile is told. */
 export const sequenceChangeSchema = z
@@ -31,12 +32,15 @@ export const sequenceChangeSchema = z
     seen: piecesSchema,
     /** Items to put in, each as a whole, before a piece or at the end. */
     add: z.object({
-      items: z.array(z.uuid()).min(1).max(MOST_PIECES),
+      items: pickedSchema,
       before: z.uuid().nullable(),
     }),
   })
   .partial();
-export type SequenceChange = z.output<typeof sequenceChangeSchema>;
+/** The same, with what is to be put in by its ids. */
+export type SequenceChange = Omit<z.output<typeof sequenceChangeSchema>, 'add'> & {
+  add?: { items: readonly string[]; before: string | null };
+};
 
 /** A sequence as it is listed. */
 export interface ListedSequence {

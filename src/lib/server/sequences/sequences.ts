@@ -140,7 +140,7 @@ function piecesFrom(
 const ratesOf = (pieces: readonly Piece[], known: ReadonlyMap<string, Known>): number[] =>
   pieces.flatMap((piece) => (isCut(piece) ? known.get(piece.item)!.rate : []));
 
-const refuseTooMany = (pieces: readonly Piece[]): void => {
+const refuseTooMany = (pieces: readonly unknown[]): void => {
   if (pieces.length > MOST_PIECES)
     throw new ArchiveError(
       'value-refused',
@@ -173,6 +173,7 @@ export async function addSequence(
   { id: by, viewer }: By,
   { name, items }: { name: string; items: readonly string[] },
 ): Promise<{ id: string; operation: string | null }> {
+  refuseTooMany(items);
   const id = newId();
   const done = await changeLists(db, by, async (transaction) => {
     const known = await knownOf(transaction, viewer, items);
@@ -219,6 +220,7 @@ export async function editSequence(
     const after: SequenceEntry = { ...before, ...values };
     await refuseUnseen(transaction, by.viewer, before, after);
     if (add) {
+      refuseTooMany(add.items);
       const known = await knownOf(transaction, by.viewer, add.items);
       const more = piecesFrom(add.items, known, after.stills);
       left = add.items.length - more.length;

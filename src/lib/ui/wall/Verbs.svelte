@@ -21,7 +21,7 @@
   }
   const { selection, role, collections, naming, filing, query }: Props = $props();
   let dialog = $state<
-    'dates' | 'where' | 'rename' | 'file' | 'collect' | 'room' | 'discard' | null
+    'dates' | 'where' | 'rename' | 'file' | 'collect' | 'sequence' | 'room' | 'discard' | null
   >(null);
   const close = (): void => void (dialog = null);
 
@@ -70,6 +70,7 @@
     ...(can(role, 'rename') ? [{ label: 'Rename', run: () => (dialog = 'rename') }] : []),
     ...(can(role, 'rename') ? [{ label: 'File', run: () => (dialog = 'file') }] : []),
     ...(can(role, 'collect') ? [{ label: 'Collect', run: () => (dialog = 'collect') }] : []),
+    ...(can(role, 'collect') ? [{ label: 'Order', run: () => (dialog = 'sequence') }] : []),
     ...(can(role, 'rename') ? [{ label: 'Discard', run: () => (dialog = 'discard') }] : []),
     ...(can(role, 'dispatch') ? [{ label: 'Dispatch', run: () => (dialog = 'room') }] : []),
   ]);
@@ -113,6 +114,12 @@
         ids={selection.picked}
         count={selection.size}
         collections={collections.filter(({ kind }) => kind !== 'standing')}
+        onclose={close}
+      />{/await}
+  {:else if dialog === 'sequence'}
+    {#await import('../sequence/SequenceDialog.svelte') then { default: SequenceDialog }}<SequenceDialog
+        ids={selection.picked}
+        count={selection.size}
         onclose={close}
       />{/await}
   {:else if dialog === 'discard'}

@@ -1,5 +1,6 @@
 import { z } from 'zod';
 import { sequenceChangeSchema } from '#core/wire/sequences';
+import { idsOfPicked } from '#server/catalogue/picked';
 import { actorOf, checked, endpoint } from '#server/edge/edge';
 import { copySequence, dropSequence, editSequence, sequenceOf } from '#server/sequences/sequences';
 
@@ -7,10 +8,13 @@ export const GET = endpoint((event) =>
   sequenceOf(event.locals.house.db, actorOf(event), checked(z.uuid(), event.params['id'])),
 );
 
-export const PATCH = endpoint({ body: sequenceChangeSchema }, (event, wish) => {
+export const PATCH = endpoint({ body: sequenceChangeSchema }, async (event, { add, ...wish }) => {
+  const { house } = event.locals;
   const viewer = actorOf(event);
   const id = checked(z.uuid(), event.params['id']);
-  return editSequence(event.locals.house.db, { id: viewer.id, viewer }, id, wish);
+  const items = add && (await idsOfPicked(house, viewer, add.items));
+  const whole = add && items ? { ...wish, add: { items, before: add.before } } : wish;
+  return editSequence(house.db, { id: viewer.id, viewer }, id, whole);
 });
 
 /** Let it go. */

@@ -43,7 +43,12 @@
   const chosen = $derived<ShownPiece | null>(sequence.pieces[at] ?? null);
   let offer = $state(-1);
   let edits = $state<'name' | 'note' | null>(null);
-  let pxPerSecond = $state(12);
+  let room = $state(0);
+  let nearer = $state(1);
+  /** As wide as all of it has room, and by how much it was drawn nearer. */
+  const pxPerSecond = $derived(
+    Math.min(80, Math.max(2, (room - 170) / Math.max(1, player.count / own))) * nearer,
+  );
 
   $effect(() => player.take(sequence));
   $effect(() => () => player.end());
@@ -65,7 +70,7 @@
       await freshen('mindful:sequence');
     }
   }
-  const change = (wish: SequenceChange): Promise<void> =>
+  const change = (wish: Omit<SequenceChange, 'add'>): Promise<void> =>
     act(() => api.patch(`/api/sequences/${sequence.id}`, wish));
   const order = (next: Piece[]): Promise<void> => change({ pieces: next, seen: pieces });
   async function add(items: string[], before: string | null = null): Promise<void> {
@@ -174,8 +179,8 @@
     else if (key === 'ArrowUp') offer = Math.max(offer - 1, -1);
     else if (key === 'ArrowLeft' && !event.altKey && !event.shiftKey) choose(-1);
     else if (key === 'ArrowRight' && !event.altKey && !event.shiftKey) choose(1);
-    else if (key === '+' || key === '=') pxPerSecond = Math.min(200, pxPerSecond * 1.4);
-    else if (key === '-') pxPerSecond = Math.max(2, pxPerSecond / 1.4);
+    else if (key === '+' || key === '=') nearer = Math.min(20, nearer * 1.4);
+    else if (key === '-') nearer = Math.max(0.5, nearer / 1.4);
     else if (key === 'Escape') selected = null;
     else if (!mayChange) return;
     else if (key === 'ArrowLeft' && event.altKey) move(-1);
@@ -193,8 +198,12 @@
 
   const timecode = (frame: number): string =>
     frameWords({ rate: own, start: '00:00:00:00' }, frame);
-  const lengthOf = (index: number): string => timecode(lengths[index] ?? 0).slice(3);
-  const wide = (index: number): number => Math.max(56, ((lengths[index] ?? 0) / own) * pxPerSecond);
+  /** `05:12`, seconds and frames; with minutes where there are any. */
+  function lengthOf(index: number): string {
+    const whole = timecode(lengths[index] ?? 0);
+    return whole.slice(whole.startsWith('00:00') ? 6 : 3);
+  }
+  const wide = (index: number): number => Math.max(72, ((lengths[index] ?? 0) / own) * pxPerSecond);
   const seenName = $derived(
     player.piece
       ? player.piece.kind === 'gap'
@@ -207,7 +216,10 @@
       : '',
   );
   const facts = (tile: Tile): string =>
-    [tile.number, tile.duration ? formatDuration(tile.duration) : tile.kind].join(' · ');
+    [
+      tile.number,
+      tile.isMarker ? 'marker' : tile.duration ? formatDuration(tile.duration) : tile.kind,
+    ].join(' · ');
   const focused = (node: HTMLInputElement): void => {
     node.focus();
     node.select();
@@ -339,7 +351,7 @@
         The first {formatCount(data.offers.length)}; a narrower sentence shows the others.
       </p>{/if}
   </aside>
-  <footer>
+  <footer bind:clientWidth={room}>
     <ol class="pieces" aria-label="Pieces">
       {#each sequence.pieces as shown, index (shown.piece.id)}
         <li
