@@ -10,7 +10,8 @@ import { harmless } from '#core/text/cells';
 import { counted } from '#core/text/quantities';
 import { spanSchema, type NewSpan, type ShownSpan } from '#core/wire/spans';
 import { itemByNumber } from '#server/catalogue/show';
-import { dropSpans, offsetSpans } from '#server/spans/deeds';
+import { clipsBeside } from '#server/spans/beside';
+import { copySpans, dropSpans, fittingSpans, offsetSpans, writeMarkers } from '#server/spans/deeds';
 import { clipOf, keepSpans, spansOf, type Clip } from '#server/spans/spans';
 import { openArchive } from '../archive';
 import { answer, parse, type Command } from '../arguments';
@@ -19,12 +20,15 @@ const help = `Usage: ./mindful spans list NUMBER [--json]
        ./mindful spans add NUMBER IN [OUT] [--name TEXT] [--note TEXT] [--json]
        ./mindful spans export NUMBER [--form csv|json|vtt] [--out FILE]
        ./mindful spans import NUMBER FILE [--yes] [--json]
+       ./mindful spans write NUMBER [--json]
+       ./mindful spans copy NUMBER TO [--yes] [--json]
        ./mindful spans offset NUMBER FRAMES [--json]
        ./mindful spans drop NUMBER [--json]
 
 Spans and markers of a clip. NUMBER is the clip's catalogue number, or with drop a span's. IN and OUT are frames or
 timecodes of the clip, both part of the span; without OUT it is a marker. import takes WebVTT (.vtt), a cue as short as a
-frame as a marker, and tells what it would keep; --yes keeps it.`;
+frame as a marker, and tells what it would keep; --yes keeps it. write puts them into the clip's XMP, embedded or beside it.
+copy keeps the same moments of the clip TO, which ran at that time; it tells how many fit, --yes does it.`;
 
 /** A frame, or a timecode of the clip. @throws ArchiveError value-refused */
 function frameOf(clip: Clip, text: string): number {
@@ -136,6 +140,38 @@ async function run(args: string[]): Promise<number> {
             `${values.yes ? 'Kept' : 'Would keep'} ${counted(within.length, 'span')} of ${clip.number}.`,
             outside > 0 && `${counted(outside, 'cue')} after its end: left out.`,
             passedOver > 0 && `${counted(passedOver, 'cue')} that end before they begin: left out.`,
+            !values.yes && 'Add --yes to do it.',
+          ]
+            .filter(Boolean)
+            .join('\n'),
+        );
+        return 0;
+      }
+      case 'write': {
+        const done = await writeMarkers(house.db, by, clip.id);
+        answer(values.json, done, () => `Written into ${clip.number} as soon as its turn comes.`);
+        return 0;
+      }
+      case 'copy': {
+        const [to = ''] = rest;
+        const beside = await clipsBeside(house.db, HOUSE, clip.id);
+        const other = beside.find((one) => one.number === to);
+        if (!other)
+          throw new ArchiveError(
+            'value-refused',
+            beside.length > 0
+              ? `“${to}” did not run then; ${beside.map((one) => one.number).join(', ')} did.`
+              : 'No other clip is known to have run then.',
+          );
+        const ids = (await spansOf(house.db, HOUSE, clip.id)).map((one) => one.id);
+        if (ids.length === 0)
+          throw new ArchiveError('not-found', `Nothing is kept of ${clip.number} yet.`);
+        const fits = await fittingSpans(house.db, HOUSE, ids, other.id);
+        if (values.yes && fits > 0) await copySpans(house.db, by, ids, other.id);
+        answer(values.json, { spans: ids.length, fits, kept: values.yes === true }, () =>
+          [
+            `${values.yes ? 'Kept' : 'Would keep'} ${counted(fits, 'span')} of ${other.number}, which begins ${Math.abs(other.later).toFixed(2)} s ${other.later < 0 ? 'earlier' : 'later'} by ${other.by}.`,
+            fits < ids.length && `${counted(ids.length - fits, 'span')} outside of it: left out.`,
             !values.yes && 'Add --yes to do it.',
           ]
             .filter(Boolean)

@@ -89,7 +89,7 @@ describe('the log of a clip', () => {
     await goTo('34');
     await at(34);
     await press('o', Key.ENTER);
-    await tells(1, '10:42:00:10 – 10:42:01:09 · 1 s');
+    await tells(1, '10:42:00:10 – 10:42:01:09 | 1 s');
     await press('t');
     await visitor.find('input[aria-label="Name"]');
     await press('Launch, wide', Key.ENTER);
@@ -127,7 +127,7 @@ describe('the log of a clip', () => {
     await goTo('20');
     await at(20);
     await press('[');
-    await tells(2, '10:42:00:20 – 10:42:01:09 · 15 f');
+    await tells(2, '10:42:00:20 – 10:42:01:09 | 15 f');
     await press('r', ' ');
     const seen: number[] = [];
     await visitor.eventually(async () => {
@@ -178,6 +178,89 @@ describe('the log of a clip', () => {
       expect(await who.axe()).toEqual([]);
       expect(await who.complaints()).toEqual([]);
     }
+  });
+
+  it('describes several at once, counts takes up, joins, splits and gives back', async () => {
+    const chord = (modifier: string, key: string): Promise<void> =>
+      visitor.driver.actions().keyDown(modifier).sendKeys(key).keyUp(modifier).perform();
+    await visitor.go(`/catalogue/${clip.number}/log`);
+    await tells(3);
+    await visitor.eventually(
+      async () => (await read<number>(`+${STAGE}.dataset.frames`)) === 125,
+      'its frames',
+    );
+    for (const [from, to] of [
+      ['40', '44'],
+      ['46', '49'],
+    ] as const) {
+      await goTo(from);
+      await at(Number(from));
+      await press('i');
+      await goTo(to);
+      await at(Number(to));
+      await press('o', Key.ENTER);
+      await visitor.eventually(
+        async () => (await told()).some((line) => line.includes(`10:42:01:${Number(to) - 25}`)),
+        `a span to ${to}`,
+      );
+    }
+    await tells(5);
+    // The later of the two is chosen; the one before it as well.
+    await chord(Key.SHIFT, Key.ARROW_UP);
+    await press('s');
+    await visitor.find('input[aria-label="Scene of 2 spans"]');
+    await press('12', Key.ENTER);
+    await visitor.eventually(
+      async () => (await told()).filter((line) => line.includes('scene 12')).length === 2,
+      'both of scene 12',
+    );
+    await press('e');
+    await visitor.find('input[aria-label="Take of 2 spans, counted up"]');
+    await press('7', Key.ENTER);
+    await tells(5, 'scene 12 · take 7', 'scene 12 · take 8');
+    await press('u');
+    await tells(4, '10:42:01:15 – 10:42:01:24 | 10 f');
+    await goTo('45');
+    await at(45);
+    await press('x');
+    await tells(5, '10:42:01:15 – 10:42:01:19 | 5 f', '10:42:01:20 – 10:42:01:24 | 5 f');
+    await chord(Key.CONTROL, 'z');
+    await tells(4);
+    await chord(Key.CONTROL, 'z');
+    await tells(5, 'take 7', 'take 8');
+    await chord(Key.CONTROL, 'a');
+    await visitor.eventually(
+      async () => (await read<number>(`document.querySelectorAll('li.chosen').length`)) === 5,
+      'all of them',
+    );
+    await press(Key.ESCAPE);
+  });
+
+  it('proposes spans, shows them over the clip, and keeps those that are left in', async () => {
+    const before = (await told()).length;
+    await press('p');
+    await visitor.find('[aria-label="Proposed spans"] li');
+    expect(await read(`document.querySelectorAll('.timeline .proposed').length`)).toBeGreaterThan(
+      0,
+    );
+    const offered = await read<number>(
+      `document.querySelectorAll('[aria-label="Proposed spans"] li').length`,
+    );
+    expect(await visitor.axe()).toEqual([]);
+    await press('x');
+    await visitor.eventually(
+      async () =>
+        (await read<number>(`document.querySelectorAll('.timeline .proposed').length`)) ===
+        offered - 1,
+      'one left out',
+    );
+    await press('x', Key.ENTER);
+    await visitor.eventually(
+      async () => (await told()).length === before + offered,
+      'what was proposed',
+    );
+    await visitor.driver.actions().keyDown(Key.CONTROL).sendKeys('z').keyUp(Key.CONTROL).perform();
+    await tells(before);
   });
 
   it('logs a sound as well, in hundredths of a second', async () => {

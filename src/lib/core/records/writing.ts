@@ -9,7 +9,7 @@ import { formatOffset, parseWallClock, precisionOf, type Taken } from './taken';
  * Tags to write; null deletes. Of `Group:Tag-` what is told is what the tag may say before: only then it is written
  * (ExifTool's `-TAG-=VALUE`); an empty one: only where there is none.
  */
-export type TagChanges = Record<string, string | number | string[] | null>;
+export type TagChanges = Record<string, string | number | string[] | object[] | null>;
 
 /** How lists stand in the texts of a PDF's information dictionary. */
 const PDF_LIST: Partial<Record<FieldKey, string>> = { terms: ', ' };

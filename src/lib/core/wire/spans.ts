@@ -62,6 +62,8 @@ export const spansDeedSchema = z.discriminatedUnion('does', [
     ids,
     by: z.number().int().min(-LAST_FRAME).max(LAST_FRAME),
   }),
+  /** Into the XMP of their clip, embedded or beside it as its place says. */
+  z.object({ does: z.literal('write'), id }),
   /** The same moments in another clip. */
   z.object({ does: z.literal('copy'), ids, to: id }),
 ]);

@@ -289,6 +289,8 @@ export interface Database {
     writeProblem: string | null;
     /** What it said when it was last read or written; null where nobody noted it. */
     told: ColumnType<ToldValues | null, string | null | undefined, string | null>;
+    /** Markers its XMP told of when both last agreed; null: it was not asked yet. */
+    toldMarkers: ColumnType<string[] | null, never, string[]>;
     state: Generated<'present' | 'missing' | 'changed'>;
     verifiedAt: OptionalTime;
     missingSince: OptionalTime;

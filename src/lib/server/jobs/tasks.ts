@@ -26,6 +26,7 @@ const KINDS = {
   proxy: { priority: 10 },
   film: { priority: 8 },
   ends: { priority: 9, isQuiet: true },
+  markers: { priority: 9, isQuiet: true },
   remake: { priority: 15, stoppable: true },
   bursts: { priority: 12 },
   'write-record': { priority: 0 },

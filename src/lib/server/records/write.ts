@@ -39,6 +39,7 @@ import { notifyItems } from '../live/notify';
 import { TERM_RULES_ID } from '#core/entries/rules';
 import { termRulesOf, waysTo } from '../terms/rules';
 import { meetFile, whileUnwritten } from './meet';
+import { markerTags, noteMarkers } from './markers';
 import { hasTrailer, isLocked, packetsOf } from './refusing';
 import { disputesOf } from './settle';
 import { lockRecords } from './store';
@@ -64,6 +65,8 @@ interface About {
   target: WriteTarget;
   /** What is written beside the record's fields. */
   more: TagChanges;
+  /** What the XMP tells of spans then; null: nothing of them is written. */
+  told: string[] | null;
 }
 
 /** What a file needs to know of itself to be written: its blocks, the name it came with, and where its terms stand. */
@@ -71,8 +74,10 @@ async function about(
   { db }: House,
   file: LocatedFile,
   { values }: ItemRecord,
-  isSidecar: boolean,
+  /** The sidecar it goes into, null for a new one; else the file itself. */
+  into: string | null,
 ): Promise<About> {
+  const isSidecar = into !== file.path;
   const { terms } = values;
   const { technical, originalName, rules, told, height } = await db
     .selectFrom('item as i')
@@ -81,6 +86,7 @@ async function about(
     .select(sql`(select value from setting where key = ${TERM_RULES_ID})`.as('rules'))
     .where('f.id', '=', file.id)
     .executeTakeFirstOrThrow();
+  const markers = await markerTags(db, file, into);
   const { hierarchy } = termRulesOf(rules);
   const written = hierarchy === 'written' ? hierarchyOf(terms, await waysTo(db, terms)) : null;
   const target = isSidecar
@@ -95,7 +101,11 @@ async function about(
       size: storedSize(file.width, height, Number(file.pictureKey.at(-1))),
       followers: isSidecar ? [] : await followersOf(file, told, values),
     },
-    more: firstNameTags(originalName, file.name),
+    more: {
+      ...firstNameTags(originalName, file.name),
+      ...markers.tags,
+    },
+    told: markers.told,
   };
 }
 
@@ -131,7 +141,7 @@ function factsIn({ facts }: Seen, { id, name }: LocatedFile): BigIntStats {
 
 async function writeEmbedded(house: House, seen: Seen, record: ItemRecord): Promise<void> {
   const { file, sidecar } = seen;
-  const { target, more } = await about(house, file, record, false);
+  const { target, more, told } = await about(house, file, record, file.path);
   const tags = { ...tagsFromRecord(record.values, givenKeys(record), target), ...more };
   const lane = laneOf(file);
   await rewriteFile(house, file, {
@@ -146,6 +156,7 @@ async function writeEmbedded(house: House, seen: Seen, record: ItemRecord): Prom
       return toldOf(said);
     },
   });
+  await noteMarkers(house.db, file.id, told);
 }
 
 const isFilm = (mediaType: string): boolean => mediaType.startsWith('video/');
@@ -169,7 +180,7 @@ async function rewriteSidecar(
   sidecar: LocatedFile,
   record: ItemRecord,
 ): Promise<void> {
-  const { target, more } = await about(house, seen.file, record, true);
+  const { target, more, told } = await about(house, seen.file, record, sidecar.path);
   const tags = { ...tagsFromRecord(record.values, givenKeys(record), target), ...more };
   await rewriteFile(house, sidecar, {
     seen: factsIn(seen, sidecar),
@@ -180,6 +191,7 @@ async function rewriteSidecar(
       return null;
     },
   });
+  await noteMarkers(house.db, seen.file.id, told);
 }
 
 /** Write the whole record into a new sidecar beside a file. */
@@ -188,7 +200,7 @@ async function makeSidecar(house: House, file: LocatedFile, record: ItemRecord):
   const name = sidecarName(file.name);
   const folder = joinPath(file.root, file.folder);
   const temporary = joinPath(folder, `.mindful-${newId()}.xmp`);
-  const { target, more } = await about(house, file, record, true);
+  const { target, more, told } = await about(house, file, record, null);
   try {
     await writeTagsTo(null, temporary, {
       ...tagsFromRecord(record.values, FIELD_KEYS, target),
@@ -202,6 +214,7 @@ async function makeSidecar(house: House, file: LocatedFile, record: ItemRecord):
     const { itemId, placeId, folderId } = file;
     const sidecar = { itemId, placeId, folderId, name, role: 'sidecar', contentHash } as const;
     await insertFile(house.db, sidecar, facts);
+    await noteMarkers(house.db, file.id, told);
   } finally {
     await removeFile(temporary);
   }

@@ -17,7 +17,7 @@ import { originalOf, type LocatedFile } from '../files/located';
 import type { House } from '../house/house';
 import { newId } from '../house/ids';
 import type { JobRow } from '../jobs/attempt';
-import { endsOf } from '../jobs/ends';
+import { endsOf, markersOf } from '../jobs/footage';
 import { enqueue } from '../jobs/queue';
 import { tieClips } from '../likeness/clips';
 import { greyOf } from '../likeness/likeness';
@@ -294,6 +294,8 @@ export async function readFilm(house: House, job: JobRow): Promise<void> {
     await rm(temporary, { force: true });
   }
   await notifyItems(house.db, [file.itemId], ['picture']);
+  // What it says in frames can be read now that it is known how it counts.
+  await enqueue(house.db, [markersOf(file.itemId)]);
   const spans = await house.db
     .updateTable('item')
     .set({ firstMs: null })

@@ -1,4 +1,4 @@
-import type { Kysely } from 'kysely';
+import { sql, type Kysely, type Transaction } from 'kysely';
 import { ArchiveError } from '#core/errors';
 import type { SpanEntry } from '#core/entries/span';
 import { atOther, before, type Moment } from '#core/footage/moments';
@@ -7,14 +7,28 @@ import type { RecordChange, RecordValues } from '#core/records/fields';
 import { VALUES } from '#core/records/schemas';
 import { countedUp } from '#core/text/numbered';
 import { counted } from '#core/text/quantities';
+import type { Viewer } from '#core/sight/viewer';
 import type { SpansDeed, SpansDone } from '#core/wire/spans';
 import type { Database } from '../db/schema';
+import { wholly } from '../db/wholly';
 import { newId } from '../house/ids';
 import { changeLists, type EntryChange } from '../lists/journal';
-import { changeEach, readRecords, stepsFor } from '../records/records';
+import { notifyItems } from '../live/notify';
+import { changeEach, enqueueWrites, readRecords, stepsFor } from '../records/records';
+import { lockRecords } from '../records/store';
 import { seenIds } from '../sight/seen';
 import { momentOf } from './beside';
-import { clipOf, heldOf, refuseTooMany, SPAN_LIST as LIST, wordsOf, type By } from './spans';
+import {
+  clipOf,
+  heldOf,
+  refuseTooMany,
+  SPAN_LIST as LIST,
+  wordsOf,
+  type By,
+  type Clip,
+} from './spans';
+
+type Db = Kysely<Database> | Transaction<Database>;
 
 /** What is known of a deed once it is done. */
 const doneWith = (
@@ -165,6 +179,41 @@ export async function offsetSpans(
   return doneWith(done, [...held.keys()], held.size);
 }
 
+/** Where spans lie in another clip, as far as it ran then. @throws ArchiveError value-refused where nothing tells how they lie to each other */
+async function laidInto(
+  db: Db,
+  viewer: Viewer,
+  ids: readonly string[],
+  to: string,
+): Promise<{ target: Clip; count: number; laid: { id: string; after: SpanEntry }[] }> {
+  const held = await heldOf(db, viewer, ids);
+  const target = await clipOf(db, viewer, to);
+  const theirs = await momentOf(db, target);
+  const moments = new Map<string, Moment>();
+  for (const of of new Set([...held.values()].map((one) => one.of)))
+    moments.set(of, await momentOf(db, await clipOf(db, viewer, of)));
+  const laid = [...held].flatMap(([id, one]) => {
+    const own = moments.get(one.of)!;
+    const found = before(own, theirs);
+    if (!found)
+      throw new ArchiveError(
+        'value-refused',
+        `Neither timecode nor time taken tells how ${target.number} lies beside it.`,
+      );
+    const stretch = one.of === target.id ? null : atOther(one, own, theirs, found.seconds);
+    return stretch ? [{ id, after: { ...one, ...stretch, of: target.id } }] : [];
+  });
+  return { target, count: held.size, laid };
+}
+
+/** How many of some spans another clip has room for. @throws ArchiveError as {@link copySpans} */
+export const fittingSpans = async (
+  db: Kysely<Database>,
+  viewer: Viewer,
+  ids: readonly string[],
+  to: string,
+): Promise<number> => (await laidInto(db, viewer, ids, to)).laid.length;
+
 /** Keep the same moments of another clip: two cameras saw it. @throws ArchiveError value-refused where nothing tells how they lie to each other */
 export async function copySpans(
   db: Kysely<Database>,
@@ -172,52 +221,55 @@ export async function copySpans(
   ids: readonly string[],
   to: string,
 ): Promise<SpansDone> {
-  const made: string[] = [];
-  let count = 0;
+  let made: string[] = [];
+  let asked = 0;
   const done = await changeLists(db, by.id, async (transaction) => {
-    const held = await heldOf(transaction, by.viewer, ids);
-    count = held.size;
-    const target = await clipOf(transaction, by.viewer, to);
-    const theirs = await momentOf(transaction, target);
-    const entries: EntryChange[] = [];
-    const source = new Map<string, string>();
-    const moments = new Map<string, Moment>();
-    for (const [id, one] of held) {
-      if (!moments.has(one.of))
-        moments.set(
-          one.of,
-          await momentOf(transaction, await clipOf(transaction, by.viewer, one.of)),
-        );
-      const own = moments.get(one.of)!;
-      const found = before(own, theirs);
-      if (!found)
-        throw new ArchiveError(
-          'value-refused',
-          `Neither timecode nor time taken tells how ${target.number} lies beside it.`,
-        );
-      const stretch = one.of === target.id ? null : atOther(one, own, theirs, found.seconds);
-      if (!stretch) continue;
-      const copy = newId();
-      made.push(copy);
-      source.set(copy, id);
-      const after: SpanEntry = { ...one, ...stretch, of: target.id };
-      entries.push({ list: LIST, id: copy, before: null, after });
-    }
-    await refuseTooMany(transaction, target, entries.length);
+    const { target, count, laid } = await laidInto(transaction, by.viewer, ids, to);
+    asked = count;
+    made = laid.map(() => newId());
+    await refuseTooMany(transaction, target, laid.length);
     const known = new Map(
-      (await readRecords(transaction, [...held.keys()])).map((one) => [one.id, one.values]),
+      (
+        await readRecords(
+          transaction,
+          laid.map(({ id }) => id),
+        )
+      ).map((one) => [one.id, one.values]),
     );
-    const groups = made.map((copy) => ({
-      itemIds: [copy],
-      change: handedOn(known.get(source.get(copy)!)!),
+    const groups = laid.map(({ id }, index) => ({
+      itemIds: [made[index]!],
+      change: handedOn(known.get(id)!),
     }));
     return {
-      summary: `Copied ${counted(entries.length, 'span')} to ${target.number}`,
-      entries,
+      summary: `Copied ${counted(laid.length, 'span')} to ${target.number}`,
+      entries: laid.map(({ after }, index) => ({
+        ...{ list: LIST, id: made[index]!, before: null, after },
+      })),
       records: (after) => stepsFor(after, groups),
     };
   });
-  return doneWith(done, made, count);
+  return doneWith(done, made, asked);
+}
+
+/** Write the spans of a clip into its XMP: its file is behind from now on, and follows as it does after every change. */
+export async function writeMarkers(
+  db: Kysely<Database>,
+  { id: actorId, viewer }: By,
+  itemId: string,
+): Promise<SpansDone> {
+  const clip = await clipOf(db, viewer, itemId);
+  await wholly(db, async (transaction) => {
+    await lockRecords(transaction, [clip.id]);
+    await transaction
+      .updateTable('item')
+      .set({ version: sql<number>`version + 1` })
+      .where('id', '=', clip.id)
+      .execute();
+    const title = `Writing markers into ${clip.number}`;
+    await enqueueWrites(transaction, [clip.id], { actorId, operationId: null, title });
+    await notifyItems(transaction, [clip.id], ['writing']);
+  });
+  return { ids: [], count: 1, operation: null };
 }
 
 /** What is asked of spans. */
@@ -235,6 +287,8 @@ export function doSpans(db: Kysely<Database>, by: By, deed: SpansDeed): Promise<
       return splitSpan(db, by, deed.id, deed.at);
     case 'offset':
       return offsetSpans(db, by, deed.ids, deed.by);
+    case 'write':
+      return writeMarkers(db, by, deed.id);
     case 'copy':
       return copySpans(db, by, deed.ids, deed.to);
   }

@@ -8,6 +8,7 @@ import { filesOf, type LocatedFile } from '../files/located';
 import { joinPath } from '../files/paths';
 import type { House } from '../house/house';
 import { readFacts } from '../metadata/facts';
+import { markersOf } from '../jobs/footage';
 import { enqueue } from '../jobs/queue';
 import { meetFile, whileUnwritten } from '../records/meet';
 import { readRecords } from '../records/records';
@@ -47,6 +48,8 @@ async function learnUnwritten(
     // A file that cannot be read says nothing; that it said something once stays.
     if (record && facts.says !== 'nothing') await meetFile(db, record, original, facts, isNew);
     await tellOf(db, [original.id]);
+    if (original.kind === 'footage' || original.kind === 'sound')
+      await enqueue(db, [markersOf(itemId)]);
   });
 }
 

@@ -18,6 +18,7 @@ import { makeProxy } from '../renditions/proxy';
 import { remakePictures } from '../renditions/remake';
 import { makeTiles } from '../renditions/tiles';
 import type { TaskName } from '../jobs/tasks';
+import { takeMarkers } from '../spans/markers';
 import type { Task } from '../jobs/attempt';
 
 /** What does each kind of background work. */
@@ -35,6 +36,7 @@ export const RUNS: Record<TaskName, Task> = {
   proxy: makeProxy,
   film: readFilm,
   ends: pictureEnds,
+  markers: takeMarkers,
   remake: remakePictures,
   bursts: foldJob,
   'write-record': writeRecord,

@@ -3,7 +3,7 @@ import { ArchiveError } from '#core/errors';
 import type { SpanEntry } from '#core/entries/span';
 import { SOUND_RATE } from '#core/footage/span';
 import { isHeld, letGoAt } from '../../sight/seen';
-import { endsOf } from '../../jobs/ends';
+import { endsOf } from '../../jobs/footage';
 import { enqueue } from '../../jobs/queue';
 import { among, type Store } from './store';
 

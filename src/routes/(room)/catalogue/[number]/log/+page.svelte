@@ -135,9 +135,9 @@
   const doTo = (deed: SpansDeed): Promise<void> =>
     act(async () => {
       const done = await api.post('/api/spans', deed);
-      if (done.ids[0] && deed.does !== 'mark') {
+      if (done.ids[0] && (deed.does === 'join' || deed.does === 'split')) {
         also = new Set();
-        if (deed.does !== 'copy') selected = done.ids[0];
+        selected = done.ids[0];
       }
       return done;
     });
