@@ -1,7 +1,6 @@
 import { sql, type Kysely, type Transaction } from 'kysely';
 import {
   keyOf,
-  spansFrom,
   tracksFrom,
   tracksWith,
   type ToldSpan,
@@ -36,10 +35,10 @@ async function toldOf(db: Db, clipId: string): Promise<{ spans: ToldSpan[]; rate
   return { spans: rows, rate: countedAt(clip.technical.frameRate) };
 }
 
-/** What goes into a clip's XMP of its spans, and what the XMP tells then. */
+/** What goes into a clip's XMP of its spans. */
 export interface MarkerTags {
   tags: TagChanges;
-  /** null: nothing is written. */
+  /** Ours of what the XMP tells then: what others say that was never taken in stays theirs. null: nothing is written. */
   told: string[] | null;
 }
 
@@ -64,7 +63,7 @@ export async function markerTags(
   const tracks = tracksWith(held ?? [], spans, rate, new Set(toldMarkers ?? []));
   return {
     tags: { [TRACKS]: tracks.length > 0 ? tracks : null },
-    told: spansFrom(tracks, rate).spans.map(keyOf),
+    told: spans.map(keyOf),
   };
 }
 

@@ -52,10 +52,7 @@ async function meet(
   const theirs = new Map(spans.map((span) => [keyOf(span), span]));
   await changeLists(db, null, async (transaction) => {
     const ours = new Map(
-      (await spansOf(transaction, HOUSE, clip.id)).map((one) => [
-        keyOf({ ...one, title: one.title, note: one.note }),
-        one,
-      ]),
+      (await spansOf(transaction, HOUSE, clip.id)).map((one) => [keyOf(one), one]),
     );
     const end = clip.frames ?? Infinity;
     const fresh = [...theirs]
@@ -81,7 +78,10 @@ async function meet(
         ),
     };
   });
-  await noteMarkers(db, fileId, [...theirs.keys()]);
+  // What lies after the end, or is too many, was not taken in: it stays the file's own.
+  const agreed = new Set((await spansOf(db, HOUSE, clip.id)).map(keyOf));
+  const both = [...theirs.keys()].filter((key) => known.has(key) || agreed.has(key));
+  await noteMarkers(db, fileId, both);
 }
 
 const described = (id: string, { title, note }: ToldSpan) => ({

@@ -3,6 +3,7 @@
   import { frameWords, lengthWords, type Counting } from '#core/footage/span';
   import { MARK_NAMES, MARK_SIGNS } from '#core/footage/marks';
   import type { ShownSpan } from '#core/wire/spans';
+  import { formatCount } from '#core/text/quantities';
   import Pips from '../common/Pips.svelte';
   import StageMark from '../common/StageMark.svelte';
   import StripFrame from '../film/StripFrame.svelte';
@@ -17,6 +18,8 @@
     spans: readonly ShownSpan[];
     counting: Counting;
     selected: string | null;
+    /** Frames of the clip, once they are known: it may be shorter than when it was logged. */
+    count: number | null;
     /** All that are chosen. */
     chosen: ReadonlySet<string>;
     /** What of the chosen ones is being written. */
@@ -26,7 +29,7 @@
     onwritten: (id: string, text: string | null) => void;
   }
   const props: Props = $props();
-  const { id, strip, partAt, spans, counting, selected, chosen, writes } = $derived(props);
+  const { id, strip, partAt, spans, counting, selected, chosen, count, writes } = $derived(props);
   let list = $state<HTMLElement>();
 
   $effect(() => {
@@ -101,6 +104,13 @@
             >
             {#if !isMarker}<span>{lengthWords(to - from, counting.rate)}</span>{/if}
           </span>
+          {#if count !== null && to > count}
+            <span class="outside"
+              >{from >= count
+                ? `lies ${formatCount(from - count + 1)} frames after the end`
+                : `ends ${formatCount(to - count)} frames after the end`}</span
+            >
+          {/if}
           {#if span.scene || span.shot || span.take}
             <span class="pencil"
               >{[
@@ -204,6 +214,9 @@
   }
   .times span {
     white-space: nowrap;
+  }
+  .outside {
+    color: var(--ochre);
   }
   .said {
     display: flex;

@@ -11,7 +11,7 @@
   import { counted, formatCount } from '#core/text/quantities';
   import { api } from '$lib/ui/common/api';
   import { calmly, hear } from '$lib/ui/common/live';
-  import { sayWrong } from '$lib/ui/common/notices.svelte';
+  import { sayDone, sayWrong } from '$lib/ui/common/notices.svelte';
   import { did, redoLast, undoLast } from '$lib/ui/common/undoing';
   import Media from '$lib/ui/film/Media.svelte';
   import { Player } from '$lib/ui/film/player.svelte';
@@ -141,6 +141,10 @@
       }
       return done;
     });
+  async function intoXmp(): Promise<void> {
+    await doTo({ does: 'write', id: clip.id });
+    sayDone('Its spans are written into its XMP as soon as its turn comes.');
+  }
   const shownAt = $derived({
     ...{ times: player.times, count: player.count, rate: clip.rate },
     duration: player.film?.duration || player.count / clip.rate,
@@ -430,6 +434,12 @@
     <header>
       <h2>Log</h2>
       <span class="pencil" data-part="summary">{summary}</span>
+      {#if mayChange && spans.length > 0}<button
+          class="link"
+          type="button"
+          title="Spans are notes here; other programs find them in the clip’s XMP"
+          onclick={() => void intoXmp()}>Write into its XMP</button
+        >{/if}
     </header>
     {#if proposes}
       <Propose
@@ -463,6 +473,7 @@
         {counting}
         {selected}
         chosen={new Set(chosenIds)}
+        count={player.film ? player.count : null}
         {writes}
         onselect={select}
         onwritten={written}
