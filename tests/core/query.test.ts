@@ -131,6 +131,19 @@ describe('the sentence', () => {
     );
   });
 
+  it('asks clips about their spans', () => {
+    const asked = (text: string): string => formatQuery(read(text).query);
+    expect(asked('footage with spans of four pips or more')).toBe(
+      'kind footage; spans (rated 4..)',
+    );
+    expect(asked('footage with spans')).toBe('kind footage; spans');
+    expect(asked('without spans that are rejected')).toBe('none (spans (rated rejected))');
+    expect(asked('with spans (four pips or more and also saying “dusk”)')).toBe(
+      'spans (rated 4..; words dusk)',
+    );
+    expect(formatQuery(parseQuery('not spans'))).toBe('none (spans)');
+  });
+
   it('reads back what it says', () => {
     fc.assert(
       fc.property(any, (query) => {

@@ -78,17 +78,6 @@ try {
   );
   await pause(2);
   await shoot('thesaurus');
-  await visitor.go('/catalogue?q=kind+photo%3B+order+number');
-  await (await list()).sendKeys(Key.ARROW_RIGHT, Key.chord(Key.SHIFT, Key.ARROW_RIGHT));
-  await visitor.click('Stamp…', 'aside');
-  await visitor.find('dialog select[aria-label=Stamp] optgroup');
-  await driver.executeScript(
-    `const select = document.querySelector('dialog select[aria-label=Stamp]');
-     select.value = [...select.options].find((one) => one.text === 'Festival book').value;
-     select.dispatchEvent(new Event('change', { bubbles: true }));`,
-  );
-  await pause(2);
-  await shoot('stamp');
   await visitor.go('/census');
   await visitor.says('What is missing');
   await pause(1);
@@ -123,6 +112,13 @@ try {
   await visitor.find('.timeline .bar');
   await pause(3);
   await shoot('footage');
+
+  await visitor.go('/collections');
+  await visitor.click('Wind Week, one minute');
+  await visitor.find('.stage video.seen');
+  for (let at = 0; at < 12; at += 1) await visitor.press('.');
+  await pause(3);
+  await shoot('sequence');
 
   await visitor.go('/intake');
   await visitor.click('Camera card B');
