@@ -45,7 +45,7 @@ const DARK = { edge: 8, rate: 25, bytes: 64 << 20 };
 const LEVEL = { step: 0.1, most: 100_000 };
 /** What files say of themselves is told by them at once, or not. */
 const SAID_SECONDS = 60;
-const LONGEST_SAID = 2000;
+const LONGEST_SAID = 500;
 
 /** When each frame is shown. Frames an edit list leaves out are not counted: nobody sees them. */
 async function framesOf(

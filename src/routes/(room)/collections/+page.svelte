@@ -40,6 +40,28 @@
 
 <svelte:head><title>Collections · Mindful Archive</title></svelte:head>
 
+{#snippet card(
+  href: string,
+  one: { name: string; note: string; cover: readonly string[] },
+  count: string,
+  kind = '',
+)}
+  <li>
+    <a {href}>
+      <span class="cover">
+        {#each one.cover as picture, index (index)}<img
+            src="/api/pictures/{picture}/small"
+            alt=""
+            loading="lazy"
+          />{:else}<span class="blank">nothing in it yet</span>{/each}
+      </span>
+      <strong>{one.name}</strong>
+      {#if kind === 'standing'}<em>standing</em>{/if}
+      <span class="pencil">{count}{one.note ? ` · ${one.note}` : ''}</span>
+    </a>
+  </li>
+{/snippet}
+
 <div class="page">
   <header>
     <div>
@@ -63,20 +85,7 @@
   </header>
   <ul>
     {#each data.collections as one (one.id)}
-      <li>
-        <a href="/collections/{one.id}">
-          <span class="cover">
-            {#each one.cover as picture, index (index)}<img
-                src="/api/pictures/{picture}/small"
-                alt=""
-                loading="lazy"
-              />{:else}<span class="blank">nothing in it yet</span>{/each}
-          </span>
-          <strong>{one.name}</strong>
-          {#if one.kind === 'standing'}<em>standing</em>{/if}
-          <span class="pencil">{counted(one.count, 'item')}{one.note ? ` · ${one.note}` : ''}</span>
-        </a>
-      </li>
+      {@render card(`/collections/${one.id}`, one, counted(one.count, 'item'), one.kind)}
     {:else}
       <li class="none">
         There is no collection yet. Select pictures in the catalogue and choose Collect.
@@ -103,21 +112,7 @@
   </header>
   <ul>
     {#each data.sequences as one (one.id)}
-      <li>
-        <a href="/collections/sequences/{one.id}">
-          <span class="cover">
-            {#each one.cover as picture, index (index)}<img
-                src="/api/pictures/{picture}/small"
-                alt=""
-                loading="lazy"
-              />{:else}<span class="blank">nothing in it yet</span>{/each}
-          </span>
-          <strong>{one.name}</strong>
-          <span class="pencil"
-            >{counted(one.pieces, 'piece')}{one.note ? ` · ${one.note}` : ''}</span
-          >
-        </a>
-      </li>
+      {@render card(`/collections/sequences/${one.id}`, one, counted(one.pieces, 'piece'))}
     {:else}
       <li class="none">There is no sequence yet.</li>
     {/each}

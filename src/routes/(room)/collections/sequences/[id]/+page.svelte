@@ -234,21 +234,25 @@
 <svelte:head><title>{sequence.name} · Mindful Archive</title></svelte:head>
 <svelte:window onkeydown={keys} />
 
+{#snippet line(part: 'name' | 'note', label: string, maxlength: number)}
+  <input
+    class="field"
+    aria-label={label}
+    {maxlength}
+    value={sequence[part]}
+    use:focused
+    onkeydown={(event) => {
+      if (event.key === 'Enter') written(part, event.currentTarget.value);
+      else if (event.key === 'Escape') written(part, null);
+    }}
+    onblur={(event) => written(part, event.currentTarget.value)}
+  />
+{/snippet}
+
 <div class="sequence">
   <header>
     {#if edits === 'name'}
-      <input
-        class="field"
-        aria-label="Name"
-        maxlength="200"
-        value={sequence.name}
-        use:focused
-        onkeydown={(event) => {
-          if (event.key === 'Enter') written('name', event.currentTarget.value);
-          else if (event.key === 'Escape') written('name', null);
-        }}
-        onblur={(event) => written('name', event.currentTarget.value)}
-      />
+      {@render line('name', 'Name', 200)}
     {:else}
       <h1>{sequence.name}</h1>
     {/if}
@@ -453,18 +457,7 @@
       <span class="pencil still">nothing is cut: the clips stay as they are</span>
     </div>
     {#if edits === 'note'}
-      <input
-        class="field"
-        aria-label="Note"
-        maxlength="2000"
-        value={sequence.note}
-        use:focused
-        onkeydown={(event) => {
-          if (event.key === 'Enter') written('note', event.currentTarget.value);
-          else if (event.key === 'Escape') written('note', null);
-        }}
-        onblur={(event) => written('note', event.currentTarget.value)}
-      />
+      {@render line('note', 'Note', 2000)}
     {/if}
   </footer>
 </div>
