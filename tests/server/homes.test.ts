@@ -25,6 +25,7 @@ function full(): RecordValues {
     if (field.type === 'position') record[key] = '-54.3207, 10.1349';
     else if (field.languagesOf) record[key] = { de: `Ü ${key}`, 'pt-BR': 'Outra' };
     else if (field.type === 'enum') record[key] = field.values![1]!.key;
+    else if (field.whole) record[key] = '12';
     else if (shape === 'list') record[key] = ['Ä one', 'two'];
     else if (shape === 'text') record[key] = `Ü ${key}`;
   }
