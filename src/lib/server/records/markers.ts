@@ -22,11 +22,14 @@ export async function tracksIn(path: string): Promise<XmpTrack[] | null> {
   return value === undefined ? null : tracksFrom(value);
 }
 
-/** Spans and markers of a clip as XMP tells them, and how the clip counts. */
+/**
+ * Spans and markers of a clip as XMP tells them, and how the clip counts. What is kept closer than its clip does not leave
+ * with the file.
+ */
 async function toldOf(db: Db, clipId: string): Promise<{ spans: ToldSpan[]; rate: number }> {
   const [{ rows }, clip] = await Promise.all([
     sql<ToldSpan>`select i.from_frame as "from", i.to_frame as "to", i.is_marker as "isMarker", i.title,
-        i.caption as note from item i
+        i.caption as note from item i join item clip on clip.id = i.of_id and clip.access = i.access
       where i.of_id = ${clipId}::uuid and ${isHeld('i')} order by i.from_frame, i.to_frame`.execute(
       db,
     ),

@@ -1,7 +1,7 @@
 import type { Kysely } from 'kysely';
 import type { SpanEntry } from '#core/entries/span';
 import { keyOf, spansFrom, type ToldSpan } from '#core/footage/dynamicMedia';
-import { MOST_SPANS } from '#core/footage/span';
+import { LAST_FRAME, MOST_SPANS } from '#core/footage/span';
 import { HOUSE } from '#core/sight/viewer';
 import { counted } from '#core/text/quantities';
 import type { Database } from '../db/schema';
@@ -56,12 +56,13 @@ async function meet(
     );
     const end = clip.frames ?? Infinity;
     const fresh = [...theirs]
-      .filter(([key, { from }]) => !known.has(key) && !ours.has(key) && from < end)
+      .filter(([key, one]) => !known.has(key) && !ours.has(key) && isKept(one, end))
       .map(([, span]) => span)
       .slice(0, MOST_SPANS - ours.size);
     const gone = [...ours].filter(([key]) => known.has(key) && !theirs.has(key));
     const added = fresh.map(({ from, to, isMarker }): EntryChange => {
-      const after: SpanEntry = { of: clip.id, from, to: Math.min(to, end), isMarker, mark: '' };
+      // As it is told there, also where it ends after the clip: what says the same is known again.
+      const after: SpanEntry = { of: clip.id, from, to, isMarker, mark: '' };
       return { list: SPAN_LIST, id: newId(), before: null, after };
     });
     const dropped = gone.map(([, { id, from, to, isMarker, mark }]): EntryChange => {
@@ -83,6 +84,9 @@ async function meet(
   const both = [...theirs.keys()].filter((key) => known.has(key) || agreed.has(key));
   await noteMarkers(db, fileId, both);
 }
+
+/** Whether a span begins within its clip, and ends where frames can be counted. */
+const isKept = ({ from, to }: ToldSpan, end: number): boolean => from < end && to <= LAST_FRAME;
 
 const described = (id: string, { title, note }: ToldSpan) => ({
   itemIds: [id],

@@ -80,7 +80,7 @@ export interface By {
 }
 
 /**
- * Keep spans and markers of a clip: in one step of the ledger, what they are called in another.
+ * Keep spans and markers of a clip, with what they are called: one step of the ledger.
  * @returns ids in their order
  * @throws ArchiveError not-found; value-refused where the clip would have more than it may
  */

@@ -141,10 +141,12 @@
       }
       return done;
     });
-  async function intoXmp(): Promise<void> {
-    await doTo({ does: 'write', id: clip.id });
-    sayDone('Its spans are written into its XMP as soon as its turn comes.');
-  }
+  const intoXmp = (): Promise<void> =>
+    act(async () => {
+      const done = await api.post('/api/spans', { does: 'write', id: clip.id });
+      sayDone('Its spans are written into its XMP as soon as its turn comes.');
+      return done;
+    });
   const shownAt = $derived({
     ...{ times: player.times, count: player.count, rate: clip.rate },
     duration: player.film?.duration || player.count / clip.rate,
