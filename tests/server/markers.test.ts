@@ -41,6 +41,9 @@ const struct = (value: unknown): string =>
       : String(value).replace(/[|,{}[\]]/g, '|$&');
 const setTracks = (path: string, tracks: object[]): Promise<void> =>
   setTags(path, { 'XMP-xmpDM:Tracks': struct(tracks) });
+/** Hash of its packets, as FFmpeg reads them. */
+const packetsOf = (path: string): string =>
+  execFileSync('ffmpeg', ['-v', 'error', '-i', path, '-c', 'copy', '-f', 'md5', '-']).toString();
 async function written(name: string): Promise<void> {
   await writeMarkers(db(), by, await idOf(name));
   await idle(archive);
@@ -72,6 +75,8 @@ beforeAll(async () => {
         { StartTime: '100', Duration: '50', Name: 'Hello', Speaker: 'Ida Storm' },
         { StartTime: '300f25', Comment: 'after the end: left where it is' },
         { StartTime: '20', Name: 'A moment', Comment: 'look here' },
+        { StartTime: '390', Duration: '90', Name: 'Hangs over the end' },
+        { StartTime: '1', Duration: '999999999999', Name: 'Longer than any day' },
       ],
     },
   ]);
@@ -84,12 +89,13 @@ describe('markers in the XMP of a clip', () => {
     expect(await told('clip.mov')).toEqual([
       [10, 11, true, 'A moment', 'look here'],
       [50, 75, false, 'Hello', ''],
+      [195, 240, false, 'Hangs over the end', ''],
     ]);
     expect(await told('slow.mp4')).toEqual([]);
     const line = (await ledger(db(), 0, 20)).find(({ summary }) => summary.startsWith('Read from'));
     expect([line!.canUndo, line!.summary]).toEqual([
       true,
-      expect.stringMatching(/^Read from the file of \S+: 2 spans kept$/),
+      expect.stringMatching(/^Read from the file of \S+: 3 spans kept$/),
     ]);
   });
 
@@ -104,7 +110,9 @@ describe('markers in the XMP of a clip', () => {
       },
     ]);
     await changeSpan(db(), by, spans[0]!.id, { from: 12, to: 13 });
+    const packets = packetsOf(pathOf('clip.mov'));
     await written('clip.mov');
+    expect(packetsOf(pathOf('clip.mov'))).toBe(packets);
     expect(await tracksIn(pathOf('clip.mov'))).toEqual([
       {
         TrackName: 'Speech of the day',
@@ -112,6 +120,8 @@ describe('markers in the XMP of a clip', () => {
         Markers: [
           { StartTime: '100', Duration: '50', Name: 'Hello', Speaker: 'Ida Storm' },
           { StartTime: '300f25', Comment: 'after the end: left where it is' },
+          { StartTime: '390', Duration: '90', Name: 'Hangs over the end' },
+          { StartTime: '1', Duration: '999999999999', Name: 'Longer than any day' },
         ],
       },
       {
@@ -122,10 +132,11 @@ describe('markers in the XMP of a clip', () => {
         ],
       },
     ]);
-    // What was written is not read as another's.
+    // What was written is not read as another's, nor is anything once more when another program saves the file.
+    await setTags(pathOf('clip.mov'), { 'XMP-dc:Relation': 'elsewhere' });
     await askToCompare(archive.house, place);
     await idle(archive);
-    expect((await told('clip.mov')).length).toBe(3);
+    expect((await told('clip.mov')).length).toBe(4);
   });
 
   it('stand beside a file that takes none, where a second program finds them', async () => {
