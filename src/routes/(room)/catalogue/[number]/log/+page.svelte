@@ -253,7 +253,8 @@
   function keys(event: KeyboardEvent): void {
     const target = event.target as HTMLElement;
     const { key } = event;
-    if (/^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName)) return;
+    // Who writes, or chooses in a dialog, logs nothing by it.
+    if (copies || /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName)) return;
     // A link or button elsewhere does what it says.
     const isOther = target.closest('a, button') && !target.closest('li, .timeline');
     if (isOther && (key === 'Enter' || key === ' ')) return;
