@@ -103,8 +103,25 @@ const madeBy = (path: string): Promise<string> =>
 /** Linear light is shown with the curve of sRGB. */
 const FRAME_OPTIONS: Record<string, string[]> = { exr: ['-apply_trc', 'iec61966_2_1'] };
 
+/** Streams without an index: looked for a moment, decoding begins at the next key frame, which may lie behind it or not at all. */
+const UNINDEXED = new Set(['mpeg', 'mpegVideo', 'mpegTs']);
+/** s; their key frames lie closer. */
+const RUN_UP = 12;
+
+/**
+ * How FFmpeg finds the first frame that is shown at a moment or after it.
+ * @param start of the file's clock, s
+ */
+function seekTo(format: string, start: number, seconds: number): Required<Omit<Frame, 'map'>> {
+  const option = (at: number): string[] => (at > 0 ? ['-ss', at.toFixed(3)] : []);
+  if (seconds === 0 || !UNINDEXED.has(format)) return { before: option(seconds), filters: [] };
+  // By the file's own clock: else moments are counted from whichever track is read first.
+  const before = ['-copyts', ...option(Math.max(0, seconds - RUN_UP))];
+  return { before, filters: [`trim=start=${(start + seconds).toFixed(3)}`] };
+}
+
 const ofFootage: Maker = async (source, target) => {
-  const { duration, width, transfer, shape } = await probe(source.path, source.format);
+  const { duration, width, start, transfer, shape } = await probe(source.path, source.format);
   if (width === null) throw none('There is no picture track in this file.');
   // Pixels of tape formats are not square.
   const square = shape === 1 ? [] : ['scale=iw*sar:ih', 'setsar=1'];
@@ -112,14 +129,11 @@ const ofFootage: Maker = async (source, target) => {
   const { choice } = source;
   const at = choice && 'moment' in choice ? choice.moment : Math.min((duration ?? 0) * 0.2, 60);
   const frame = (seconds: number): Promise<Decodable> =>
-    withToolPath(source.path, async (plain) =>
-      asMade(
-        await oneFrame(source.format, plain, target, {
-          before: seconds > 0 ? ['-ss', seconds.toFixed(3)] : [],
-          filters,
-        }),
-      ),
-    );
+    withToolPath(source.path, async (plain) => {
+      const { before, filters: trimmed } = seekTo(source.format, start, seconds);
+      const wish = { before, filters: [...trimmed, ...filters] };
+      return asMade(await oneFrame(source.format, plain, target, wish));
+    });
   // A clip of one frame, or one whose length is wrong, has nothing there: its first frame then.
   return at > 0 ? frame(at).catch(() => frame(0)) : frame(0);
 };
